@@ -1,0 +1,393 @@
+"""What an installer knows of an engine before it has ever run: the input of everything else."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Literal
+
+from .air import standard_pressure_kpa
+from .errors import FieldProblem, InputRefused
+from .fuel import Fuel
+from .injectors import (
+    ASSUMED_DEAD_TIME,
+    DUTY_LIMIT_PCT,
+    DeadTimeCurve,
+    differential_pressure_kpa,
+    duty_pct,
+    flow_at_pressure,
+    reference_pulse_ms,
+)
+
+CycleKind = Literal["four_stroke", "rotary"]
+Fuelling = Literal["port", "throttle_body"]
+Induction = Literal["natural", "boosted"]
+CamClass = Literal["mild", "moderate", "wild"]
+
+#: Idle pulses shorter than this are below the steady range of usual injectors (common
+#: practice, no source).
+SHORTEST_STEADY_PULSE_MS = 0.7
+#: Duty at the rev limit from which the entry, not the injector, is more likely wrong.
+ABSURD_DUTY_PCT = 250.0
+#: Smallest idle pulse that any usable injector of the engine could have.
+ABSURD_IDLE_PULSE_MS = 0.25
+
+
+@dataclass(frozen=True)
+class InjectorSet:
+    """The injectors fitted, as the data sheet or the seller describes them.
+
+    Attributes
+    ----------
+    count : int
+        Injectors in all. [–]
+    flow_cm3_min : float
+        Static flow of one at the rated pressure. [cm³/min]
+    rated_pressure_kpa : float
+        Pressure difference of the rating. [kPa]
+    dead_time : DeadTimeCurve
+        Against battery voltage.
+    dead_time_assumed : bool
+        True where no data sheet was at hand.
+    """
+
+    count: int
+    flow_cm3_min: float
+    rated_pressure_kpa: float = 300.0
+    dead_time: DeadTimeCurve = ASSUMED_DEAD_TIME
+    dead_time_assumed: bool = True
+
+
+@dataclass(frozen=True)
+class Schools:
+    """Choices on which good installers differ; both ways are supported.
+
+    Attributes
+    ----------
+    prime : {"shot", "cranking_only"}
+        A real prime shot at key-on, or almost none and all of it with cranking fuel.
+    idle_speed : {"low", "high"}
+        Warm idle 700–800 or 950–1000 per minute.
+    idle_mixture : {"rich", "lean"}
+        Slightly rich for stability or at stoichiometry for economy.
+    step : {"auto", "5", "10"}
+        First step of a correction in percent; auto takes 10 for a wet manifold, else 5.
+    curve : {"full", "three_point"}
+        Full curves over coolant temperature, or three points at −7, 18 and 77 °C.
+    """
+
+    prime: Literal["shot", "cranking_only"] = "shot"
+    idle_speed: Literal["low", "high"] = "low"
+    idle_mixture: Literal["rich", "lean"] = "rich"
+    step: Literal["auto", "5", "10"] = "auto"
+    curve: Literal["full", "three_point"] = "full"
+
+
+@dataclass(frozen=True)
+class EngineSpec:
+    """One engine as entered. Construct it, then call :meth:`check`.
+
+    Attributes
+    ----------
+    displacement_l : float
+        All chambers together: every cylinder, or one chamber of each rotor. [l]
+    chambers : int
+        Cylinders, or rotors. [–]
+    injectors : InjectorSet
+        The injectors fitted.
+    cycle : {"four_stroke", "rotary"}
+        A rotary's rotor is one chamber that fires once per shaft turn.
+    compression_ratio : float
+        Geometric. [–]
+    valves_per_chamber : int
+        2 to 5; not used for a rotary. [–]
+    cam : {"mild", "moderate", "wild"}
+        How far overlap disturbs idle.
+    fuelling : {"port", "throttle_body"}
+        Where the fuel is injected.
+    induction : {"natural", "boosted"}
+        Natural or charged.
+    boost_kpa : float
+        Highest boost above barometric. [kPa]
+    rail_pressure_kpa : float
+        Rail pressure, gauge. [kPa]
+    manifold_referenced : bool
+        Whether the regulator follows manifold pressure.
+    injections_per_cycle : int
+        Openings of each injector per engine cycle. [–]
+    ethanol_volume_share : float
+        Of the fuel in the tank. [–]
+    rev_limit_rpm, torque_peak_rpm, crank_to_run_rpm : float
+        Limit, peak of torque, and the speed at which the controller leaves cranking. [1/min]
+    altitude_m : float
+        Of the place of work. [m]
+    schools : Schools
+        The installer's choices.
+    idle_valve_full_gps : float or None
+        Air the idle valve passes fully open with closed throttle; None where unknown. [g/s]
+    """
+
+    displacement_l: float
+    chambers: int
+    injectors: InjectorSet
+    cycle: CycleKind = "four_stroke"
+    compression_ratio: float = 9.5
+    valves_per_chamber: int = 4
+    cam: CamClass = "mild"
+    fuelling: Fuelling = "port"
+    induction: Induction = "natural"
+    boost_kpa: float = 0.0
+    rail_pressure_kpa: float = 300.0
+    manifold_referenced: bool = True
+    injections_per_cycle: int = 1
+    ethanol_volume_share: float = 0.0
+    rev_limit_rpm: float = 6500.0
+    torque_peak_rpm: float = 4000.0
+    crank_to_run_rpm: float = 450.0
+    altitude_m: float = 0.0
+    schools: Schools = field(default_factory=Schools)
+    idle_valve_full_gps: float | None = None
+
+    @property
+    def turns_per_cycle(self) -> int:
+        """Shaft turns in which every chamber fires once. [–]"""
+        return 2 if self.cycle == "four_stroke" else 1
+
+    @property
+    def firings_per_turn(self) -> float:
+        """Combustion events per shaft turn. [–]"""
+        return self.chambers / self.turns_per_cycle
+
+    @property
+    def chamber_l(self) -> float:
+        """Displacement of one combustion event. [l]"""
+        return self.displacement_l / self.chambers
+
+    @property
+    def fuel(self) -> Fuel:
+        """The blend in the tank."""
+        return Fuel(self.ethanol_volume_share)
+
+    @property
+    def barometric_kpa(self) -> float:
+        """Air pressure of the standard atmosphere at the place of work. [kPa]"""
+        return standard_pressure_kpa(self.altitude_m)
+
+    @property
+    def wet_manifold(self) -> bool:
+        """Whether fuel wets the whole manifold."""
+        return self.fuelling == "throttle_body"
+
+    @property
+    def injector_flow_cm3_min(self) -> float:
+        """Static flow of one injector with outside pressure at its tip. [cm³/min]
+
+        That is the state in which tables are written: full load, cranking, or above the
+        throttle. A controller that measures manifold pressure corrects the rest itself.
+        """
+        across = differential_pressure_kpa(
+            self.rail_pressure_kpa,
+            self.barometric_kpa,
+            self.barometric_kpa,
+            manifold_referenced=self.manifold_referenced,
+        )
+        return flow_at_pressure(
+            self.injectors.flow_cm3_min, self.injectors.rated_pressure_kpa, across
+        )
+
+    @property
+    def reference_pulse_ms(self) -> float:
+        """Pulse for 100 % volumetric efficiency, 100 kPa, 20 °C, lambda 1, no dead time. [ms]"""
+        return reference_pulse_ms(
+            displacement_l=self.displacement_l,
+            injector_count=self.injectors.count,
+            injections_per_cycle=self.injections_per_cycle,
+            flow_cm3_min=self.injector_flow_cm3_min,
+            fuel=self.fuel,
+        )
+
+    def check(self) -> EngineSpec:
+        """Return the engine itself once every field is physically possible.
+
+        Raises
+        ------
+        InputRefused
+            With one sentence for each field that is not.
+        """
+        problems = list(_range_problems(self))
+        if problems:
+            raise InputRefused(problems)
+        return self
+
+
+#: field -> (lower, upper, unit, what it is called)
+_RANGES: dict[str, tuple[float, float, str, str]] = {
+    "displacement_l": (0.05, 30.0, "l", "Displacement"),
+    "chambers": (1, 16, "", "The number of cylinders or rotors"),
+    "compression_ratio": (5.0, 18.0, ":1", "The compression ratio"),
+    "valves_per_chamber": (2, 5, "", "Valves per cylinder"),
+    "boost_kpa": (0.0, 400.0, "kPa", "Boost"),
+    "rail_pressure_kpa": (50.0, 1000.0, "kPa", "Rail pressure"),
+    "injections_per_cycle": (1, 8, "", "Injections per cycle"),
+    "ethanol_volume_share": (0.0, 1.0, "", "The ethanol share"),
+    "rev_limit_rpm": (1500.0, 20_000.0, "rpm", "The rev limit"),
+    "torque_peak_rpm": (800.0, 15_000.0, "rpm", "The speed of the torque peak"),
+    "crank_to_run_rpm": (200.0, 900.0, "rpm", "The crank-to-run speed"),
+    "altitude_m": (-500.0, 5000.0, "m", "Altitude"),
+    "injectors.count": (1, 32, "", "The number of injectors"),
+    "injectors.flow_cm3_min": (20.0, 6000.0, "cm³/min", "Injector flow"),
+    "injectors.rated_pressure_kpa": (30.0, 1000.0, "kPa", "The injector's rated pressure"),
+    "idle_valve_full_gps": (0.2, 200.0, "g/s", "Air through the open idle valve"),
+}
+
+
+def _range_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
+    """Yield a problem for each field outside its physical range."""
+    for path, (lower, upper, unit, name) in _RANGES.items():
+        value: object = spec
+        for part in path.split("."):
+            value = getattr(value, part)
+        if value is None:
+            continue
+        number = float(value)  # type: ignore[arg-type]
+        if not (math.isfinite(number) and lower <= number <= upper):
+            hint = ""
+            if path.endswith("pressure_kpa") and 0 < number < lower:
+                hint = f" If {number:g} is psi, enter {number * 6.894757:.0f} kPa."
+            bounds = f"{lower:g} and {upper:g} {unit}".rstrip()
+            yield FieldProblem(path, f"{name} must be between {bounds}, not {number:g}.{hint}")
+    if spec.torque_peak_rpm >= spec.rev_limit_rpm:
+        yield FieldProblem(
+            "torque_peak_rpm", "The torque peak must lie below the rev limit."
+        )
+    if spec.induction == "natural" and spec.boost_kpa > 0:
+        yield FieldProblem("boost_kpa", "A naturally aspirated engine has no boost: enter 0.")
+    if spec.induction == "boosted" and spec.boost_kpa <= 0:
+        yield FieldProblem("boost_kpa", "Enter the highest boost of the charged engine in kPa.")
+
+
+@dataclass(frozen=True)
+class InjectorJudgement:
+    """What the injectors mean for this engine, shown while the installer types.
+
+    Attributes
+    ----------
+    flow_cm3_min : float
+        Flow of one at the real pressure. [cm³/min]
+    reference_pulse_ms : float
+        Pulse for 100 % volumetric efficiency at lambda 1. [ms]
+    idle_pulse_ms : float
+        Expected warm idle pulse without dead time. [ms]
+    duty_at_limit_pct : float
+        Expected duty at the rev limit and full load. [%]
+    level : {"fits", "attention", "implausible"}
+        ``implausible`` stops the job until it is overridden in writing.
+    sentences : tuple of str
+        Why.
+    """
+
+    flow_cm3_min: float
+    reference_pulse_ms: float
+    idle_pulse_ms: float
+    duty_at_limit_pct: float
+    level: Literal["fits", "attention", "implausible"]
+    sentences: tuple[str, ...]
+
+
+#: Typical state of a warm idling engine and of full load (common practice, no source).
+_IDLE_LOAD = 0.60 * 0.36  # volumetric efficiency · manifold pressure / 100 kPa
+_FULL_LOAD_VE = 0.92
+_FULL_LOAD_LAMBDA = 0.85
+
+
+def judge_injectors(spec: EngineSpec) -> InjectorJudgement:
+    """Judge whether the injectors can feed the engine at the limit and at idle.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+
+    Returns
+    -------
+    InjectorJudgement
+        Figures, level and sentences.
+
+    Notes
+    -----
+    Full load: 92 % volumetric efficiency at barometric plus boost, lambda 0.85; idle: 60 % at
+    36 kPa, lambda 1 (common practice, no source).
+    """
+    reference = spec.reference_pulse_ms
+    full = (
+        reference
+        * _FULL_LOAD_VE
+        * (spec.barometric_kpa + spec.boost_kpa)
+        / 100.0
+        / _FULL_LOAD_LAMBDA
+        / _charge_density_loss(spec)
+    )
+    dead_time = spec.injectors.dead_time.on_axis((14.0,))[0][0]
+    duty = duty_pct(
+        full + dead_time, spec.rev_limit_rpm, spec.injections_per_cycle, spec.turns_per_cycle
+    )
+    idle = reference * _IDLE_LOAD
+    level: Literal["fits", "attention", "implausible"] = "fits"
+    sentences: list[str] = []
+    if duty > ABSURD_DUTY_PCT:
+        level = "implausible"
+        sentences.append(
+            f"At the rev limit these injectors would have to be open {duty:.0f} % of the time: "
+            f"the flow of {spec.injectors.flow_cm3_min:g} cm³/min is far too small for "
+            f"{spec.displacement_l:g} l. Was a digit lost, or was it given in other units?"
+        )
+    elif duty > DUTY_LIMIT_PCT:
+        level = "attention"
+        needed = spec.injectors.flow_cm3_min * duty / DUTY_LIMIT_PCT
+        sentences.append(
+            f"Duty at the rev limit would be {duty:.0f} %, above the limit of "
+            f"{DUTY_LIMIT_PCT:.0f} %: about {needed:.0f} cm³/min each would be needed."
+        )
+    if idle < ABSURD_IDLE_PULSE_MS:
+        level = "implausible"
+        sentences.append(
+            f"The idle pulse would be {idle:.2f} ms: the flow of "
+            f"{spec.injectors.flow_cm3_min:g} cm³/min is far too large for this engine. "
+            "Is there a digit too many, or was it given in other units?"
+        )
+    elif idle < SHORTEST_STEADY_PULSE_MS:
+        level = "attention" if level == "fits" else level
+        more = (
+            " Use one injection per cycle." if spec.injections_per_cycle > 1
+            else " Expect an unsteady idle."
+        )
+        sentences.append(
+            f"Idle pulse {idle:.2f} ms: below the steady range of usual injectors.{more}"
+        )
+    if not sentences:
+        sentences.append(
+            f"Duty at the rev limit about {duty:.0f} %, idle pulse about {idle:.2f} ms: "
+            "the injectors fit the engine."
+        )
+    return InjectorJudgement(
+        spec.injector_flow_cm3_min, reference, idle, duty, level, tuple(sentences)
+    )
+
+
+def _charge_density_loss(spec: EngineSpec) -> float:
+    """Return how much thinner warm charge is than air at the reference state. [–]"""
+    return 1.12 if spec.induction == "boosted" else 1.06
+
+
+__all__ = [
+    "CamClass",
+    "CycleKind",
+    "EngineSpec",
+    "Fuelling",
+    "Induction",
+    "InjectorJudgement",
+    "InjectorSet",
+    "Schools",
+    "judge_injectors",
+]

@@ -1,0 +1,52 @@
+"""Tables: definitions, axes, interpolation, edits, provenance and whole calibrations."""
+
+from .axis import Axis, AxisError
+from .calibration import (
+    Calibration,
+    calibration_difference,
+    expanded_provenance,
+    from_plain,
+    to_plain,
+)
+from .definitions import AXES, DEFINITIONS, START_TABLES, AxisDefinition, TableDefinition
+from .edits import (
+    CellChange,
+    apply,
+    breakpoints,
+    difference,
+    move_by,
+    move_by_factor,
+    rounded,
+)
+from .provenance import KINDS, Provenance, ProvenanceKind
+from .table import Index, Table, TableError, filled, make_axis
+
+__all__ = [
+    "AXES",
+    "DEFINITIONS",
+    "KINDS",
+    "START_TABLES",
+    "Axis",
+    "AxisDefinition",
+    "AxisError",
+    "Calibration",
+    "CellChange",
+    "Index",
+    "Provenance",
+    "ProvenanceKind",
+    "Table",
+    "TableDefinition",
+    "TableError",
+    "apply",
+    "breakpoints",
+    "calibration_difference",
+    "difference",
+    "expanded_provenance",
+    "filled",
+    "from_plain",
+    "make_axis",
+    "move_by",
+    "move_by_factor",
+    "rounded",
+    "to_plain",
+]

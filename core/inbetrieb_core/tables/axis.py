@@ -1,0 +1,75 @@
+"""An axis: the breakpoints of a table, and where a value lies between them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import CoreError
+
+
+class AxisError(CoreError):
+    """Breakpoints that cannot carry a table."""
+
+
+@dataclass(frozen=True)
+class Axis:
+    """Strictly rising breakpoints of one quantity.
+
+    Attributes
+    ----------
+    name : str
+        Canonical channel name, for example ``coolant_c``.
+    unit : str
+        Unit of the breakpoints.
+    points : tuple of float
+        The breakpoints, 1 to 64, finite and strictly rising. [unit of the axis]
+
+    Raises
+    ------
+    AxisError
+        If the points are not as described.
+    """
+
+    name: str
+    unit: str
+    points: tuple[float, ...]
+
+    def __post_init__(self) -> None:
+        if not 1 <= len(self.points) <= 64:
+            raise AxisError(f"the axis {self.name} needs 1 to 64 breakpoints")
+        if not np.isfinite(self.points).all():
+            raise AxisError(f"a breakpoint of the axis {self.name} is not a finite number")
+        for before, after in zip(self.points, self.points[1:], strict=False):
+            if after <= before:
+                raise AxisError(
+                    f"the breakpoints of the axis {self.name} must rise: "
+                    f"{after:g} {self.unit} follows {before:g} {self.unit}"
+                )
+
+    def weights(self, value: float) -> tuple[tuple[int, float], ...]:
+        """Return the breakpoints that a controller blends at a value, and their weights.
+
+        Parameters
+        ----------
+        value : float
+            Place on the axis; outside the breakpoints the end holds. [unit of the axis]
+
+        Returns
+        -------
+        tuple of (index, weight)
+            One or two pairs; the weights are above 0 and sum to 1.
+        """
+        if not np.isfinite(value):
+            raise AxisError(f"the place on the axis {self.name} is not a finite number")
+        if value <= self.points[0]:
+            return ((0, 1.0),)
+        if value >= self.points[-1]:
+            return ((len(self.points) - 1, 1.0),)
+        right = int(np.searchsorted(self.points, value, side="right"))
+        low, high = self.points[right - 1], self.points[right]
+        share = (value - low) / (high - low)
+        if share <= 0.0:
+            return ((right - 1, 1.0),)
+        return ((right - 1, 1.0 - share), (right, share))

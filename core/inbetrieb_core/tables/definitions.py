@@ -1,0 +1,148 @@
+"""What each table is: key, unit, axes, bounds, step and wording. The one place for all of it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Group = Literal["start", "map", "battery"]
+
+
+@dataclass(frozen=True)
+class AxisDefinition:
+    """A quantity that tables run over.
+
+    Attributes
+    ----------
+    name, unit, title : str
+        Canonical name, unit and wording.
+    lower, upper : float
+        Bounds of a breakpoint. [unit]
+    """
+
+    name: str
+    unit: str
+    title: str
+    lower: float
+    upper: float
+
+
+@dataclass(frozen=True)
+class TableDefinition:
+    """A table of the calibration.
+
+    Attributes
+    ----------
+    key : str
+        Stable name, used in files and over HTTP.
+    title, short : str
+        Wording on the screen, and a short form for column heads.
+    unit : str
+        Unit of the values.
+    axes : tuple of str
+        Axis names; the first is the row of the array.
+    lower, upper : float
+        Bounds of a value. [unit]
+    neutral : float or None
+        Value at which the table does nothing; None where there is none. [unit]
+    resolution : float
+        Smallest meaningful difference; proposals are rounded to it. [unit]
+    group : {"start", "map", "battery"}
+        Start tables share the coolant axis.
+    meaning : str
+        One sentence of what the controller does with it.
+    """
+
+    key: str
+    title: str
+    short: str
+    unit: str
+    axes: tuple[str, ...]
+    lower: float
+    upper: float
+    neutral: float | None
+    resolution: float
+    group: Group
+    meaning: str
+
+
+AXES: dict[str, AxisDefinition] = {
+    axis.name: axis
+    for axis in (
+        AxisDefinition("coolant_c", "°C", "Coolant temperature", -50.0, 150.0),
+        AxisDefinition("rpm", "rpm", "Engine speed", 0.0, 25_000.0),
+        AxisDefinition("map_kpa", "kPa", "Manifold pressure, absolute", 5.0, 600.0),
+        AxisDefinition("battery_v", "V", "Battery voltage", 4.0, 20.0),
+    )
+}
+
+_COOLANT = ("coolant_c",)
+_LOAD = ("rpm", "map_kpa")
+_BATTERY = ("battery_v",)
+
+#: In the order in which the phases of a start use them.
+DEFINITIONS: dict[str, TableDefinition] = {
+    table.key: table
+    for table in (
+        TableDefinition(
+            "prime_pulse", "Prime pulse", "Prime", "ms", _COOLANT, 0.0, 120.0, 0.0, 0.1, "start",
+            "One injection at key-on that wets the walls before the starter turns.",
+        ),
+        TableDefinition(
+            "cranking_fuel", "Cranking fuel", "Crank fuel", "%", _COOLANT, 10.0, 1500.0, None,
+            0.1, "start",
+            "Fuel per injection below the crank-to-run speed, in percent of the reference pulse.",
+        ),
+        TableDefinition(
+            "cranking_air", "Cranking air", "Crank air", "%", _COOLANT, 0.0, 100.0, 0.0, 0.1,
+            "start",
+            "Idle-valve opening added while cranking; it fades after the start.",
+        ),
+        TableDefinition(
+            "after_start_enrichment", "After-start enrichment", "After-start", "%", _COOLANT, 0.0,
+            400.0, 0.0, 0.1, "start",
+            "Fuel added right after the start; 0 is none.",
+        ),
+        TableDefinition(
+            "after_start_fade", "After-start fade", "Fade", "s", _COOLANT, 0.5, 180.0, None, 0.1,
+            "start",
+            "Time in which the after-start enrichment falls to zero in a straight line.",
+        ),
+        TableDefinition(
+            "warm_up_enrichment", "Warm-up enrichment", "Warm-up", "%", _COOLANT, 50.0, 400.0,
+            100.0, 0.1, "start",
+            "Fuel multiplier until the engine is warm; 100 is none.",
+        ),
+        TableDefinition(
+            "idle_valve", "Idle valve", "Idle valve", "%", _COOLANT, 0.0, 100.0, None, 0.1,
+            "start",
+            "Opening of the idle valve while the engine runs with a closed throttle.",
+        ),
+        TableDefinition(
+            "idle_target", "Idle target", "Target", "rpm", _COOLANT, 400.0, 3000.0, None, 1.0,
+            "start",
+            "Speed the engine is meant to idle at.",
+        ),
+        TableDefinition(
+            "ve", "Volumetric efficiency", "VE", "%", _LOAD, 5.0, 200.0, None, 0.1, "map",
+            "Air a chamber traps, in percent of its displacement at manifold pressure.",
+        ),
+        TableDefinition(
+            "lambda_target", "Lambda target", "Lambda", "–", _LOAD, 0.6, 1.3, 1.0, 0.001, "map",
+            "Mixture the controller aims at.",
+        ),
+        TableDefinition(
+            "spark", "Spark advance", "Spark", "°", _LOAD, -20.0, 60.0, None, 0.1, "map",
+            "Ignition before top dead centre.",
+        ),
+        TableDefinition(
+            "dead_time", "Injector dead time", "Dead time", "ms", _BATTERY, 0.0, 10.0, None, 0.001,
+            "battery",
+            "Time from the start of the pulse in which the injector passes no fuel.",
+        ),
+    )
+}
+
+START_TABLES: tuple[str, ...] = tuple(
+    key for key, table in DEFINITIONS.items() if table.group == "start"
+)

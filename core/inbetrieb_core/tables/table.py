@@ -1,0 +1,140 @@
+"""A table with axes, values and the provenance of each cell; it never changes once made."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import CoreError
+from ..quantities import FloatArray
+from .axis import Axis
+from .definitions import AXES, DEFINITIONS, TableDefinition
+from .provenance import Provenance
+
+Index = tuple[int, ...]
+
+
+class TableError(CoreError):
+    """Values that do not make a table."""
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """Values over one or two axes.
+
+    Attributes
+    ----------
+    key : str
+        Key of the table's definition.
+    axes : tuple of Axis
+        One or two, in the order of the array's dimensions.
+    values : ndarray
+        Shape (len(axis 1),) or (len(axis 1), len(axis 2)). [unit of the definition]
+    provenance : ndarray of Provenance
+        Same shape.
+
+    Raises
+    ------
+    TableError
+        If shapes differ, or a value is not finite or out of bounds.
+    """
+
+    key: str
+    axes: tuple[Axis, ...]
+    values: FloatArray
+    provenance: np.ndarray
+
+    def __post_init__(self) -> None:
+        values = np.array(self.values, dtype=float)
+        shape = tuple(len(axis.points) for axis in self.axes)
+        definition = self.definition
+        if tuple(axis.name for axis in self.axes) != definition.axes:
+            raise TableError(f"{definition.title} runs over {' and '.join(definition.axes)}")
+        if values.shape != shape or self.provenance.shape != shape:
+            raise TableError(
+                f"{definition.title} needs {' × '.join(map(str, shape))} values, "
+                f"not {' × '.join(map(str, values.shape)) or 'one'}"
+            )
+        for index in np.ndindex(shape):
+            check_bounds(definition, float(values[index]), self.place(index))
+        values.setflags(write=False)
+        object.__setattr__(self, "values", values)
+
+    @property
+    def definition(self) -> TableDefinition:
+        """Unit, bounds and wording."""
+        return DEFINITIONS[self.key]
+
+    def place(self, index: Index) -> str:
+        """Return where a cell lies, in words: ``at 20 °C``."""
+        return "at " + ", ".join(
+            f"{axis.points[i]:g} {axis.unit}" for axis, i in zip(self.axes, index, strict=True)
+        )
+
+    def weights(self, *place: float) -> tuple[tuple[Index, float], ...]:
+        """Return the cells a controller blends at a place, and their weights (sum 1).
+
+        Parameters
+        ----------
+        place : float
+            One value per axis. [unit of each axis]
+        """
+        cells: list[tuple[Index, float]] = [((), 1.0)]
+        for axis, value in zip(self.axes, place, strict=True):
+            cells = [
+                ((*index, i), weight * share)
+                for index, weight in cells
+                for i, share in axis.weights(value)
+            ]
+        return tuple(cells)
+
+    def at(self, *place: float) -> float:
+        """Return the value by linear (bilinear) interpolation; the ends hold.
+
+        Parameters
+        ----------
+        place : float
+            One value per axis. [unit of each axis]
+        """
+        return float(
+            sum(weight * self.values[index] for index, weight in self.weights(*place))
+        )
+
+
+def check_bounds(definition: TableDefinition, value: float, place: str) -> None:
+    """Refuse a value that is not finite or lies outside the definition's bounds."""
+    if not np.isfinite(value) or not definition.lower <= value <= definition.upper:
+        raise TableError(
+            f"{definition.title} {place} must be between {definition.lower:g} and "
+            f"{definition.upper:g} {definition.unit}, not {value:g}."
+        )
+
+
+def make_axis(name: str, points: Sequence[float]) -> Axis:
+    """Return a known axis with its unit, its breakpoints checked against its bounds.
+
+    Raises
+    ------
+    AxisError
+        If points are out of bounds or do not rise.
+    """
+    from .axis import AxisError
+
+    definition = AXES[name]
+    axis = Axis(name, definition.unit, tuple(float(point) for point in points))
+    for point in axis.points:
+        if not definition.lower <= point <= definition.upper:
+            raise AxisError(
+                f"a breakpoint of {definition.title.lower()} must be between "
+                f"{definition.lower:g} and {definition.upper:g} {definition.unit}, not {point:g}"
+            )
+    return axis
+
+
+def filled(shape: tuple[int, ...], provenance: Provenance) -> np.ndarray:
+    """Return a provenance array that is the same in every cell."""
+    cells = np.empty(shape, dtype=object)
+    cells[...] = provenance
+    return cells
