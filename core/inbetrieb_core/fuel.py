@@ -158,7 +158,9 @@ def vaporised_share(fuel: Fuel, temperature_c: float, wet_manifold: bool) -> flo
     saturation = min(ethanol_vapour_pressure_kpa(temperature_c), 90.0)
     held = saturation / (95.0 - saturation) * _MOLAR_MASS_RATIO  # kg per kg air
     # The vapour ethanol can provide is compared with its own stoichiometric need.
-    ethanol = min(1.0, held * ETHANOL_AFR)
+    # The cubic blend rounds the corner where vapour stops being the limit.
+    reach = held * ETHANOL_AFR
+    ethanol = reach / (1.0 + reach**3) ** (1.0 / 3.0)
     share = fuel.ethanol_mass_share * ethanol + (1.0 - fuel.ethanol_mass_share) * petrol
     if wet_manifold:
         share *= 1.0 - 0.3 / (1.0 + math.exp((temperature_c - 40.0) / 20.0))

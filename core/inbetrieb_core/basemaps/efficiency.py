@@ -26,18 +26,19 @@ def full_load_ve_pct(spec: EngineSpec, rpm: float) -> float:
 
     Notes
     -----
-    A parabola over ln(rpm / torque peak): a wilder cam is narrower, loses at low speed and
-    gains at the peak. Sizes as usual for production and mildly tuned engines (common
-    practice, no source).
+    A bell over ln(rpm / torque peak) that levels off far below the peak, where waves no longer
+    matter: a wilder cam is narrower, loses at low speed and gains at the peak. Sizes as usual
+    for production and mildly tuned engines (common practice, no source).
     """
     peak = 84.0 + (6.0 if spec.valves_per_chamber >= 4 or spec.cycle == "rotary" else 0.0)
     peak += 0.8 * (spec.compression_ratio - 9.5) if spec.cycle == "four_stroke" else 0.0
     peak += {"mild": 0.0, "moderate": 3.0, "wild": 6.0}[spec.cam]
     peak -= 4.0 if spec.wet_manifold else 0.0
-    width = {"mild": 0.075, "moderate": 0.10, "wild": 0.135}[spec.cam]
+    width = {"mild": 0.11, "moderate": 0.15, "wild": 0.21}[spec.cam]
     distance = math.log(max(rpm, 300.0) / spec.torque_peak_rpm)
     # Above the peak the intake chokes sooner than it fades below it.
-    return peak * math.exp(-width * distance**2 * (2.6 if distance > 0 else 1.0))
+    steep = 2.6 if distance > 0 else 1.0
+    return peak * math.exp(-width * steep * distance**2 / (1.0 + (distance / 1.3) ** 2))
 
 
 def residual_pressure_kpa(spec: EngineSpec, rpm: float) -> float:

@@ -31,6 +31,27 @@ _START_RULES: dict[str, Callable[[EngineSpec, float], float]] = {
     "idle_target": idle.idle_target_rpm,
 }
 
+
+def expected_start_value(spec: EngineSpec, key: str, coolant_c: float) -> float:
+    """Return what engine data alone suggest for a start table at a temperature.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    key : str
+        Key of a start table.
+    coolant_c : float
+        Coolant temperature. [°C]
+
+    Returns
+    -------
+    float
+        The generator's value: the expectation that evidence has to move. [unit of the table]
+    """
+    return _START_RULES[key](spec, coolant_c)
+
+
 _MAP_RULES: dict[str, tuple[Callable[[EngineSpec, float, float], float], ProvenanceKind, str]] = {
     "ve": (
         efficiency.ve_pct, "calculated",

@@ -38,7 +38,7 @@ def cranking_fuel_pct(spec: EngineSpec, coolant_c: float) -> float:
 
 
 def prime_pulse_ms(spec: EngineSpec, coolant_c: float) -> float:
-    """Return the prime pulse: some cranking injections at once to wet the walls.
+    """Return the prime pulse: about one cranking injection in advance, to wet the walls.
 
     Parameters
     ----------
@@ -54,10 +54,10 @@ def prime_pulse_ms(spec: EngineSpec, coolant_c: float) -> float:
 
     Notes
     -----
-    One and a half cranking injections, two and a half for a wet manifold, a fifth in the
+    Seven tenths of a cranking injection, somewhat more for a wet manifold, a tenth in the
     school that leaves it to cranking fuel; fading out in a hot engine (common practice).
     """
-    shots = 0.2 if spec.schools.prime == "cranking_only" else (2.5 if spec.wet_manifold else 1.5)
+    shots = 0.1 if spec.schools.prime == "cranking_only" else (1.1 if spec.wet_manifold else 0.7)
     cold = 1.0 / (1.0 + math.exp((coolant_c - 55.0) / 12.0))
     pulse = shots * cold * spec.reference_pulse_ms * cranking_fuel_pct(spec, coolant_c) / 100.0
     return min(120.0, pulse * spec.injections_per_cycle)
@@ -79,7 +79,7 @@ def after_start_pct(spec: EngineSpec, coolant_c: float) -> float:
         Enrichment, 0 is none. [%]
     """
     wet = 1.25 if spec.wet_manifold else 1.0
-    return wet * (6.0 + 48.0 * (1.0 - _share(spec, coolant_c)) ** 1.5)
+    return wet * (6.0 + 70.0 * (1.0 - _share(spec, coolant_c)) ** 1.5)
 
 
 def after_start_fade_s(spec: EngineSpec, coolant_c: float) -> float:
@@ -121,7 +121,7 @@ def warm_up_pct(spec: EngineSpec, coolant_c: float) -> float:
     """
 
     def lost(temperature_c: float) -> float:
-        return 40.0 * (1.0 - _share(spec, temperature_c + 12.0)) ** 1.2
+        return 52.0 * (1.0 - _share(spec, temperature_c + 12.0)) ** 1.2
 
     return 100.0 + max(0.0, lost(min(coolant_c, WARM_C)) - lost(WARM_C))
 

@@ -1,0 +1,116 @@
+"""The simulated controller: it reads the job's own tables as a real one would."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..engine import EngineSpec
+from ..quantities import kelvin
+from ..tables import Calibration
+from .lookup import curve, surface
+
+#: Added cranking air fades in a straight line in this time after the start. [s]
+CRANKING_AIR_FADE_S = 4.0
+_IDLE_SPARK_AUTHORITY_DEG = 5.0
+_IDLE_SPARK_GAIN = 0.03  # [°/rpm]
+_REFERENCE_K = 293.15
+
+
+@dataclass
+class ControllerState:
+    """What the controller remembers from event to event."""
+
+    running_since_s: float | None = None
+    valve_trim_pct: float = 0.0
+
+
+class Controller:
+    """Commands from measured quantities, by the tables of one calibration.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        What the installer entered: the controller knows nothing else.
+    calibration : Calibration
+        The job's tables.
+    idle_trim : bool
+        Whether it trims the idle valve slowly towards the target, up to its ends.
+    """
+
+    def __init__(self, spec: EngineSpec, calibration: Calibration, *, idle_trim: bool) -> None:
+        self.spec = spec
+        self.reference_ms = spec.reference_pulse_ms
+        self.idle_trim = idle_trim
+        self.state = ControllerState()
+        self._ve = surface(calibration["ve"])
+        self._lambda = surface(calibration["lambda_target"])
+        self._spark = surface(calibration["spark"])
+        self._curves = {
+            key: curve(table)
+            for key, table in calibration.tables.items()
+            if len(table.axes) == 1
+        }
+
+    def start_value(self, key: str, coolant_c: float) -> float:
+        """Return a start table's value. [unit of the table]"""
+        return self._curves[key](coolant_c)
+
+    def prime_ms(self, coolant_c: float, battery_v: float) -> float:
+        """Return the whole prime pulse; none where the table says none. [ms]"""
+        pulse = self.start_value("prime_pulse", coolant_c)
+        return pulse + self._curves["dead_time"](battery_v) if pulse > 0.0 else 0.0
+
+    def update_phase(self, rpm: float, time_s: float) -> bool:
+        """Return whether the engine counts as running; it falls back after a stall."""
+        if self.state.running_since_s is None and rpm > self.spec.crank_to_run_rpm:
+            self.state.running_since_s = time_s
+        elif self.state.running_since_s is not None and rpm < 100.0:
+            self.state.running_since_s = None
+        return self.state.running_since_s is not None
+
+    def lambda_target(self, rpm: float, map_kpa: float) -> float:
+        """Return the mixture target. [–]"""
+        return self._lambda(rpm, map_kpa)
+
+    def pulse_ms(
+        self, rpm: float, map_kpa: float, coolant_c: float, charge_k: float, battery_v: float,
+        time_s: float,
+    ) -> float:
+        """Return the whole injection pulse with dead time. [ms]"""
+        dead_time = self._curves["dead_time"](battery_v)
+        since = self.state.running_since_s
+        if since is None:
+            return self.reference_ms * self.start_value("cranking_fuel", coolant_c) / 100 + dead_time
+        fade_s = self.start_value("after_start_fade", coolant_c)
+        left = max(0.0, 1.0 - (time_s - since) / fade_s)
+        enrichment = 1.0 + self.start_value("after_start_enrichment", coolant_c) / 100.0 * left
+        enrichment *= self.start_value("warm_up_enrichment", coolant_c) / 100.0
+        load = self._ve(rpm, map_kpa) * map_kpa / 1e4 * _REFERENCE_K / charge_k
+        return self.reference_ms * load * enrichment / self._lambda(rpm, map_kpa) + dead_time
+
+    def valve_pct(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
+        """Return the commanded idle-valve opening. [%]"""
+        added = self.start_value("cranking_air", coolant_c)
+        since = self.state.running_since_s
+        if since is not None:
+            added *= max(0.0, 1.0 - (time_s - since) / CRANKING_AIR_FADE_S)
+            if self.idle_trim and time_s - since > CRANKING_AIR_FADE_S:
+                error = self.start_value("idle_target", coolant_c) - rpm
+                trim = self.state.valve_trim_pct + 0.06 * error * dt_s
+                self.state.valve_trim_pct = min(100.0, max(-100.0, trim))
+        opening = self.start_value("idle_valve", coolant_c) + added + self.state.valve_trim_pct
+        return min(100.0, max(0.0, opening))
+
+    def spark_deg(self, rpm: float, map_kpa: float, coolant_c: float) -> float:
+        """Return the ignition advance with a small idle-speed correction. [°]"""
+        base = self._spark(rpm, map_kpa)
+        if self.state.running_since_s is None:
+            return 8.0  # cranking advance above 5° (common practice, no source)
+        error = self.start_value("idle_target", coolant_c) - rpm
+        correction = _IDLE_SPARK_GAIN * error
+        return base + min(_IDLE_SPARK_AUTHORITY_DEG, max(-_IDLE_SPARK_AUTHORITY_DEG, correction))
+
+
+def charge_temperature_k(intake_c: float, coolant_c: float) -> float:
+    """Return the charge temperature as controllers estimate it: a quarter of the way to coolant. [K]"""
+    return kelvin(intake_c + 0.25 * (coolant_c - intake_c))

@@ -1,0 +1,50 @@
+"""Tables as the simulated controller reads them: plain lists, for speed inside the loop."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable
+
+from ..tables import Table
+
+
+def _locate(points: tuple[float, ...], value: float) -> tuple[int, float]:
+    """Return the left breakpoint and the share of the right one; the ends hold."""
+    if value <= points[0] or len(points) == 1:
+        return 0, 0.0
+    if value >= points[-1]:
+        return len(points) - 2, 1.0
+    left = bisect_right(points, value) - 1
+    return left, (value - points[left]) / (points[left + 1] - points[left])
+
+
+def curve(table: Table) -> Callable[[float], float]:
+    """Return a fast reader of a one-axis table, equal to :meth:`Table.at`."""
+    points = table.axes[0].points
+    values = [float(value) for value in table.values]
+    if len(values) == 1:
+        return lambda place: values[0]
+
+    def read(place: float) -> float:
+        left, share = _locate(points, place)
+        return values[left] + share * (values[left + 1] - values[left])
+
+    return read
+
+
+def surface(table: Table) -> Callable[[float, float], float]:
+    """Return a fast reader of a two-axis table, equal to :meth:`Table.at`."""
+    rows, columns = table.axes[0].points, table.axes[1].points
+    # A doubled end lets the reader always take a right neighbour.
+    padded = [[*map(float, row), float(row[-1])] for row in table.values]
+    padded.append(padded[-1])
+
+    def read(row: float, column: float) -> float:
+        i, u = _locate(rows, row)
+        j, w = _locate(columns, column)
+        above, below = padded[i], padded[i + 1]
+        upper = above[j] + w * (above[j + 1] - above[j])
+        lower = below[j] + w * (below[j + 1] - below[j])
+        return upper + u * (lower - upper)
+
+    return read

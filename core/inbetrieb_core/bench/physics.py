@@ -1,0 +1,134 @@
+"""The parts of the simulated engine, each a small function of plain numbers."""
+
+from __future__ import annotations
+
+import math
+
+GAMMA = 1.4
+_LIQUID_BACK = 0.2
+_CHOKED = (2.0 / (GAMMA + 1.0)) ** (GAMMA / (GAMMA - 1.0))
+_FLOW_PEAK = math.sqrt(2.0 / (GAMMA - 1.0) * (_CHOKED ** (2 / GAMMA) - _CHOKED ** (1 + 1 / GAMMA)))
+
+
+def flow_function(pressure_ratio: float) -> float:
+    """Return compressible flow through an orifice relative to choked flow.
+
+    Parameters
+    ----------
+    pressure_ratio : float
+        Downstream over upstream pressure. [–]
+
+    Returns
+    -------
+    float
+        0 at ratio 1, 1 at or below the critical ratio 0.528. [–]
+
+    References
+    ----------
+    Isentropic nozzle; Heywood, Internal Combustion Engine Fundamentals, appendix C.
+    """
+    if pressure_ratio <= _CHOKED:
+        return 1.0
+    if pressure_ratio >= 1.0:
+        return 0.0
+    flow = pressure_ratio ** (2 / GAMMA) - pressure_ratio ** (1 + 1 / GAMMA)
+    return math.sqrt(2.0 / (GAMMA - 1.0) * flow) / _FLOW_PEAK
+
+
+def mixture_work(lambda_vapour: float, coldness: float) -> float:
+    """Return work per gram of air relative to lambda 1, 0 where the mixture cannot burn.
+
+    Parameters
+    ----------
+    lambda_vapour : float
+        Lambda of the vaporised part of the fuel. [–]
+    coldness : float
+        0 warm, 1 at −20 °C: a cold charge narrows the lean limit. [–]
+
+    Returns
+    -------
+    float
+        Best just rich of 1; falls to 0 at about 0.42 and between 1.35 and 1.5. [–]
+    """
+    width = 0.46 if lambda_vapour < 0.88 else 0.62 - 0.14 * coldness
+    return max(0.0, 1.04 * (1.0 - ((lambda_vapour - 0.88) / width) ** 2))
+
+
+def spark_efficiency(spark_deg: float, best_deg: float) -> float:
+    """Return work relative to best ignition: a parabola around it.
+
+    Parameters
+    ----------
+    spark_deg, best_deg : float
+        Ignition in force, and at most torque. [°]
+
+    Returns
+    -------
+    float
+        0.3 to 1. [–]
+    """
+    return max(0.3, 1.0 - 0.0007 * (spark_deg - best_deg) ** 2)
+
+
+def film_step(
+    film_g: float,
+    injected_g: float,
+    dt_s: float,
+    *,
+    wall_share: float,
+    time_s: float,
+    vapour_share: float,
+) -> tuple[float, float]:
+    """Return (film, vapour into the chamber) after one combustion event.
+
+    Parameters
+    ----------
+    film_g : float
+        Fuel lying on the walls. [g]
+    injected_g : float
+        Fuel of this event. [g]
+    dt_s : float
+        Time since the last event. [s]
+    wall_share, time_s : float
+        X and τ of the film model. [–, s]
+    vapour_share : float
+        Share of the airborne fuel that vaporises in time. [–]
+
+    Returns
+    -------
+    tuple of float
+        New film mass and vapour mass. Of the airborne fuel that does not vaporise, a fifth
+        returns to the film and the rest is lost past the rings or to the exhaust. [g]
+
+    References
+    ----------
+    Aquino, SAE 810494.
+    """
+    evaporated = film_g * (1.0 - math.exp(-dt_s / time_s))
+    airborne = (1.0 - wall_share) * injected_g
+    liquid = airborne * (1.0 - vapour_share)
+    film = film_g - evaporated + wall_share * injected_g + _LIQUID_BACK * liquid
+    return film, airborne - liquid + evaporated
+
+
+def starter_torque_nm(stall_nm: float, free_rpm: float, volts: float, rpm: float) -> float:
+    """Return starter torque: a straight line from stall to free speed, both with voltage.
+
+    Parameters
+    ----------
+    stall_nm, free_rpm : float
+        At 12 V, at the crankshaft. [N·m, 1/min]
+    volts : float
+        At the starter. [V]
+    rpm : float
+        Shaft speed. [1/min]
+
+    Returns
+    -------
+    float
+        Torque; the overrunning clutch never brakes. [N·m]
+    """
+    ratio = max(volts, 0.0) / 12.0
+    if ratio <= 0.0:
+        return 0.0
+    return max(0.0, stall_nm * ratio * (1.0 - rpm / (free_rpm * ratio)))

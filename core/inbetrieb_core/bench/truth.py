@@ -1,0 +1,72 @@
+"""What the bench engine really is, hidden from the analysis that has to find it out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..engine import EngineSpec
+
+
+@dataclass(frozen=True)
+class EngineTruth:
+    """The physical engine, as distinct from what somebody entered about it.
+
+    Attributes
+    ----------
+    hardware : EngineSpec
+        The parts really fitted.
+    ve_scale, ve_speed, ve_load : float
+        True volumetric efficiency against the generator's: factor, slope over ln(rpm/2000)
+        and slope over manifold pressure/100 kPa. [–]
+    friction_scale, efficiency_scale : float
+        Friction and work per gram of air against the middling engine. [–]
+    flow_scale : float
+        True injector flow over the fitted injector's data sheet. [–]
+    dead_time_offset_ms : float
+        True dead time minus data sheet. [ms]
+    vapour_shift_k : float
+        The fuel vaporises as if the walls were this much warmer. [K]
+    film_share : float
+        Share of injected fuel that hits a wall (X of the film model). [–]
+    film_time_s : float
+        Evaporation time of the warm film (τ of the film model). [s]
+    valve_full_gps, stop_gps : float
+        Air through the open idle valve, and past the closed throttle. [g/s]
+    inertia_kgm2 : float
+        Of shaft, flywheel and clutch. [kg·m²]
+    starter_stall_nm, starter_free_rpm : float
+        Starter torque at standstill and speed without load, at the crankshaft and 12 V.
+    battery_rest_v, battery_ohm : float
+        Open-circuit voltage, and resistance at 25 °C.
+    rail_time_s : float
+        Time constant of pressure build-up. [s]
+    sync_delay_s : float
+        From first turning to known position. [s]
+    sensor_ready_s : float
+        From key-on to a usable lambda reading in a mild climate. [s]
+    idle_trim : bool
+        Whether the controller trims the valve without limit towards the target.
+    """
+
+    hardware: EngineSpec
+    valve_full_gps: float
+    stop_gps: float
+    ve_scale: float = 1.0
+    ve_speed: float = 0.0
+    ve_load: float = 0.0
+    friction_scale: float = 1.0
+    efficiency_scale: float = 1.0
+    flow_scale: float = 1.0
+    dead_time_offset_ms: float = 0.0
+    vapour_shift_k: float = 0.0
+    film_share: float = 0.35
+    film_time_s: float = 0.25
+    inertia_kgm2: float = 0.18
+    starter_stall_nm: float = 120.0
+    starter_free_rpm: float = 330.0
+    battery_rest_v: float = 12.6
+    battery_ohm: float = 0.008
+    rail_time_s: float = 0.35
+    sync_delay_s: float = 0.25
+    sensor_ready_s: float = 12.0
+    idle_trim: bool = False

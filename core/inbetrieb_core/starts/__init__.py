@@ -1,0 +1,40 @@
+"""A start trial: from a log or an observation to phases, figures, verdict and advice."""
+
+from .judge import judge_log, judge_observation, past_try
+from .model import (
+    VERDICTS,
+    Advice,
+    Finding,
+    Observation,
+    PastTry,
+    Phase,
+    StartAnalysis,
+    StartFigures,
+    StartSetting,
+    Verdict,
+    Wait,
+)
+from .rulebook import RULES, Rule
+from .window import NoStartError, StartWindow, find_starts
+
+__all__ = [
+    "RULES",
+    "VERDICTS",
+    "Advice",
+    "Finding",
+    "NoStartError",
+    "Observation",
+    "PastTry",
+    "Phase",
+    "Rule",
+    "StartAnalysis",
+    "StartFigures",
+    "StartSetting",
+    "StartWindow",
+    "Verdict",
+    "Wait",
+    "find_starts",
+    "judge_log",
+    "judge_observation",
+    "past_try",
+]

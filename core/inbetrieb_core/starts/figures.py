@@ -1,0 +1,268 @@
+"""The figures of a start, from a log or from what somebody saw."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..errors import CoreError
+from ..logs.trace import Trace
+from ..quantities import FloatArray
+from ..tables import Calibration
+from .acceptance import SETTLED_BY_S
+from .model import Observation, StartFigures, StartSetting
+from .phases import Moments
+from .usable_lambda import DELAY_S, fuel_need, usable_lambda
+
+_PEDAL_MOVED_PCT = 4.0
+_PRESSURE_THERE = 0.9
+_HUNTING_LEAST_RPM = 40.0
+
+
+def coolant_at_start(trace: Trace, setting: StartSetting) -> float:
+    """Return the coolant temperature before cranking, from the log or as told. [°C]
+
+    Raises
+    ------
+    CoreError
+        If neither knows it.
+    """
+    values = trace.get("coolant_c")
+    if values is not None:
+        finite = values[np.isfinite(values)]
+        return float(np.median(finite[: max(3, len(finite) // 50)]))
+    if setting.coolant_c is not None:
+        return setting.coolant_c
+    raise CoreError("The log has no coolant temperature: say how warm the engine was.")
+
+
+def idle_target_of(trace: Trace, calibration: Calibration, coolant_c: float) -> FloatArray:
+    """Return the idle target of every sample. [1/min]"""
+    table = calibration["idle_target"]
+    values = trace.get("coolant_c")
+    if values is None:
+        return np.full(trace.time_s.shape, table.at(coolant_c))
+    coolant = np.where(np.isfinite(values), values, coolant_c)
+    return np.interp(coolant, table.axes[0].points, table.values)
+
+
+def figures_of(
+    trace: Trace, moments: Moments, setting: StartSetting, calibration: Calibration,
+    target: FloatArray, coolant_c: float,
+) -> StartFigures:
+    """Return the figures of one start from its log.
+
+    Parameters
+    ----------
+    trace : Trace
+        The part of the log that belongs to the start.
+    moments : Moments
+        Its moments.
+    setting : StartSetting
+        What is known besides.
+    calibration : Calibration
+        Tables in force.
+    target : ndarray
+        Idle target of every sample. [1/min]
+    coolant_c : float
+        Coolant temperature at the start. [°C]
+    """
+    m = moments
+    values: dict[str, float | None] = {
+        "cranking_rpm": m.plateau_rpm,
+        "battery_rest_v": trace.mean("battery_v", m.key_s, m.crank_s or m.end_s),
+    }
+    if m.crank_s is not None:
+        values |= _cranking(trace, m)
+    if m.run_s is not None:
+        values |= _running(trace, m, calibration, target)
+        values |= _mixture(trace, m, calibration, coolant_c)
+    return StartFigures(coolant_c, calibration.at_coolant("idle_target", coolant_c), **values)
+
+
+def _cranking(trace: Trace, m: Moments) -> dict[str, float | None]:
+    assert m.crank_s is not None
+    until = m.fire_s if m.fire_s is not None else (m.stall_s or _last_turning(trace, m))
+    volts = trace.get("battery_v")
+    inside = (trace.time_s >= m.crank_s - 0.3) & (trace.time_s <= until + 0.2)
+    low = None
+    if volts is not None and np.isfinite(volts[inside]).any():
+        low = float(np.nanmin(volts[inside]))
+    return {
+        "fire_after_s": None if m.fire_s is None else m.fire_s - m.crank_s,
+        "run_after_s": None if m.run_s is None else m.run_s - m.crank_s,
+        "cranked_s": None if m.run_s is not None else until - m.crank_s,
+        "battery_low_v": low,
+        "pedal_pct": _pedal(trace, m),
+        "sync_late_s": _sync_late(trace, m),
+        **_pressure(trace, m),
+    }
+
+
+def _last_turning(trace: Trace, m: Moments) -> float:
+    turning = np.flatnonzero(np.nan_to_num(trace["rpm"]) > 40.0)
+    return float(trace.time_s[turning[-1]]) if turning.size else m.end_s
+
+
+def _pedal(trace: Trace, m: Moments) -> float | None:
+    throttle = trace.get("throttle_pct")
+    if throttle is None or m.crank_s is None:
+        return None
+    rest = throttle[(trace.time_s < m.crank_s) & np.isfinite(throttle)]
+    closed = float(np.median(rest)) if rest.size else float(np.nanmin(throttle))
+    until = m.run_s + 1.0 if m.run_s is not None else m.end_s
+    inside = throttle[(trace.time_s >= m.crank_s) & (trace.time_s <= until)]
+    if not np.isfinite(inside).any():
+        return None
+    opened = float(np.nanmax(inside)) - closed
+    return opened if opened > _PEDAL_MOVED_PCT else 0.0
+
+
+def _sync_late(trace: Trace, m: Moments) -> float | None:
+    """Return cranking time without known position: from the sync channel, or from speed."""
+    assert m.crank_s is not None
+    sync = trace.get("sync")
+    if sync is not None:
+        known = np.flatnonzero((sync > 0.5) & (trace.time_s >= m.crank_s))
+        return (float(trace.time_s[known[0]]) if known.size else m.end_s) - m.crank_s
+    if m.turn_s is None:
+        return m.end_s - m.crank_s
+    return m.turn_s - m.crank_s
+
+
+def _pressure(trace: Trace, m: Moments) -> dict[str, float | None]:
+    pressure = trace.get("fuel_pressure_kpa")
+    if pressure is None or m.crank_s is None:
+        return {}
+    time = trace.time_s
+    later = pressure[(time > m.crank_s) & np.isfinite(pressure)]
+    first = trace.mean("fuel_pressure_kpa", m.crank_s, m.crank_s + 1.0)
+    if not later.size or first is None:
+        return {}
+    level = float(np.quantile(later, 0.9))
+    if level <= 0:
+        return {}
+    there = np.flatnonzero((pressure >= _PRESSURE_THERE * level) & (time >= m.crank_s))
+    late = float(time[there[0]]) - m.crank_s if there.size else m.end_s - m.crank_s
+    return {"pressure_share": first / level, "pressure_late_s": late}
+
+
+def _running(
+    trace: Trace, m: Moments, calibration: Calibration, target: FloatArray
+) -> dict[str, float | None]:
+    assert m.run_s is not None and m.flare_s is not None
+    time, speed = trace.time_s, trace["rpm"]
+    end = m.stall_s if m.stall_s is not None else m.end_s
+
+    def at(moment: float | None) -> float | None:
+        return None if moment is None else float(speed[int(np.argmin(np.abs(time - moment)))])
+
+    result: dict[str, float | None] = {
+        "flare_rpm": at(m.flare_s),
+        "dip_rpm": at(m.dip_s),
+        "ran_s": None if m.stall_s is None else m.stall_s - m.run_s,
+        "settled_after_s": None if m.settled_s is None else m.settled_s - m.run_s,
+    }
+    if m.stall_s is None and end - m.run_s >= 4.0:
+        start = min(m.run_s + SETTLED_BY_S - 1.0, end - 2.0)
+        inside = (time >= start) & (time <= start + 2.0)
+        result["steady_rpm"] = float(np.nanmean(speed[inside]))
+        result["steady_target_rpm"] = float(np.mean(target[inside]))
+        result["idle_valve_pct"] = trace.mean("idle_valve_pct", start, start + 2.0)
+        result["steady_map_kpa"] = trace.mean("map_kpa", start, start + 2.0)
+        result |= _hunting(trace, max(start - 2.0, m.run_s + 5.0), end)
+    return result
+
+
+def _hunting(trace: Trace, start_s: float, end_s: float) -> dict[str, float | None]:
+    """Return amplitude and period of a periodic speed oscillation, if there is one."""
+    inside = (trace.time_s >= start_s) & (trace.time_s <= end_s)
+    time, speed = trace.time_s[inside], trace["rpm"][inside]
+    if len(time) < 24 or time[-1] - time[0] < 6.0 or not np.isfinite(speed).all():
+        return {}
+    grid = np.linspace(time[0], time[-1], len(time))
+    even = np.interp(grid, time, speed)
+    even = even - np.polyval(np.polyfit(grid - grid[0], even, 2), grid - grid[0])
+    power = np.abs(np.fft.rfft(even * np.hanning(len(even)))) ** 2
+    rates = np.fft.rfftfreq(len(even), grid[1] - grid[0])
+    slow = (rates > 0.25) & (rates < 2.5)
+    if not slow.any() or power[1:].sum() <= 0:
+        return {}
+    peak = int(np.flatnonzero(slow)[np.argmax(power[slow])])
+    share = power[max(1, peak - 1) : peak + 2].sum() / power[1:].sum()
+    amplitude = float(np.sqrt(2.0) * np.std(even))
+    if amplitude < _HUNTING_LEAST_RPM or share < 0.5:
+        return {}
+    return {"hunting_rpm": amplitude, "hunting_period_s": float(1.0 / rates[peak])}
+
+
+def _mixture(
+    trace: Trace, m: Moments, calibration: Calibration, coolant_c: float
+) -> dict[str, float | None]:
+    assert m.run_s is not None
+    mask, from_s = usable_lambda(trace, m.run_s)
+    if from_s is None:
+        return {}
+    end = m.stall_s if m.stall_s is not None else m.end_s
+    need = fuel_need(trace, mask, lambda_target_of(trace, calibration))
+    fade = calibration.at_coolant("after_start_fade", coolant_c)
+    time = trace.time_s - DELAY_S
+    early = need[(time >= m.run_s + 0.5) & (time < m.run_s + 0.5 * fade) & (time < end)]
+    # Once the after-start enrichment has faded; else the last part of a short log.
+    begin = min(m.run_s + fade, max(end - 4.0, m.run_s + 0.75 * fade))
+    late = need[(time >= begin) & (time < end - DELAY_S)]
+    return {
+        "lambda_usable_from_s": from_s,
+        "need_after_start": _median(early),
+        "need_settled": _median(late),
+    }
+
+
+def _median(values: FloatArray) -> float | None:
+    finite = values[np.isfinite(values)]
+    return float(np.median(finite)) if finite.size >= 3 else None
+
+
+def lambda_target_of(trace: Trace, calibration: Calibration) -> FloatArray:
+    """Return the mixture target of every sample: logged, else from the table at its place. [–]"""
+    logged = trace.get("lambda_target")
+    if logged is not None:
+        sane = np.isfinite(logged) & (logged > 0.5) & (logged < 1.6)
+        if sane.mean() > 0.5:
+            return np.where(sane, logged, np.nanmedian(logged[sane]))
+    table = calibration["lambda_target"]
+    pressure = trace.get("map_kpa")
+    kpa = np.full(trace.time_s.shape, 38.0) if pressure is None else np.nan_to_num(pressure, nan=38.0)
+    speed = np.nan_to_num(trace["rpm"], nan=800.0)
+    return np.array([table.at(float(n), float(p)) for n, p in zip(speed, kpa, strict=True)])
+
+
+def figures_from_observation(
+    observation: Observation, calibration: Calibration
+) -> StartFigures:
+    """Return the figures that an installer's own observation gives.
+
+    Parameters
+    ----------
+    observation : Observation
+        What was seen.
+    calibration : Calibration
+        Tables in force.
+    """
+    ran = observation.outcome in ("started", "started on the pedal", "started and died")
+    fired = ran or observation.outcome == "fired and died"
+    target = calibration.at_coolant("idle_target", observation.coolant_c)
+    lambda_target = calibration["lambda_target"].at(target, 38.0)
+    later = observation.lambda_later
+    return StartFigures(
+        coolant_c=observation.coolant_c,
+        target_rpm=target,
+        fire_after_s=observation.cranking_s if fired else None,
+        cranked_s=None if ran else observation.cranking_s,
+        flare_rpm=observation.flare_rpm,
+        dip_rpm=observation.dip_rpm,
+        steady_rpm=observation.settled_rpm,
+        steady_target_rpm=target if observation.settled_rpm is not None else None,
+        ran_s=observation.ran_s if observation.outcome == "started and died" else None,
+        need_settled=None if later is None else later / lambda_target,
+        pedal_pct=10.0 if observation.outcome == "started on the pedal" else None,
+    )

@@ -1,0 +1,210 @@
+"""From a log, or from what somebody saw, to verdict, findings and one piece of advice."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from ..errors import FieldProblem, InputRefused
+from ..logs.trace import Trace
+from ..tables import DEFINITIONS, START_TABLES, Calibration
+from .case import Case
+from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
+from .findings import CHECKS, find
+from .model import (
+    VERDICTS,
+    Advice,
+    Finding,
+    Observation,
+    PastTry,
+    Phase,
+    StartAnalysis,
+    StartFigures,
+    StartSetting,
+    Verdict,
+    Wait,
+)
+from .phases import find_moments, phases_of
+from .rulebook import RULES
+from .verdict import is_good, sentence_of, verdict_of
+from .window import NoStartError, find_starts
+
+#: A person's observation counts less than a log.
+_OBSERVED_WEIGHT = 0.7
+
+
+def judge_log(
+    trace: Trace,
+    calibration: Calibration,
+    setting: StartSetting,
+    history: Sequence[PastTry] = (),
+    start_number: int = 1,
+) -> StartAnalysis:
+    """Return everything said about one start of a log.
+
+    Parameters
+    ----------
+    trace : Trace
+        Needs ``rpm``; coolant may come from the setting instead.
+    calibration : Calibration
+        The tables that were in the controller.
+    setting : StartSetting
+        Engine, ambient, soak.
+    history : sequence of PastTry
+        Earlier starts of the job, oldest first.
+    start_number : int
+        Which start of the log, counted from 1; restarts are separate trials.
+
+    Returns
+    -------
+    StartAnalysis
+        Verdict, phases, figures, findings, advice and what has to wait.
+
+    Raises
+    ------
+    CoreError
+        If the log has no start, no speed, or coolant is unknown.
+    """
+    windows = find_starts(trace, setting.spec.crank_to_run_rpm)
+    if not 1 <= start_number <= len(windows):
+        raise NoStartError(f"The log holds {len(windows)} start(s); there is no number {start_number}.")
+    window = windows[start_number - 1]
+    part = trace.between(window.begin_s, window.end_s)
+    coolant_c = coolant_at_start(part, setting)
+    target = idle_target_of(part, calibration, coolant_c)
+    moments = find_moments(part, window, setting.spec.crank_to_run_rpm, target)
+    figures = figures_of(part, moments, setting, calibration, target, coolant_c)
+    verdict = verdict_of(moments, figures)
+    fade = calibration.at_coolant("after_start_fade", coolant_c)
+    extra = []
+    if len(windows) > 1:
+        extra.append(
+            Finding(
+                "several-starts", "note",
+                f"The log holds {len(windows)} starts; this is number {start_number}. Each is "
+                "a trial of its own.",
+            )
+        )
+    if trace.rate_hz < 8.0:
+        extra.append(
+            Finding(
+                "slow-log", "note",
+                f"Logged only {trace.rate_hz:.1f} times a second: short events may be missed.",
+            )
+        )
+    phases = phases_of(moments, fade, coolant_c)
+    return _conclude(verdict, figures, phases, setting, calibration, history, "log", extra)
+
+
+def judge_observation(
+    observation: Observation,
+    calibration: Calibration,
+    setting: StartSetting,
+    history: Sequence[PastTry] = (),
+) -> StartAnalysis:
+    """Return everything said about a start that was seen and heard, not logged.
+
+    Parameters
+    ----------
+    observation : Observation
+        What was seen.
+    calibration, setting, history
+        As for :func:`judge_log`.
+
+    Returns
+    -------
+    StartAnalysis
+        By the same rules, with less weight.
+
+    Raises
+    ------
+    InputRefused
+        If the outcome is unknown or a number is impossible.
+    """
+    _check_observation(observation)
+    figures = figures_from_observation(observation, calibration)
+    return _conclude(
+        observation.outcome, figures, (), setting, calibration, history, "observation", ()
+    )
+
+
+def past_try(verdict: Verdict, figures: StartFigures, calibration: Calibration) -> PastTry:
+    """Return a finished start as later starts look back on it."""
+    values = {key: calibration.at_coolant(key, figures.coolant_c) for key in START_TABLES}
+    return PastTry(figures, verdict, values)
+
+
+def _check_observation(observation: Observation) -> None:
+    problems = []
+    if observation.outcome not in VERDICTS:
+        problems.append(
+            FieldProblem("observation.outcome", f"The outcome must be one of: {', '.join(VERDICTS)}.")
+        )
+    bounds = {
+        "coolant_c": (-50.0, 150.0, "°C"), "cranking_s": (0.0, 120.0, "s"),
+        "flare_rpm": (0.0, 12_000.0, "rpm"), "dip_rpm": (0.0, 12_000.0, "rpm"),
+        "settled_rpm": (0.0, 8000.0, "rpm"), "lambda_later": (0.4, 2.0, ""),
+        "ran_s": (0.0, 3600.0, "s"),
+    }
+    for name, (low, high, unit) in bounds.items():
+        value = getattr(observation, name)
+        if value is not None and not low <= value <= high:
+            limits = f"{low:g} and {high:g} {unit}".rstrip()
+            problems.append(
+                FieldProblem(f"observation.{name}", f"{name} must be between {limits}, not {value:g}.")
+            )
+    if problems:
+        raise InputRefused(problems)
+
+
+def _conclude(
+    verdict: Verdict, figures: StartFigures, phases: tuple[Phase, ...], setting: StartSetting,
+    calibration: Calibration, history: Sequence[PastTry],
+    evidence: Literal["log", "observation"], extra: Sequence[Finding],
+) -> StartAnalysis:
+    good = is_good(verdict, figures)
+    case = Case(verdict, figures, setting, calibration, tuple(history), evidence, good)
+    findings = (*find(case), *extra)
+    advice, waits = _advise(case, findings)
+    return StartAnalysis(
+        verdict, sentence_of(verdict, figures), phases, figures, findings, advice, waits, good,
+        evidence,
+    )
+
+
+def _advise(
+    case: Case, findings: Sequence[Finding]
+) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
+    """Return at most one advice, and the rules that have to wait for it."""
+    weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
+    blocking = [finding for finding in findings if finding.level == "blocking"]
+    pending = [rule for rule in RULES if rule.applies(case)]
+    if blocking:
+        check = CHECKS[blocking[0].key]
+        advice = Advice(
+            check.finding, None, (), f"{blocking[0].sentence} {check.do}",
+            round(check.confidence * weight, 2), check.disproof,
+        )
+        first = f"Until this is mended ({blocking[0].key}), no table is changed."
+        return (advice,), tuple(Wait(rule.identifier, rule.table, first) for rule in _one_each(pending))
+    for number, rule in enumerate(pending):
+        proposal = rule.propose(case)
+        if not proposal.changes:  # the cells already stand at their bounds
+            continue
+        advice = Advice(
+            rule.identifier, rule.table, proposal.changes, f"{proposal.because} {rule.why}",
+            round(min(0.95, proposal.confidence) * weight, 2), rule.disproof,
+        )
+        title = DEFINITIONS[rule.table].title.lower()
+        later = [other for other in pending[number + 1 :] if other.table != rule.table]
+        reason = f"One change per start: {title} comes first."
+        return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
+    return (), ()
+
+
+def _one_each(rules: Sequence) -> list:  # type: ignore[type-arg]
+    """Return the first rule of each table."""
+    seen: dict[str, object] = {}
+    for rule in rules:
+        seen.setdefault(rule.table, rule)
+    return list(seen.values())

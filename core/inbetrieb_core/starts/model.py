@@ -1,0 +1,261 @@
+"""What a start trial is made of: setting, observation, phases, figures, findings, advice."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal, get_args
+
+from ..engine import EngineSpec
+from ..tables import CellChange
+
+PhaseName = Literal[
+    "key-on", "prime", "cranking", "first fire", "run-up", "flare", "dip", "settled",
+    "after-start", "warm-up", "idle", "stall",
+]
+Verdict = Literal[
+    "no crank", "slow crank", "no sync", "no fire", "fired and died", "started and died",
+    "started on the pedal", "started",
+]
+VERDICTS: tuple[Verdict, ...] = get_args(Verdict)
+STARTED: tuple[Verdict, ...] = ("started", "started on the pedal")
+Level = Literal["note", "attention", "blocking"]
+
+
+@dataclass(frozen=True)
+class StartSetting:
+    """What is known about a start besides the log.
+
+    Attributes
+    ----------
+    spec : EngineSpec
+        The engine as entered.
+    ambient_c : float or None
+        Outside temperature. [°C]
+    soak_h : float or None
+        Hours since the engine last ran. [h]
+    coolant_c : float or None
+        Stands in where the log has no coolant channel. [°C]
+    """
+
+    spec: EngineSpec
+    ambient_c: float | None = None
+    soak_h: float | None = None
+    coolant_c: float | None = None
+
+    @property
+    def step(self) -> float:
+        """First step of a correction as a share: 0.10 for a wet manifold, else 0.05. [–]"""
+        school = self.spec.schools.step
+        if school == "auto":
+            return 0.10 if self.spec.wet_manifold else 0.05
+        return float(school) / 100.0
+
+
+@dataclass(frozen=True)
+class Observation:
+    """A start as the installer saw and heard it, without a log.
+
+    Attributes
+    ----------
+    outcome : str
+        One of :data:`VERDICTS`.
+    coolant_c : float
+        Coolant temperature before the start. [°C]
+    cranking_s : float or None
+        Cranking until it fired, or until given up. [s]
+    flare_rpm, dip_rpm, settled_rpm : float or None
+        Highest speed right after the start, lowest after that, speed it settled at. [1/min]
+    lambda_later : float or None
+        Gauge reading once the sensor is warm. [–]
+    ran_s : float or None
+        How long it ran before it died. [s]
+    """
+
+    outcome: Verdict
+    coolant_c: float
+    cranking_s: float | None = None
+    flare_rpm: float | None = None
+    dip_rpm: float | None = None
+    settled_rpm: float | None = None
+    lambda_later: float | None = None
+    ran_s: float | None = None
+
+
+@dataclass(frozen=True)
+class Phase:
+    """A named part of a start. Times are those of the log. [s]"""
+
+    name: PhaseName
+    start_s: float
+    end_s: float
+
+
+@dataclass(frozen=True)
+class StartFigures:
+    """The figures of one start; None is unknown, never zero.
+
+    Attributes
+    ----------
+    coolant_c, target_rpm : float
+        Coolant at the start, and idle target there. [°C, 1/min]
+    cranking_rpm : float or None
+        Median cranking speed before the first fire. [1/min]
+    fire_after_s, run_after_s : float or None
+        From the start of cranking to first fire and to running. [s]
+    cranked_s : float or None
+        Whole cranking time where it never ran. [s]
+    flare_rpm, dip_rpm : float or None
+        Highest speed within 4 s of running; lowest after it before it settled. [1/min]
+    settled_after_s : float or None
+        From running until it stays in the band around the target. [s]
+    steady_rpm : float or None
+        Speed about 12 s after it ran, or at the end of a shorter log. [1/min]
+    steady_target_rpm : float or None
+        Idle target at that moment. [1/min]
+    ran_s : float or None
+        Time until a stall. [s]
+    battery_rest_v, battery_low_v : float or None
+        Before and at its lowest while cranking. [V]
+    pressure_share : float or None
+        Fuel pressure over the first second of cranking against its later level. [–]
+    pressure_late_s : float or None
+        Cranking before pressure reached 90 % of its later level. [s]
+    sync_late_s : float or None
+        Cranking before the position of the crankshaft was known. [s]
+    pedal_pct : float or None
+        Throttle opened by the driver during the start. [%]
+    need_after_start, need_settled : float or None
+        Fuel needed over fuel given, from usable lambda, early and once settled. [–]
+    lambda_usable_from_s : float or None
+        Time of the log from which lambda counts. [s]
+    idle_valve_pct : float or None
+        Commanded opening when steady. [%]
+    hunting_rpm, hunting_period_s : float or None
+        Amplitude and period of a periodic speed oscillation. [1/min, s]
+    steady_map_kpa : float or None
+        Manifold pressure when steady. [kPa]
+    """
+
+    coolant_c: float
+    target_rpm: float
+    cranking_rpm: float | None = None
+    fire_after_s: float | None = None
+    run_after_s: float | None = None
+    cranked_s: float | None = None
+    flare_rpm: float | None = None
+    dip_rpm: float | None = None
+    settled_after_s: float | None = None
+    steady_rpm: float | None = None
+    steady_target_rpm: float | None = None
+    ran_s: float | None = None
+    battery_rest_v: float | None = None
+    battery_low_v: float | None = None
+    pressure_share: float | None = None
+    pressure_late_s: float | None = None
+    sync_late_s: float | None = None
+    pedal_pct: float | None = None
+    need_after_start: float | None = None
+    need_settled: float | None = None
+    lambda_usable_from_s: float | None = None
+    idle_valve_pct: float | None = None
+    hunting_rpm: float | None = None
+    hunting_period_s: float | None = None
+    steady_map_kpa: float | None = None
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something noticed.
+
+    Attributes
+    ----------
+    key : str
+        Stable identifier.
+    level : {"note", "attention", "blocking"}
+        ``blocking``: no table is changed before this is mended.
+    sentence : str
+        What was seen, with its numbers.
+    """
+
+    key: str
+    level: Level
+    sentence: str
+
+
+@dataclass(frozen=True)
+class Advice:
+    """One proposed change, or one thing to mend before any table.
+
+    Attributes
+    ----------
+    rule : str
+        Identifier in the rulebook.
+    table : str or None
+        Table to change; None for a check on the engine.
+    changes : tuple of CellChange
+        Empty for a check.
+    reason : str
+        One sentence: what happened, what to change, why.
+    confidence : float
+        How sure, 0 to 1. [–]
+    disproof : str
+        What at the next start would prove the advice wrong.
+    """
+
+    rule: str
+    table: str | None
+    changes: tuple[CellChange, ...]
+    reason: str
+    confidence: float
+    disproof: str
+
+
+@dataclass(frozen=True)
+class Wait:
+    """A later phase that also failed and has to wait.
+
+    Attributes
+    ----------
+    rule, table : str
+        What the rulebook would change.
+    reason : str
+        Why not now.
+    """
+
+    rule: str
+    table: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class StartAnalysis:
+    """Everything said about one start."""
+
+    verdict: Verdict
+    sentence: str
+    phases: tuple[Phase, ...]
+    figures: StartFigures
+    findings: tuple[Finding, ...]
+    advice: tuple[Advice, ...]
+    waits: tuple[Wait, ...]
+    good: bool
+    evidence: Literal["log", "observation"]
+
+
+@dataclass(frozen=True)
+class PastTry:
+    """An earlier start of the same job, as far as the next step depends on it.
+
+    Attributes
+    ----------
+    figures : StartFigures
+        Its figures.
+    verdict : str
+        Its verdict.
+    start_values : dict of str to float
+        Interpolated start tables in force at its coolant temperature. [unit of each table]
+    """
+
+    figures: StartFigures
+    verdict: Verdict
+    start_values: dict[str, float] = field(default_factory=dict)
