@@ -66,6 +66,16 @@ def friction_pressure_kpa(rpm: float, oil_c: float) -> float:
     exponent used for warm-up friction by Patton, Nitschke & Heywood, SAE 890836, from memory)
     and with speed. The sizes are assumed.
     """
+    return friction_at_thickness_kpa(rpm, oil_thickness(oil_c))
+
+
+def oil_thickness(oil_c: float) -> float:
+    """Return how much thicker than warm the oil acts on friction, 1 at 90 °C. [–]"""
     viscosity = oil_viscosity_cst(oil_c) / oil_viscosity_cst(_WARM_OIL_C)
+    return float(viscosity**_VISCOSITY_EXPONENT)
+
+
+def friction_at_thickness_kpa(rpm: float, thickness: float) -> float:
+    """Return :func:`friction_pressure_kpa` for an oil thickness computed before. [kPa]"""
     speed = (max(rpm, 1.0) / _VISCOUS_RPM) ** _SPEED_EXPONENT
-    return float(_BOUNDARY_KPA + _VISCOUS_KPA * viscosity**_VISCOSITY_EXPONENT * speed)
+    return float(_BOUNDARY_KPA + _VISCOUS_KPA * thickness * speed)

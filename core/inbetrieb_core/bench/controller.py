@@ -14,6 +14,7 @@ CRANKING_AIR_FADE_S = 4.0
 _IDLE_SPARK_AUTHORITY_DEG = 5.0
 _IDLE_SPARK_GAIN = 0.03  # [°/rpm]
 _REFERENCE_K = 293.15
+_FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
 
 
 @dataclass
@@ -61,10 +62,10 @@ class Controller:
         return pulse + self._curves["dead_time"](battery_v) if pulse > 0.0 else 0.0
 
     def update_phase(self, rpm: float, time_s: float) -> bool:
-        """Return whether the engine counts as running; it falls back after a stall."""
+        """Return whether the engine counts as running; it falls back below the speed again."""
         if self.state.running_since_s is None and rpm > self.spec.crank_to_run_rpm:
             self.state.running_since_s = time_s
-        elif self.state.running_since_s is not None and rpm < 100.0:
+        elif self.state.running_since_s is not None and rpm < _FALL_BACK * self.spec.crank_to_run_rpm:
             self.state.running_since_s = None
         return self.state.running_since_s is not None
 

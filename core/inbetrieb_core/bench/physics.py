@@ -35,7 +35,7 @@ def flow_function(pressure_ratio: float) -> float:
     return math.sqrt(2.0 / (GAMMA - 1.0) * flow) / _FLOW_PEAK
 
 
-def mixture_work(lambda_vapour: float, coldness: float) -> float:
+def mixture_work(lambda_vapour: float, coldness: float, rpm: float) -> float:
     """Return work per gram of air relative to lambda 1, 0 where the mixture cannot burn.
 
     Parameters
@@ -44,13 +44,17 @@ def mixture_work(lambda_vapour: float, coldness: float) -> float:
         Lambda of the vaporised part of the fuel. [–]
     coldness : float
         0 warm, 1 at −20 °C: a cold charge narrows the lean limit. [–]
+    rpm : float
+        Shaft speed: at cranking speed little stirs the charge, which narrows it too. [1/min]
 
     Returns
     -------
     float
-        Best just rich of 1; falls to 0 at about 0.42 and between 1.35 and 1.5. [–]
+        Best just rich of 1; falls to 0 at about 0.42, and between 1.2 (cranking, cold) and
+        1.5 (running, warm). [–]
     """
-    width = 0.46 if lambda_vapour < 0.88 else 0.62 - 0.14 * coldness
+    calm = min(1.0, max(0.0, (700.0 - rpm) / 400.0))
+    width = 0.46 if lambda_vapour < 0.88 else 0.62 - 0.14 * coldness - 0.16 * calm
     return max(0.0, 1.04 * (1.0 - ((lambda_vapour - 0.88) / width) ** 2))
 
 

@@ -18,7 +18,7 @@ from ..basemaps.efficiency import ve_pct
 from ..basemaps.idle import INDICATED_WORK_KJ_PER_G
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
-from ..friction import friction_pressure_kpa
+from ..friction import friction_at_thickness_kpa, oil_thickness
 from ..fuel import vaporised_share
 from ..injectors import differential_pressure_kpa
 from ..quantities import FloatArray, kelvin
@@ -35,10 +35,13 @@ from .physics import (
 )
 
 KEY_TO_CRANK_S = 2.0
+_KEY_HELD_S = 0.4
 _STEP_AT_REST_S = 0.02
 _TURNING_RPM = 15.0
 _COMPRESSION_LOSS_KPA = 25.0  # compression without combustion leaks and cools
 _PRIME_USE = 0.6  # the rest of a prime shot runs into pools
+#: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
+_HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.4, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
 _LEANEST_READING = 1.36
 _RICHEST_READING = 0.65
@@ -146,6 +149,7 @@ class _Engine:
         self.coolant_c = conditions.coolant_c
         self.map_kpa = self.ambient_kpa
         self.film_g = 0.0
+        self.residual_heat = 0.0
         self.rail_kpa = 0.2 * hardware.rail_pressure_kpa
         self.battery_v = truth.battery_rest_v
         self.rpm = 0.0
@@ -170,6 +174,7 @@ class _Engine:
         )
         self.film_time_s = truth.film_time_s * (1.0 + 25.0 * (1.0 - self.vapour_share) ** 2)
         self.charge_k = charge_temperature_k(self.intake_c, self.coolant_c)
+        self.thickness = oil_thickness(self.coolant_c)
         self.refreshed_c = self.coolant_c
 
     # --- electrical and fuel supply -------------------------------------------------
@@ -189,7 +194,7 @@ class _Engine:
 
     def supply(self, dt_s: float) -> None:
         pump_on = self.time_s < KEY_TO_CRANK_S or self.rpm > 0.0
-        strength = min(1.0, max(0.0, (self.battery_v - 4.0) / 6.5))
+        strength = min(1.0, max(0.0, (self.battery_v - 3.0) / 5.5))
         target = self.hardware.rail_pressure_kpa * (strength if pump_on else 0.9)
         time_s = self.truth.rail_time_s if pump_on else 60.0
         self.rail_kpa += (target - self.rail_kpa) * (1.0 - math.exp(-dt_s / time_s))
@@ -261,13 +266,15 @@ class _Engine:
     def combust(self, air_g: float, vapour_g: float, synced: bool) -> float:
         """Return the indicated work of the event and note its exhaust. [J]"""
         mixture = min(3.0, air_g / max(vapour_g * self.afr, 1e-9))
-        quality = mixture_work(mixture, self.cold) if synced else 0.0
+        quality = mixture_work(mixture, self.cold, self.rpm) if synced else 0.0
         burns = quality > 0.0 and self.random.random() < quality / 0.45
         reading = mixture if burns else min(3.0, mixture + 0.6)  # a misfire reads lean
         if synced:
             self.exhaust.append((self.time_s, reading))
         if not burns:
+            self.residual_heat *= _HEAT_LEFT
             return 0.0
+        self.residual_heat += _HEAT_GAIN * (_HEAT_MOST - self.residual_heat)
         best = 24.0 + 10.0 * (1.0 - self.map_kpa / self.ambient_kpa)
         work = INDICATED_WORK_KJ_PER_G * 1000.0 * self.truth.efficiency_scale * air_g * quality
         scatter = 1.0 + 0.03 * self.random.standard_normal()
@@ -277,7 +284,7 @@ class _Engine:
     def turn(self, dt_s: float) -> float:
         """Turn the shaft for a time without combustion; return the angle covered. [rad]"""
         hardware, truth = self.hardware, self.truth
-        friction = truth.friction_scale * friction_pressure_kpa(self.rpm, self.coolant_c)
+        friction = truth.friction_scale * friction_at_thickness_kpa(self.rpm, self.thickness)
         pressure = friction + self.ambient_kpa - self.map_kpa
         if self.starter_on:
             pressure += _COMPRESSION_LOSS_KPA
@@ -348,9 +355,9 @@ class _Engine:
             self.film_g, injected, dt_s,
             wall_share=self.truth.film_share,
             time_s=self.film_time_s * (1.0 - 0.6 * vacuum),
-            # Vacuum and speed vaporise more than slow cranking at outside pressure does.
+            # Vacuum, and the hot residue of earlier firings, vaporise more than cranking does.
             vapour_share=self.vapour_share
-            + 0.6 * max(vacuum, min(0.4, self.rpm / 2000.0)) * (1.0 - self.vapour_share),
+            + max(0.6 * vacuum, self.residual_heat) * (1.0 - self.vapour_share),
         )
         air = self.breathe(dt_s)
         work = self.combust(air, vapour, synced)
@@ -390,7 +397,8 @@ class _Engine:
                 self.truth.starter_stall_nm, self.truth.starter_free_rpm, self.battery_v, 0.0
             )
             resisting = (
-                self.truth.friction_scale * friction_pressure_kpa(30.0, self.coolant_c) + 25.0
+                self.truth.friction_scale * friction_at_thickness_kpa(30.0, self.thickness)
+                + _COMPRESSION_LOSS_KPA
             ) * self.hardware.chamber_l / self.turn_per_event
             if torque > resisting:
                 self.rpm = _TURNING_RPM + 5.0
@@ -472,13 +480,12 @@ def simulate_start(
             state.prime()
             primed = True
         running = state.controller.state.running_since_s
-        if running is not None and ran_at is None:
+        # The driver lets go of the key once the engine has run by itself for a moment.
+        if running is not None and ran_at is None and state.time_s > running + _KEY_HELD_S:
             ran_at = running
             end_s = running + conditions.run_s
         giving_up = state.time_s > KEY_TO_CRANK_S + conditions.crank_limit_s
-        # The driver lets go of the key half a second after the engine runs by itself.
-        released = ran_at is not None and state.time_s > ran_at + 0.3
-        state.starter_on = state.time_s >= KEY_TO_CRANK_S and not giving_up and not released
+        state.starter_on = state.time_s >= KEY_TO_CRANK_S and not giving_up and ran_at is None
         if ran_at is not None and state.time_s > ran_at + 0.5 and state.rpm <= 0.0:
             end_s = min(end_s, state.time_s + 2.0)
         state.event()

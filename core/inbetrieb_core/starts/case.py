@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -119,27 +120,69 @@ class Case:
         values.append(self.value(table))
         return sum(abs(b - a) > 0.004 * max(abs(a), 1.0) for a, b in zip(values, values[1:], strict=False))
 
-    def searched_step(self, table: str, offset: float, badness: float, of_past, direction: int) -> float:  # type: ignore[no-untyped-def]
+    def searched_step(
+        self,
+        table: str,
+        badness: Callable[[Verdict, StartFigures], float],
+        *,
+        direction: int,
+        offset: float = 0.0,
+        tolerance: float = 0.1,
+        patience: int = 1,
+    ) -> float:
         """Return the next change of ln(offset + value), from outcomes alone. [–]"""
         tries = [
-            (math.log(max(offset + entry.start_values[table], 0.01)), of_past(entry))
+            (math.log(max(offset + entry.start_values[table], 0.01)),
+             badness(entry.verdict, entry.figures))
             for entry in self.earlier()
             if table in entry.start_values
         ]
-        tries.append((math.log(max(offset + self.value(table), 0.01)), badness))
-        return next_step(tries, self.setting.step, direction, tolerance=0.1)
+        now = math.log(max(offset + self.value(table), 0.01))
+        tries.append((now, badness(self.verdict, self.figures)))
+        return next_step(tries, self.setting.step, direction, tolerance, patience)
+
+    def vain_moves(self, table: str, badness: Callable[[Verdict, StartFigures], float]) -> int:
+        """Return how many of the latest moves of a table brought nothing. [–]"""
+        tries = [(e.start_values.get(table, 0.0), badness(e.verdict, e.figures)) for e in self.earlier()]
+        tries.append((self.value(table), badness(self.verdict, self.figures)))
+        count = 0
+        for (value, bad), (after, worse) in zip(tries[-2::-1], tries[:0:-1], strict=False):
+            if abs(after - value) <= 0.004 * max(abs(value), 1.0):
+                continue
+            if worse < bad - 1.0:
+                break
+            count += 1
+        return count
 
     # --- proposals --------------------------------------------------------------------
 
-    def moved(self, table: str, delta: float) -> tuple[CellChange, ...]:
-        """Return the cell changes that move a start table by `delta` here. [unit of the table]"""
-        target = self.calibration[table]
-        return rounded(target, move_by(target, delta, self.figures.coolant_c))
+    @property
+    def steady_coolant_c(self) -> float:
+        """Coolant temperature at which the steady figures were taken. [°C]"""
+        f = self.figures
+        return f.coolant_c if f.steady_coolant_c is None else f.steady_coolant_c
 
-    def scaled(self, table: str, log_factor: float, offset: float = 0.0) -> tuple[CellChange, ...]:
-        """Return the changes that multiply (offset + value) by exp(log_factor) here."""
-        factor = math.exp(log_factor)
-        return self.moved(table, (factor - 1.0) * (offset + self.value(table)))
+    def steady_value(self, table: str) -> float:
+        """Return a start table's value at the coolant of the steady figures."""
+        return self.calibration.at_coolant(table, self.steady_coolant_c)
+
+    def moved(
+        self, table: str, delta: float, at_c: float | None = None
+    ) -> tuple[CellChange, ...]:
+        """Return the cell changes that move a start table by `delta` at a coolant temperature.
+
+        That is the temperature at the start unless another is given. [unit of the table, °C]
+        """
+        target = self.calibration[table]
+        return rounded(target, move_by(target, delta, self.figures.coolant_c if at_c is None else at_c))
+
+    def scaled(
+        self, table: str, log_factor: float, offset: float = 0.0, at_c: float | None = None
+    ) -> tuple[CellChange, ...]:
+        """Return the changes that multiply (offset + value) by exp(log_factor) there."""
+        place = self.figures.coolant_c if at_c is None else at_c
+        value = offset + self.calibration.at_coolant(table, place)
+        return self.moved(table, (math.exp(log_factor) - 1.0) * value, place)
 
 
 def badness_of_cranking(verdict: Verdict, figures: StartFigures) -> float:

@@ -14,7 +14,7 @@ from .phases import Moments
 from .usable_lambda import DELAY_S, fuel_need, usable_lambda
 
 _PEDAL_MOVED_PCT = 4.0
-_PRESSURE_THERE = 0.9
+_PRESSURE_THERE = 0.85
 _HUNTING_LEAST_RPM = 40.0
 
 
@@ -169,6 +169,7 @@ def _running(
         result["steady_target_rpm"] = float(np.mean(target[inside]))
         result["idle_valve_pct"] = trace.mean("idle_valve_pct", start, start + 2.0)
         result["steady_map_kpa"] = trace.mean("map_kpa", start, start + 2.0)
+        result["steady_coolant_c"] = trace.mean("coolant_c", start, start + 2.0)
         result |= _hunting(trace, max(start - 2.0, m.run_s + 5.0), end)
     return result
 

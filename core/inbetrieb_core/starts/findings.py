@@ -105,7 +105,8 @@ def _before_tables(case: Case) -> Iterator[Finding]:
         cranking = f"{f.battery_low_v:.1f} V cranking" if f.battery_low_v is not None else ""
         seen = ", ".join(part for part in (at_rest, cranking) if part)
         yield Finding("low-battery", serious, f"The battery is low: {seen}.")
-    if f.pressure_late_s is not None and f.pressure_late_s > LATE_S:
+    weak = f.pressure_share is None or f.pressure_share < 0.85
+    if weak and f.pressure_late_s is not None and f.pressure_late_s > LATE_S:
         share = "" if f.pressure_share is None else (
             f" (on average {100 * f.pressure_share:.0f} % in the first second)"
         )
@@ -136,10 +137,10 @@ def _injector_data(case: Case) -> Iterator[Finding]:
     need = f.need_settled
     if need is None:
         return
-    warm_up = case.value("warm_up_enrichment")
+    warm_up = case.steady_value("warm_up_enrichment")
     warm = f.coolant_c >= WARM_C
     off = abs(need - 1.0) > 0.15 and 97.0 <= warm_up <= 103.0
-    no_enrichment_left = need < 0.92 and 99.0 <= warm_up and warm_up * need < 92.0
+    no_enrichment_left = 99.0 <= warm_up < 130.0 and warm_up * need < 82.0
     if (warm and off) or (not warm and no_enrichment_left):
         yield Finding(
             "injector-data", "blocking",

@@ -119,7 +119,7 @@ class StartFigures:
     pressure_share : float or None
         Fuel pressure over the first second of cranking against its later level. [–]
     pressure_late_s : float or None
-        Cranking before pressure reached 90 % of its later level. [s]
+        Cranking before pressure reached 85 % of its later level. [s]
     sync_late_s : float or None
         Cranking before the position of the crankshaft was known. [s]
     pedal_pct : float or None
@@ -134,6 +134,8 @@ class StartFigures:
         Amplitude and period of a periodic speed oscillation. [1/min, s]
     steady_map_kpa : float or None
         Manifold pressure when steady. [kPa]
+    steady_coolant_c : float or None
+        Coolant when steady; it has warmed since the start. [°C]
     """
 
     coolant_c: float
@@ -161,6 +163,7 @@ class StartFigures:
     hunting_rpm: float | None = None
     hunting_period_s: float | None = None
     steady_map_kpa: float | None = None
+    steady_coolant_c: float | None = None
 
 
 @dataclass(frozen=True)

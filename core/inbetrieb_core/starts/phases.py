@@ -15,6 +15,7 @@ from .window import TURNING_RPM, StartWindow
 _FIRE_FACTOR, _FIRE_ABOVE_RPM = 1.35, 30.0
 _SPIN_UP_S = 0.15
 _STALL_RPM = 100.0
+_LASTS_S, _FALLS_BACK = 0.6, 0.7
 
 
 @dataclass(frozen=True)
@@ -89,14 +90,21 @@ def find_moments(
 def _run_time(
     time: FloatArray, speed: FloatArray, turn_s: float, crank_to_run_rpm: float
 ) -> float | None:
-    """Return when speed crosses the crank-to-run speed and stays for two samples or 0.15 s."""
+    """Return when speed crosses the crank-to-run speed and stays for two samples or 0.15 s.
+
+    A burst that falls back into cranking does not count where a later crossing lasts.
+    """
     above = (speed > crank_to_run_rpm) & (time >= turn_s)
-    for i in np.flatnonzero(above):
+    crossings: list[int] = []
+    for i in np.flatnonzero(above & ~np.r_[False, above[:-1]]):
         until = np.searchsorted(time, time[i] + 0.15)
-        stays = above[i : max(until, i + 2)]
-        if stays.all():
+        if above[i : max(until, i + 2)].all():
+            crossings.append(int(i))
+    for i in crossings:
+        soon = (time >= time[i]) & (time <= time[i] + _LASTS_S)
+        if speed[soon].min() >= _FALLS_BACK * crank_to_run_rpm:
             return float(time[i])
-    return None
+    return float(time[crossings[0]]) if crossings else None
 
 
 def _plateau(time: FloatArray, speed: FloatArray, turn_s: float, until_s: float) -> float:

@@ -21,7 +21,6 @@ from .acceptance import (
     fire_within_s,
 )
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
-from .model import PastTry
 
 
 @dataclass(frozen=True)
@@ -77,14 +76,6 @@ class Rule:
     propose: Callable[[Case], Proposal]
 
 
-def _past_cranking(entry: PastTry) -> float:
-    return badness_of_cranking(entry.verdict, entry.figures)
-
-
-def _past_run_up(entry: PastTry) -> float:
-    return badness_of_run_up(entry.verdict, entry.figures)
-
-
 def _way(log_step: float) -> str:
     return "richer" if log_step > 0 else "leaner"
 
@@ -122,8 +113,8 @@ def _prime(case: Case) -> Proposal:
 def _cranking_fuel(case: Case) -> Proposal:
     direction = _cranking_direction(case)
     step = case.searched_step(
-        "cranking_fuel", 0.0, badness_of_cranking(case.verdict, case.figures), _past_cranking,
-        direction,
+        "cranking_fuel", badness_of_cranking, direction=direction,
+        patience=4 if case.suspicion("cranking_fuel") else 1,
     )
     f = case.figures
     tried = case.moves("cranking_fuel")
@@ -235,17 +226,20 @@ def _died_at_handover(case: Case) -> bool:
 
 
 def _starved(case: Case) -> bool:
-    """Whether a stall after the start looks like too little running idle air."""
+    """Whether a stall after the start looks like too little running idle air, not fuel."""
     f = case.figures
     if case.verdict != "started and died" or case.gross_need is not None:
         return False
-    suspects = {key: case.suspicion(key) for key in ("idle_valve", "after_start_enrichment")}
-    if case.moves("after_start_enrichment") >= 3:
-        return True
-    if max(map(abs, suspects.values())) > 0:
-        return suspects["idle_valve"] > abs(suspects["after_start_enrichment"])
-    reached = f.flare_rpm is not None and f.flare_rpm >= f.target_rpm
-    return reached and (f.ran_s or 0.0) > 3.0 and case.moves("idle_valve") < 3
+    fuel = case.value("warm_up_enrichment") * (100.0 + case.value("after_start_enrichment"))
+    usual = case.expected("warm_up_enrichment") * (100.0 + case.expected("after_start_enrichment"))
+    for_fuel = abs(math.log(usual / fuel))
+    for_air = max(0.0, case.suspicion("idle_valve"))
+    # Caught well, and died only as the cranking air faded: air rather than fuel.
+    caught = f.flare_rpm is not None and f.flare_rpm >= f.target_rpm and (f.ran_s or 0.0) > 3.0
+    for_air += 0.1 if caught else -0.1
+    for_fuel -= 0.1 * case.vain_moves("after_start_enrichment", badness_of_run_up)
+    for_air -= 0.1 * case.vain_moves("idle_valve", badness_of_run_up)
+    return for_air > for_fuel and case.value("idle_valve") < 99.0
 
 
 def _after_start_applies(case: Case) -> bool:
@@ -276,8 +270,8 @@ def _after_start(case: Case) -> Proposal:
     else:
         direction = -1 if case.suspicion("after_start_enrichment") < 0 else 1
         step = case.searched_step(
-            "after_start_enrichment", 100.0, badness_of_run_up(case.verdict, f), _past_run_up,
-            direction,
+            "after_start_enrichment", badness_of_run_up, direction=direction, offset=100.0,
+            tolerance=1.0, patience=4,
         )
         if case.verdict in ("started and died", "fired and died"):
             because = "It caught, then petered out when it left cranking fuel"
@@ -315,10 +309,18 @@ def _neutral_warm_up(case: Case) -> Proposal:
     )
 
 
+def _no_enrichment_left(case: Case) -> bool:
+    """Whether the engine is rich although there is no warm-up enrichment to take away."""
+    need = case.figures.need_settled
+    return need is not None and need < 1.0 and case.steady_value("warm_up_enrichment") * need < 97.0
+
+
 def _warm_up_applies(case: Case) -> bool:
     need = case.figures.need_settled
     cold = case.figures.coolant_c < WARM_C
-    return cold and need is not None and abs(need - 1.0) > LAMBDA_BAND
+    if not cold or need is None or abs(need - 1.0) <= LAMBDA_BAND:
+        return False
+    return not _no_enrichment_left(case) or case.steady_value("warm_up_enrichment") > 103.0
 
 
 def _warm_up(case: Case) -> Proposal:
@@ -326,10 +328,10 @@ def _warm_up(case: Case) -> Proposal:
     assert need is not None
     limit = math.log1p(MEASURED_LIMIT)
     step = min(limit, max(-limit, math.log(need)))
-    wanted = case.value("warm_up_enrichment") * math.exp(step)
-    delta = max(wanted, 100.0) - case.value("warm_up_enrichment")
+    now = case.steady_value("warm_up_enrichment")
+    delta = max(now * math.exp(step), 100.0) - now
     return Proposal(
-        case.moved("warm_up_enrichment", delta),
+        case.moved("warm_up_enrichment", delta, case.steady_coolant_c),
         f"Once it ran steadily, lambda showed {abs(100 * (need - 1)):.0f} % too "
         f"{'lean' if need > 1 else 'rich'}: {'more' if step > 0 else 'less'} warm-up enrichment.",
         0.85,
@@ -339,7 +341,7 @@ def _warm_up(case: Case) -> Proposal:
 def _warm_fuel_applies(case: Case) -> bool:
     f = case.figures
     return (
-        f.coolant_c >= WARM_C and f.need_settled is not None
+        (f.coolant_c >= WARM_C or _no_enrichment_left(case)) and f.need_settled is not None
         and abs(f.need_settled - 1.0) > LAMBDA_BAND
         and f.steady_map_kpa is not None and f.steady_rpm is not None
     )
@@ -353,7 +355,7 @@ def _warm_fuel(case: Case) -> Proposal:
     table = case.calibration["ve"]
     return Proposal(
         rounded(table, move_by_factor(table, factor, f.steady_rpm, f.steady_map_kpa)),
-        f"Warm at {f.steady_rpm:.0f} rpm and {f.steady_map_kpa:.0f} kPa lambda shows "
+        f"Without enrichment, at {f.steady_rpm:.0f} rpm and {f.steady_map_kpa:.0f} kPa, lambda shows "
         f"{abs(100 * (f.need_settled - 1)):.0f} % too {'lean' if f.need_settled > 1 else 'rich'}: "
         "correct the fuel table where it idles.",
         0.8,
@@ -400,7 +402,7 @@ def _idle_valve(case: Case) -> Proposal:
     wanted = math.log(f.steady_target_rpm / f.steady_rpm) / max(_idle_gain(case), 0.25)
     step = min(limit, max(-limit, wanted))
     return Proposal(
-        case.scaled("idle_valve", step),
+        case.scaled("idle_valve", step, at_c=case.steady_coolant_c),
         f"It idles at {f.steady_rpm:.0f} rpm, {abs(case.steady_off_rpm):.0f} "
         f"{'below' if case.steady_off_rpm < 0 else 'above'} its target of "
         f"{f.steady_target_rpm:.0f}: {'more' if step > 0 else 'less'} idle air.",
@@ -474,8 +476,9 @@ RULES: tuple[Rule, ...] = (
         _warm_up_applies, _warm_up,
     ),
     Rule(
-        "warm-fuel-idle", "ve", "usable lambda off by more than 5 % at warm idle",
-        "Warm, no start table acts any more; the fuel table itself is off where it idles.",
+        "warm-fuel-idle", "ve",
+        "usable lambda off by more than 5 % at warm idle, or rich without any warm-up enrichment",
+        "No start table acts here; the fuel table itself is off where the engine idles.",
         _ALL, "Lambda does not move by what was changed: then it is supply or sensor.",
         _warm_fuel_applies, _warm_fuel,
     ),

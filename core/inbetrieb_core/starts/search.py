@@ -6,11 +6,14 @@ import math
 from collections.abc import Sequence
 
 _SAME_VALUE = 0.004
-_FLAT_TRIES = 3
 
 
 def next_step(
-    tries: Sequence[tuple[float, float]], base: float, first_direction: int, tolerance: float
+    tries: Sequence[tuple[float, float]],
+    base: float,
+    first_direction: int,
+    tolerance: float,
+    patience: int = 1,
 ) -> float:
     """Return the change of ln(value) to try next.
 
@@ -25,6 +28,8 @@ def next_step(
         +1 or −1 where nothing is known yet.
     tolerance : float
         Differences of badness below this mean nothing. [s]
+    patience : int
+        Moves in one direction without any effect before the other is tried. [–]
 
     Returns
     -------
@@ -33,9 +38,10 @@ def next_step(
 
     Notes
     -----
-    Try one way, listen, go on in the better direction. The first move takes the step; moves
-    that keep helping, or that change nothing yet, take twice the step; when a move made it
-    worse, the next goes from the best value so far half a step the other way.
+    Try one way, listen, go on in the better direction. The first move takes the step; a move
+    that helped, or changed nothing yet, is followed by twice the step; when a move made it
+    worse, the next goes from the best value so far half a step the other way. Where nothing
+    has any effect, the tries reach out in turn to both sides.
     """
     value, badness = tries[-1]
     earlier = [entry for entry in tries[:-1] if abs(entry[0] - value) > _SAME_VALUE]
@@ -45,14 +51,27 @@ def next_step(
     direction = 1 if value > previous else -1
     if badness < before - tolerance:
         return direction * math.log1p(2.0 * base)
-    best = min(tries, key=lambda entry: entry[1])[0]
     if badness > before + tolerance:
+        best = min(tries, key=lambda entry: entry[1])[0]
         return _beyond_tried(tries, best, -direction, 0.5 * base) - value
-    flat = [entry for entry in earlier if abs(entry[1] - badness) <= tolerance]
-    if len(flat) < _FLAT_TRIES:
+    if _moves_alike(tries, direction) < patience:
         return direction * math.log1p(2.0 * base)
-    origin = min((entry[0] for entry in flat), default=value, key=lambda v: direction * v)
-    return _beyond_tried(tries, origin, -direction, 2.0 * base) - value
+    extreme = max(-direction * entry[0] for entry in tries) * -direction
+    first_turn = len(earlier) == patience
+    return _beyond_tried(tries, extreme, -direction, base if first_turn else 2.0 * base) - value
+
+
+def _moves_alike(tries: Sequence[tuple[float, float]], direction: int) -> int:
+    """Return how many of the latest moves in a row went in a direction."""
+    values = [entry[0] for entry in tries]
+    count = 0
+    for before, after in zip(values[-2::-1], values[:0:-1], strict=False):
+        if abs(after - before) <= _SAME_VALUE:
+            continue
+        if (after - before) * direction <= 0:
+            break
+        count += 1
+    return count
 
 
 def _beyond_tried(
