@@ -354,7 +354,7 @@ class _Engine:
         self.film_g, vapour = film_step(
             self.film_g, injected, dt_s,
             wall_share=self.truth.film_share,
-            time_s=self.film_time_s * (1.0 - 0.6 * vacuum),
+            time_s=self.film_time_s * (1.0 - 0.4 * vacuum),
             # Vacuum, and the hot residue of earlier firings, vaporise more than cranking does.
             vapour_share=self.vapour_share
             + max(0.6 * vacuum, self.residual_heat) * (1.0 - self.vapour_share),

@@ -102,7 +102,7 @@ class Case:
             return False
         off = self.steady_off_rpm
         low_throughout = off is not None and off < -SETTLED_BAND_RPM and f.steady_rpm is not None
-        return not (low_throughout and f.dip_rpm > (f.steady_rpm or 0.0) - 150.0)
+        return not (low_throughout and f.dip_rpm > (f.steady_rpm or 0.0) - DIP_BELOW_TARGET_RPM)
 
     # --- what was tried ---------------------------------------------------------------
 

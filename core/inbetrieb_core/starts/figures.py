@@ -16,6 +16,7 @@ from .usable_lambda import DELAY_S, fuel_need, usable_lambda
 _PEDAL_MOVED_PCT = 4.0
 _PRESSURE_THERE = 0.85
 _HUNTING_LEAST_RPM = 40.0
+_STUMBLING = 0.72  # of the target: below it misfires are likely
 
 
 def coolant_at_start(trace: Trace, setting: StartSetting) -> float:
@@ -76,6 +77,7 @@ def figures_of(
     if m.run_s is not None:
         values |= _running(trace, m, calibration, target)
         values |= _mixture(trace, m, calibration, coolant_c)
+        values["need_settled"] = _trusted(values)
     return StartFigures(coolant_c, calibration.at_coolant("idle_target", coolant_c), **values)
 
 
@@ -91,6 +93,7 @@ def _cranking(trace: Trace, m: Moments) -> dict[str, float | None]:
         "fire_after_s": None if m.fire_s is None else m.fire_s - m.crank_s,
         "run_after_s": None if m.run_s is None else m.run_s - m.crank_s,
         "cranked_s": None if m.run_s is not None else until - m.crank_s,
+        "peak_rpm": float(np.nanmax(trace["rpm"])),
         "battery_low_v": low,
         "pedal_pct": _pedal(trace, m),
         "sync_late_s": _sync_late(trace, m),
@@ -162,7 +165,8 @@ def _running(
         "ran_s": None if m.stall_s is None else m.stall_s - m.run_s,
         "settled_after_s": None if m.settled_s is None else m.settled_s - m.run_s,
     }
-    if m.stall_s is None and end - m.run_s >= 4.0:
+    lasted = end - m.run_s
+    if (m.stall_s is None and lasted >= 4.0) or lasted > SETTLED_BY_S + 2.0:
         start = min(m.run_s + SETTLED_BY_S - 1.0, end - 2.0)
         inside = (time >= start) & (time <= start + 2.0)
         result["steady_rpm"] = float(np.nanmean(speed[inside]))
@@ -216,6 +220,14 @@ def _mixture(
         "need_after_start": _median(early),
         "need_settled": _median(late),
     }
+
+
+def _trusted(values: dict[str, float | None]) -> float | None:
+    """Return the settled need unless the engine stumbles: a misfire reads lean."""
+    need, steady = values.get("need_settled"), values.get("steady_rpm")
+    target = values.get("steady_target_rpm")
+    stumbles = steady is not None and target is not None and steady < _STUMBLING * target
+    return None if need is not None and need > 1.0 and stumbles else need
 
 
 def _median(values: FloatArray) -> float | None:

@@ -106,6 +106,8 @@ class StartFigures:
         Whole cranking time where it never ran. [s]
     flare_rpm, dip_rpm : float or None
         Highest speed within 4 s of running; lowest after it before it settled. [1/min]
+    peak_rpm : float or None
+        Highest speed of the whole start, also where it never ran. [1/min]
     settled_after_s : float or None
         From running until it stays in the band around the target. [s]
     steady_rpm : float or None
@@ -146,6 +148,7 @@ class StartFigures:
     cranked_s: float | None = None
     flare_rpm: float | None = None
     dip_rpm: float | None = None
+    peak_rpm: float | None = None
     settled_after_s: float | None = None
     steady_rpm: float | None = None
     steady_target_rpm: float | None = None

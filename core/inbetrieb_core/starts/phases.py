@@ -15,7 +15,8 @@ from .window import TURNING_RPM, StartWindow
 _FIRE_FACTOR, _FIRE_ABOVE_RPM = 1.35, 30.0
 _SPIN_UP_S = 0.15
 _STALL_RPM = 100.0
-_LASTS_S, _FALLS_BACK = 0.6, 0.7
+#: After a burst the speed is back at the cranking plateau for longer than a stall takes.
+_LASTS_S, _RUNS_DOWN_S = 2.5, 0.8
 
 
 @dataclass(frozen=True)
@@ -100,11 +101,16 @@ def _run_time(
         until = np.searchsorted(time, time[i] + 0.15)
         if above[i : max(until, i + 2)].all():
             crossings.append(int(i))
+    if not crossings:
+        return None
+    plateau = _plateau(time, speed, turn_s, float(time[crossings[0]]))
+    step = float(np.median(np.diff(time)))
     for i in crossings:
         soon = (time >= time[i]) & (time <= time[i] + _LASTS_S)
-        if speed[soon].min() >= _FALLS_BACK * crank_to_run_rpm:
+        cranked = soon & (speed > TURNING_RPM) & (speed < 1.3 * plateau)
+        if cranked.sum() * step <= _RUNS_DOWN_S:
             return float(time[i])
-    return float(time[crossings[0]]) if crossings else None
+    return None
 
 
 def _plateau(time: FloatArray, speed: FloatArray, turn_s: float, until_s: float) -> float:

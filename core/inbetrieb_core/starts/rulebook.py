@@ -219,10 +219,15 @@ def _less_cranking_air(case: Case) -> Proposal:
 
 def _died_at_handover(case: Case) -> bool:
     """It fired promptly and crossed the crank-to-run speed: it died on running fuel."""
-    return (
-        case.verdict == "fired and died" and case.figures.run_after_s is not None
-        and case.fired_promptly
-    )
+    peak = case.figures.peak_rpm
+    crossed = peak is not None and peak > case.setting.spec.crank_to_run_rpm
+    if case.verdict != "fired and died" or not crossed or not case.fired_promptly:
+        return False
+    # A cranking table far from what engine data suggest is looked at first, and again when
+    # after-start fuel has brought nothing.
+    if case.suspicion("cranking_fuel") != 0.0:
+        return case.vain_moves("cranking_fuel", badness_of_cranking) >= 4
+    return case.vain_moves("after_start_enrichment", badness_of_run_up) < 3
 
 
 def _starved(case: Case) -> bool:
@@ -237,6 +242,9 @@ def _starved(case: Case) -> bool:
     # Caught well, and died only as the cranking air faded: air rather than fuel.
     caught = f.flare_rpm is not None and f.flare_rpm >= f.target_rpm and (f.ran_s or 0.0) > 3.0
     for_air += 0.1 if caught else -0.1
+    off = case.steady_off_rpm
+    if off is not None and off < -0.2 * f.target_rpm:
+        for_air += 0.4  # it ran for long, far too slowly
     for_fuel -= 0.1 * case.vain_moves("after_start_enrichment", badness_of_run_up)
     for_air -= 0.1 * case.vain_moves("idle_valve", badness_of_run_up)
     return for_air > for_fuel and case.value("idle_valve") < 99.0
@@ -244,7 +252,7 @@ def _starved(case: Case) -> bool:
 
 def _after_start_applies(case: Case) -> bool:
     f = case.figures
-    if case.gross_need is not None and case.verdict in ("started", "started on the pedal"):
+    if case.gross_need is not None and case.verdict != "fired and died":
         return False  # the warm-up under it is measured and far off: that explains this
     if _died_at_handover(case):
         return True
