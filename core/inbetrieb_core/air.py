@@ -38,9 +38,7 @@ def standard_pressure_kpa(altitude_m: float) -> float:
     return float(STANDARD_PRESSURE_KPA * (1.0 - 2.25577e-5 * altitude_m) ** 5.25588)
 
 
-def air_per_chamber_g(
-    ve_pct: float, map_kpa: float, chamber_l: float, charge_k: float
-) -> float:
+def air_per_chamber_g(ve_pct: float, map_kpa: float, chamber_l: float, charge_k: float) -> float:
     """Return the air one chamber traps in one cycle (ideal gas).
 
     Parameters

@@ -258,9 +258,7 @@ def _range_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
             bounds = f"{lower:g} and {upper:g} {unit}".rstrip()
             yield FieldProblem(path, f"{name} must be between {bounds}, not {number:g}.{hint}")
     if spec.torque_peak_rpm >= spec.rev_limit_rpm:
-        yield FieldProblem(
-            "torque_peak_rpm", "The torque peak must lie below the rev limit."
-        )
+        yield FieldProblem("torque_peak_rpm", "The torque peak must lie below the rev limit.")
     if spec.induction == "natural" and spec.boost_kpa > 0:
         yield FieldProblem("boost_kpa", "A naturally aspirated engine has no boost: enter 0.")
     if spec.induction == "boosted" and spec.boost_kpa <= 0:
@@ -359,7 +357,8 @@ def judge_injectors(spec: EngineSpec) -> InjectorJudgement:
     elif idle < SHORTEST_STEADY_PULSE_MS:
         level = "attention" if level == "fits" else level
         more = (
-            " Use one injection per cycle." if spec.injections_per_cycle > 1
+            " Use one injection per cycle."
+            if spec.injections_per_cycle > 1
             else " Expect an unsteady idle."
         )
         sentences.append(

@@ -45,9 +45,7 @@ def stoichiometric_afr_from_atoms(carbon: float, hydrogen: float, oxygen: float 
     oxygen_needed = 2.0 * carbon + 0.5 * hydrogen - oxygen  # atoms of O
     if min(carbon, hydrogen, oxygen) < 0.0 or not oxygen_needed > 0.0:
         raise OutOfRangeError("oxygen demand", oxygen_needed, 0.0, math.inf, "atoms")
-    fuel = (
-        carbon * ATOMIC_MASS["C"] + hydrogen * ATOMIC_MASS["H"] + oxygen * ATOMIC_MASS["O"]
-    )
+    fuel = carbon * ATOMIC_MASS["C"] + hydrogen * ATOMIC_MASS["H"] + oxygen * ATOMIC_MASS["O"]
     return oxygen_needed * ATOMIC_MASS["O"] / OXYGEN_MASS_SHARE_OF_AIR / fuel
 
 
@@ -70,9 +68,7 @@ class Fuel:
 
     def __post_init__(self) -> None:
         if not 0.0 <= self.ethanol_volume_share <= 1.0:
-            raise OutOfRangeError(
-                "ethanol_volume_share", self.ethanol_volume_share, 0.0, 1.0, "–"
-            )
+            raise OutOfRangeError("ethanol_volume_share", self.ethanol_volume_share, 0.0, 1.0, "–")
 
     @property
     def density_kg_m3(self) -> float:

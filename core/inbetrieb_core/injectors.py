@@ -259,9 +259,7 @@ class DeadTimeCurve:
         return tuple(values), tuple(origins)
 
 
-def _outside(
-    volts: np.ndarray, times: np.ndarray, volt: float
-) -> tuple[float, DeadTimeOrigin]:
+def _outside(volts: np.ndarray, times: np.ndarray, volt: float) -> tuple[float, DeadTimeOrigin]:
     """Return dead time beyond the data by a + b/V through the two nearest points."""
     low = volt < volts[0]
     held = float(times[0] if low else times[-1])

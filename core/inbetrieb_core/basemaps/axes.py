@@ -55,7 +55,9 @@ def choose_axes(
         try:
             result[name] = make_axis(name, given)
         except AxisError as error:
-            problems.append(FieldProblem(f"axes.{name}", f"{str(error)[0].upper()}{error.args[0][1:]}."))
+            problems.append(
+                FieldProblem(f"axes.{name}", f"{str(error)[0].upper()}{error.args[0][1:]}.")
+            )
     if problems:
         raise InputRefused(problems)
     return result

@@ -54,23 +54,24 @@ def expected_start_value(spec: EngineSpec, key: str, coolant_c: float) -> float:
 
 _MAP_RULES: dict[str, tuple[Callable[[EngineSpec, float, float], float], ProvenanceKind, str]] = {
     "ve": (
-        efficiency.ve_pct, "calculated",
+        efficiency.ve_pct,
+        "calculated",
         "Mean-value charge model VE·p = s·p − y from cam, valves, compression and torque peak.",
     ),
     "lambda_target": (
-        combustion.lambda_target, "assumed",
+        combustion.lambda_target,
+        "assumed",
         "Idle by the chosen school, 1.0 at cruise, richer with load and boost.",
     ),
     "spark": (
-        combustion.spark_deg, "assumed",
+        combustion.spark_deg,
+        "assumed",
         "Conservative advance from compression, load, speed and fuel; no knock margin is known.",
     ),
 }
 
 
-def generate(
-    spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None
-) -> Calibration:
+def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None) -> Calibration:
     """Return the base calibration computed from engine data alone.
 
     Parameters
@@ -142,9 +143,7 @@ def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
 
 def _map_table(spec: EngineSpec, key: str, rpm: Axis, pressure: Axis) -> Table:
     rule, kind, reason = _MAP_RULES[key]
-    values = np.array(
-        [[_held(key, rule(spec, n, p)) for p in pressure.points] for n in rpm.points]
-    )
+    values = np.array([[_held(key, rule(spec, n, p)) for p in pressure.points] for n in rpm.points])
     marks = np.empty(values.shape, dtype=object)
     marks[...] = Provenance(kind, reason)
     return Table(key, (rpm, pressure), values, marks)

@@ -47,9 +47,7 @@ class Controller:
         self._lambda = surface(calibration["lambda_target"])
         self._spark = surface(calibration["spark"])
         self._curves = {
-            key: curve(table)
-            for key, table in calibration.tables.items()
-            if len(table.axes) == 1
+            key: curve(table) for key, table in calibration.tables.items() if len(table.axes) == 1
         }
 
     def start_value(self, key: str, coolant_c: float) -> float:
@@ -65,7 +63,9 @@ class Controller:
         """Return whether the engine counts as running; it falls back below the speed again."""
         if self.state.running_since_s is None and rpm > self.spec.crank_to_run_rpm:
             self.state.running_since_s = time_s
-        elif self.state.running_since_s is not None and rpm < _FALL_BACK * self.spec.crank_to_run_rpm:
+        elif (
+            self.state.running_since_s is not None and rpm < _FALL_BACK * self.spec.crank_to_run_rpm
+        ):
             self.state.running_since_s = None
         return self.state.running_since_s is not None
 
@@ -74,14 +74,21 @@ class Controller:
         return self._lambda(rpm, map_kpa)
 
     def pulse_ms(
-        self, rpm: float, map_kpa: float, coolant_c: float, charge_k: float, battery_v: float,
+        self,
+        rpm: float,
+        map_kpa: float,
+        coolant_c: float,
+        charge_k: float,
+        battery_v: float,
         time_s: float,
     ) -> float:
         """Return the whole injection pulse with dead time. [ms]"""
         dead_time = self._curves["dead_time"](battery_v)
         since = self.state.running_since_s
         if since is None:
-            return self.reference_ms * self.start_value("cranking_fuel", coolant_c) / 100 + dead_time
+            return (
+                self.reference_ms * self.start_value("cranking_fuel", coolant_c) / 100 + dead_time
+            )
         fade_s = self.start_value("after_start_fade", coolant_c)
         left = max(0.0, 1.0 - (time_s - since) / fade_s)
         enrichment = 1.0 + self.start_value("after_start_enrichment", coolant_c) / 100.0 * left

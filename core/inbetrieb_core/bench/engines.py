@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -36,9 +37,7 @@ def _warm_air(spec: EngineSpec) -> float:
     return idle_air_gps(spec, warm_idle_rpm(spec), 85.0)
 
 
-def _truth(
-    spec: EngineSpec, *, valve: float, stop: float, size: float, **rest: float
-) -> EngineTruth:
+def _truth(spec: EngineSpec, *, valve: float, stop: float, size: float, **rest: Any) -> EngineTruth:
     """Return a truth whose valve and stop are multiples of the warm idle air, rest by size [l]."""
     air = _warm_air(spec)
     return EngineTruth(
@@ -55,49 +54,94 @@ def _truth(
 
 
 _PORT_FOUR = EngineSpec(
-    displacement_l=2.2, chambers=4, injectors=InjectorSet(4, 390.0), cam="moderate",
-    compression_ratio=10.2, rev_limit_rpm=6600.0, torque_peak_rpm=4300.0,
+    displacement_l=2.2,
+    chambers=4,
+    injectors=InjectorSet(4, 390.0),
+    cam="moderate",
+    compression_ratio=10.2,
+    rev_limit_rpm=6600.0,
+    torque_peak_rpm=4300.0,
 )
 _V8 = EngineSpec(
-    displacement_l=6.1, chambers=8, injectors=InjectorSet(4, 900.0), cam="mild",
-    compression_ratio=8.8, valves_per_chamber=2, fuelling="throttle_body",
-    rev_limit_rpm=5000.0, torque_peak_rpm=3000.0, crank_to_run_rpm=420.0,
+    displacement_l=6.1,
+    chambers=8,
+    injectors=InjectorSet(4, 900.0),
+    cam="mild",
+    compression_ratio=8.8,
+    valves_per_chamber=2,
+    fuelling="throttle_body",
+    rev_limit_rpm=5000.0,
+    torque_peak_rpm=3000.0,
+    crank_to_run_rpm=420.0,
 )
 _ROTORS = EngineSpec(
-    displacement_l=1.2, chambers=2, injectors=InjectorSet(2, 720.0), cycle="rotary",
-    rev_limit_rpm=7500.0, torque_peak_rpm=5000.0, crank_to_run_rpm=480.0,
+    displacement_l=1.2,
+    chambers=2,
+    injectors=InjectorSet(2, 720.0),
+    cycle="rotary",
+    rev_limit_rpm=7500.0,
+    torque_peak_rpm=5000.0,
+    crank_to_run_rpm=480.0,
 )
 
 NAMED: dict[str, BenchEngine] = {
     engine.key: engine
     for engine in (
         BenchEngine(
-            "port_four", "Port-injected four, 2.2 l",
+            "port_four",
+            "Port-injected four, 2.2 l",
             "Four cylinders, one injector each, moderate cam, petrol.",
             _PORT_FOUR,
             _truth(
-                _PORT_FOUR, valve=2.4, stop=0.42, size=2.2, ve_scale=0.97, ve_speed=0.03,
-                ve_load=0.05, friction_scale=1.06, vapour_shift_k=-3.0, flow_scale=1.02,
+                _PORT_FOUR,
+                valve=2.4,
+                stop=0.42,
+                size=2.2,
+                ve_scale=0.97,
+                ve_speed=0.03,
+                ve_load=0.05,
+                friction_scale=1.06,
+                vapour_shift_k=-3.0,
+                flow_scale=1.02,
                 dead_time_offset_ms=0.05,
             ),
         ),
         BenchEngine(
-            "throttle_body_v8", "Throttle-body V8, 6.1 l",
+            "throttle_body_v8",
+            "Throttle-body V8, 6.1 l",
             "Eight cylinders behind four injectors above the throttle: a wet manifold.",
             _V8,
             _truth(
-                _V8, valve=2.9, stop=0.30, size=6.1, ve_scale=1.04, ve_speed=-0.02, ve_load=-0.04,
-                friction_scale=0.95, vapour_shift_k=4.0, flow_scale=0.97,
+                _V8,
+                valve=2.9,
+                stop=0.30,
+                size=6.1,
+                ve_scale=1.04,
+                ve_speed=-0.02,
+                ve_load=-0.04,
+                friction_scale=0.95,
+                vapour_shift_k=4.0,
+                flow_scale=0.97,
                 dead_time_offset_ms=-0.06,
             ),
         ),
         BenchEngine(
-            "twin_rotor", "Twin rotor, 1.2 l",
+            "twin_rotor",
+            "Twin rotor, 1.2 l",
             "Two rotors, each one chamber that fires once per shaft turn.",
             _ROTORS,
             _truth(
-                _ROTORS, valve=2.6, stop=0.38, size=1.2, ve_scale=0.95, ve_speed=0.05, ve_load=0.03,
-                friction_scale=1.03, vapour_shift_k=-2.0, film_share=0.42, film_time_s=0.3,
+                _ROTORS,
+                valve=2.6,
+                stop=0.38,
+                size=1.2,
+                ve_scale=0.95,
+                ve_speed=0.05,
+                ve_load=0.03,
+                friction_scale=1.03,
+                vapour_shift_k=-2.0,
+                film_share=0.42,
+                film_time_s=0.3,
                 starter_free_rpm=360.0,
             ),
         ),
@@ -124,7 +168,8 @@ def stand_in(spec: EngineSpec, seed: int = 0) -> BenchEngine:
     draw = np.random.default_rng([seed, 0x1B]).normal
     truth = _truth(
         spec,
-        valve=(spec.idle_valve_full_gps or 2.6 * _warm_air(spec)) / _warm_air(spec)
+        valve=(spec.idle_valve_full_gps or 2.6 * _warm_air(spec))
+        / _warm_air(spec)
         * (1.0 if spec.idle_valve_full_gps else float(np.exp(0.08 * draw()))),
         stop=0.35 * float(np.exp(0.12 * draw())),
         size=spec.displacement_l,
@@ -137,6 +182,9 @@ def stand_in(spec: EngineSpec, seed: int = 0) -> BenchEngine:
         vapour_shift_k=float(2.5 * draw()),
     )
     return BenchEngine(
-        "stand_in", "An engine like this job's",
-        "Built from the entered data, with differences nobody has told you.", spec, truth,
+        "stand_in",
+        "An engine like this job's",
+        "Built from the entered data, with differences nobody has told you.",
+        spec,
+        truth,
     )

@@ -48,7 +48,9 @@ def _weak_battery(truth: EngineTruth, size: float) -> EngineTruth:
 
 def _valve_at_limit(truth: EngineTruth, size: float) -> EngineTruth:
     return replace(
-        truth, stop_gps=0.05 * truth.stop_gps, valve_full_gps=truth.valve_full_gps * size,
+        truth,
+        stop_gps=0.05 * truth.stop_gps,
+        valve_full_gps=truth.valve_full_gps * size,
         idle_trim=True,
     )
 
@@ -57,25 +59,58 @@ FAULTS: dict[str, FaultKind] = {
     kind.key: kind
     for kind in (
         FaultKind(
-            "injector_flow", "Injector flow entered wrong", "true flow ÷ entered flow", 1.6, 0.2,
-            5.0, lambda t, s: replace(t, flow_scale=t.flow_scale * s),
+            "injector_flow",
+            "Injector flow entered wrong",
+            "true flow ÷ entered flow",
+            1.6,
+            0.2,
+            5.0,
+            lambda t, s: replace(t, flow_scale=t.flow_scale * s),
         ),
         FaultKind(
-            "dead_time", "Dead time off", "ms", 0.4, -1.5, 1.5,
+            "dead_time",
+            "Dead time off",
+            "ms",
+            0.4,
+            -1.5,
+            1.5,
             lambda t, s: replace(t, dead_time_offset_ms=t.dead_time_offset_ms + s),
         ),
-        FaultKind("weak_battery", "Weak battery", "0 fresh … 1.5 nearly flat", 1.0, 0.0, 1.5, _weak_battery),
         FaultKind(
-            "slow_pressure", "Fuel pressure builds slowly", "s", 4.0, 0.1, 30.0,
+            "weak_battery",
+            "Weak battery",
+            "0 fresh … 1.5 nearly flat",
+            1.0,
+            0.0,
+            1.5,
+            _weak_battery,
+        ),
+        FaultKind(
+            "slow_pressure",
+            "Fuel pressure builds slowly",
+            "s",
+            4.0,
+            0.1,
+            30.0,
             lambda t, s: replace(t, rail_time_s=s),
         ),
         FaultKind(
-            "lost_sync", "Crank position lost", "s until found", 60.0, 0.0, 60.0,
+            "lost_sync",
+            "Crank position lost",
+            "s until found",
+            60.0,
+            0.0,
+            60.0,
             lambda t, s: replace(t, sync_delay_s=s),
         ),
         FaultKind(
-            "idle_valve_limit", "Idle valve at its limit", "remaining valve flow ÷ proper flow",
-            0.35, 0.05, 1.0, _valve_at_limit,
+            "idle_valve_limit",
+            "Idle valve at its limit",
+            "remaining valve flow ÷ proper flow",
+            0.35,
+            0.05,
+            1.0,
+            _valve_at_limit,
         ),
     )
 }

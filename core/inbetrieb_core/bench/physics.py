@@ -50,11 +50,11 @@ def mixture_work(lambda_vapour: float, coldness: float, rpm: float) -> float:
     Returns
     -------
     float
-        Best just rich of 1; falls to 0 at about 0.42, and between 1.2 (cranking, cold) and
+        Best just rich of 1; falls to 0 at about 0.38, and between 1.25 (cranking, cold) and
         1.5 (running, warm). [–]
     """
     calm = min(1.0, max(0.0, (700.0 - rpm) / 400.0))
-    width = 0.46 if lambda_vapour < 0.88 else 0.62 - 0.14 * coldness - 0.16 * calm
+    width = 0.50 if lambda_vapour < 0.88 else 0.64 - 0.10 * coldness - 0.14 * calm
     return max(0.0, 1.04 * (1.0 - ((lambda_vapour - 0.88) / width) ** 2))
 
 

@@ -85,8 +85,12 @@ class StartConditions:
 
     def __post_init__(self) -> None:
         bounds = {
-            "coolant_c": (-40.0, 120.0), "ambient_c": (-50.0, 55.0), "rate_hz": (5.0, 100.0),
-            "crank_limit_s": (1.0, 30.0), "run_s": (1.0, 600.0), "pedal_pct": (0.0, 100.0),
+            "coolant_c": (-40.0, 120.0),
+            "ambient_c": (-50.0, 55.0),
+            "rate_hz": (5.0, 100.0),
+            "crank_limit_s": (1.0, 30.0),
+            "run_s": (1.0, 600.0),
+            "pedal_pct": (0.0, 100.0),
         }
         problems = [
             FieldProblem(name, f"{name} must be between {low:g} and {high:g}, not {value:g}.")
@@ -122,9 +126,21 @@ class BenchRun:
 
 
 LOGGED = (
-    "time_s", "rpm", "map_kpa", "coolant_c", "intake_c", "throttle_pct", "lambda",
-    "lambda_target", "pulse_ms", "battery_v", "idle_valve_pct", "spark_deg",
-    "fuel_pressure_kpa", "lambda_correction_pct", "sync",
+    "time_s",
+    "rpm",
+    "map_kpa",
+    "coolant_c",
+    "intake_c",
+    "throttle_pct",
+    "lambda",
+    "lambda_target",
+    "pulse_ms",
+    "battery_v",
+    "idle_valve_pct",
+    "spark_deg",
+    "fuel_pressure_kpa",
+    "lambda_correction_pct",
+    "sync",
 )
 
 
@@ -132,8 +148,12 @@ class _Engine:
     """State of the simulated engine; every method advances or reads one part of it."""
 
     def __init__(
-        self, engine: BenchEngine, spec: EngineSpec, calibration: Calibration,
-        conditions: StartConditions, faults: Sequence[Fault],
+        self,
+        engine: BenchEngine,
+        spec: EngineSpec,
+        calibration: Calibration,
+        conditions: StartConditions,
+        faults: Sequence[Fault],
     ) -> None:
         self.truth = truth = apply_faults(engine.truth, faults)
         self.hardware = hardware = truth.hardware
@@ -190,7 +210,9 @@ class _Engine:
         else:
             charging = self.rpm > 500.0
             target = 14.1 if charging else truth.battery_rest_v - 0.2
-            self.battery_v += (target - self.battery_v) * min(1.0, dt_s / (1.2 if charging else 0.3))
+            self.battery_v += (target - self.battery_v) * min(
+                1.0, dt_s / (1.2 if charging else 0.3)
+            )
 
     def supply(self, dt_s: float) -> None:
         pump_on = self.time_s < KEY_TO_CRANK_S or self.rpm > 0.0
@@ -205,13 +227,17 @@ class _Engine:
         injectors = hardware.injectors
         tip_kpa = self.ambient_kpa if hardware.wet_manifold else self.map_kpa
         across = differential_pressure_kpa(
-            self.rail_kpa, tip_kpa, self.ambient_kpa,
+            self.rail_kpa,
+            tip_kpa,
+            self.ambient_kpa,
             manifold_referenced=hardware.manifold_referenced,
         )
         dead_time = self.true_dead_time_ms() if pulse_ms > 0.0 else 0.0
         open_ms = max(0.0, pulse_ms - dead_time)
-        flow = truth.flow_scale * injectors.flow_cm3_min * math.sqrt(
-            across / injectors.rated_pressure_kpa
+        flow = (
+            truth.flow_scale
+            * injectors.flow_cm3_min
+            * math.sqrt(across / injectors.rated_pressure_kpa)
         )
         volume_cm3 = flow * open_ms / 60_000.0
         per_cycle = volume_cm3 * injectors.count * hardware.injections_per_cycle
@@ -253,7 +279,10 @@ class _Engine:
         efficiency *= 1.0 + truth.ve_speed * math.log(speed / 2000.0)
         efficiency *= 1.0 + truth.ve_load * (self.map_kpa / 100.0 - 0.6)
         air = (
-            efficiency / 100.0 * self.map_kpa * hardware.chamber_l
+            efficiency
+            / 100.0
+            * self.map_kpa
+            * hardware.chamber_l
             / (DRY_AIR_GAS_CONSTANT * self.charge_k)
         )
         inflow = self.air_inflow_gps(self.time_s) * dt_s
@@ -352,7 +381,9 @@ class _Engine:
             injected = self.injected_g(self.pulse_ms)
         vacuum = 1.0 - self.map_kpa / self.ambient_kpa
         self.film_g, vapour = film_step(
-            self.film_g, injected, dt_s,
+            self.film_g,
+            injected,
+            dt_s,
             wall_share=self.truth.film_share,
             time_s=self.film_time_s * (1.0 - 0.4 * vacuum),
             # Vacuum, and the hot residue of earlier firings, vaporise more than cranking does.
@@ -397,9 +428,13 @@ class _Engine:
                 self.truth.starter_stall_nm, self.truth.starter_free_rpm, self.battery_v, 0.0
             )
             resisting = (
-                self.truth.friction_scale * friction_at_thickness_kpa(30.0, self.thickness)
-                + _COMPRESSION_LOSS_KPA
-            ) * self.hardware.chamber_l / self.turn_per_event
+                (
+                    self.truth.friction_scale * friction_at_thickness_kpa(30.0, self.thickness)
+                    + _COMPRESSION_LOSS_KPA
+                )
+                * self.hardware.chamber_l
+                / self.turn_per_event
+            )
             if torque > resisting:
                 self.rpm = _TURNING_RPM + 5.0
 
@@ -436,8 +471,10 @@ class _Engine:
             self.spark_deg,
             self.rail_kpa + 0.8 * float(noise[5]),
             0.0,
-            float(self.turning_since_s is not None
-                  and time_s - self.turning_since_s >= self.truth.sync_delay_s),
+            float(
+                self.turning_since_s is not None
+                and time_s - self.turning_since_s >= self.truth.sync_delay_s
+            ),
         )
 
 

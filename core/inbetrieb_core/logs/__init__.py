@@ -1,0 +1,19 @@
+"""Logs: from files of many dialects to canonical channels."""
+
+from .importer import LARGEST_BYTES, ImportedLog, LogPreview, import_log, preview_log
+from .mapping import Column, ColumnUse
+from .names import CHANNELS, ChannelName
+from .trace import Trace
+
+__all__ = [
+    "CHANNELS",
+    "LARGEST_BYTES",
+    "ChannelName",
+    "Column",
+    "ColumnUse",
+    "ImportedLog",
+    "LogPreview",
+    "Trace",
+    "import_log",
+    "preview_log",
+]

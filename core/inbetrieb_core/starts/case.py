@@ -110,7 +110,8 @@ class Case:
         """Return earlier starts at about this temperature, oldest first."""
         here = self.figures.coolant_c
         return tuple(
-            entry for entry in self.history
+            entry
+            for entry in self.history
             if abs(entry.figures.coolant_c - here) <= _SAME_TEMPERATURE_K
         )
 
@@ -118,7 +119,9 @@ class Case:
         """Return how often the table was changed between starts at this temperature. [–]"""
         values = [e.start_values[table] for e in self.earlier() if table in e.start_values]
         values.append(self.value(table))
-        return sum(abs(b - a) > 0.004 * max(abs(a), 1.0) for a, b in zip(values, values[1:], strict=False))
+        return sum(
+            abs(b - a) > 0.004 * max(abs(a), 1.0) for a, b in zip(values, values[1:], strict=False)
+        )
 
     def searched_step(
         self,
@@ -132,8 +135,10 @@ class Case:
     ) -> float:
         """Return the next change of ln(offset + value), from outcomes alone. [–]"""
         tries = [
-            (math.log(max(offset + entry.start_values[table], 0.01)),
-             badness(entry.verdict, entry.figures))
+            (
+                math.log(max(offset + entry.start_values[table], 0.01)),
+                badness(entry.verdict, entry.figures),
+            )
             for entry in self.earlier()
             if table in entry.start_values
         ]
@@ -143,7 +148,9 @@ class Case:
 
     def vain_moves(self, table: str, badness: Callable[[Verdict, StartFigures], float]) -> int:
         """Return how many of the latest moves of a table brought nothing. [–]"""
-        tries = [(e.start_values.get(table, 0.0), badness(e.verdict, e.figures)) for e in self.earlier()]
+        tries = [
+            (e.start_values.get(table, 0.0), badness(e.verdict, e.figures)) for e in self.earlier()
+        ]
         tries.append((self.value(table), badness(self.verdict, self.figures)))
         count = 0
         for (value, bad), (after, worse) in zip(tries[-2::-1], tries[:0:-1], strict=False):
@@ -166,15 +173,15 @@ class Case:
         """Return a start table's value at the coolant of the steady figures."""
         return self.calibration.at_coolant(table, self.steady_coolant_c)
 
-    def moved(
-        self, table: str, delta: float, at_c: float | None = None
-    ) -> tuple[CellChange, ...]:
+    def moved(self, table: str, delta: float, at_c: float | None = None) -> tuple[CellChange, ...]:
         """Return the cell changes that move a start table by `delta` at a coolant temperature.
 
         That is the temperature at the start unless another is given. [unit of the table, °C]
         """
         target = self.calibration[table]
-        return rounded(target, move_by(target, delta, self.figures.coolant_c if at_c is None else at_c))
+        return rounded(
+            target, move_by(target, delta, self.figures.coolant_c if at_c is None else at_c)
+        )
 
     def scaled(
         self, table: str, log_factor: float, offset: float = 0.0, at_c: float | None = None

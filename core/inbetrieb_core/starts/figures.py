@@ -47,8 +47,12 @@ def idle_target_of(trace: Trace, calibration: Calibration, coolant_c: float) -> 
 
 
 def figures_of(
-    trace: Trace, moments: Moments, setting: StartSetting, calibration: Calibration,
-    target: FloatArray, coolant_c: float,
+    trace: Trace,
+    moments: Moments,
+    setting: StartSetting,
+    calibration: Calibration,
+    target: FloatArray,
+    coolant_c: float,
 ) -> StartFigures:
     """Return the figures of one start from its log.
 
@@ -244,14 +248,14 @@ def lambda_target_of(trace: Trace, calibration: Calibration) -> FloatArray:
             return np.where(sane, logged, np.nanmedian(logged[sane]))
     table = calibration["lambda_target"]
     pressure = trace.get("map_kpa")
-    kpa = np.full(trace.time_s.shape, 38.0) if pressure is None else np.nan_to_num(pressure, nan=38.0)
+    kpa = (
+        np.full(trace.time_s.shape, 38.0) if pressure is None else np.nan_to_num(pressure, nan=38.0)
+    )
     speed = np.nan_to_num(trace["rpm"], nan=800.0)
     return np.array([table.at(float(n), float(p)) for n, p in zip(speed, kpa, strict=True)])
 
 
-def figures_from_observation(
-    observation: Observation, calibration: Calibration
-) -> StartFigures:
+def figures_from_observation(observation: Observation, calibration: Calibration) -> StartFigures:
     """Return the figures that an installer's own observation gives.
 
     Parameters

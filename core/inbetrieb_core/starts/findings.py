@@ -47,25 +47,61 @@ class Check:
 CHECKS: dict[str, Check] = {
     check.finding: check
     for check in (
-        Check("no-crank", "Find out why the starter does not turn the engine: battery, cables, "
-              "starter relay, interlock.", 0.95, "It cranks with a known good battery."),
-        Check("slow-crank", "Charge or replace the battery and check the starter's cables before "
-              "any table.", 0.9, "It cranks as slowly with a charged battery: then oil or starter."),
-        Check("low-battery", "Charge the battery, then repeat this start unchanged: injectors and "
-              "pump were short of voltage.", 0.8, "The same start with a full battery is no better."),
-        Check("no-sync", "Look at the crank and cam signals while cranking: without position there "
-              "is no spark and no injection.", 0.95, "The signals are clean and regular."),
-        Check("late-sync", "Mend the crank signal first (gap, polarity, filter, wheel setting): the "
-              "time before it is known is not a fuel matter.", 0.85,
-              "Position is known at once and it still fires late."),
-        Check("late-pressure", "Lengthen the pump's prime or mend pump and check valve, then repeat "
-              "this start unchanged.", 0.85, "With full pressure from the first turn it still fires late."),
-        Check("idle-valve-limit", "Adjust the throttle stop (warm) until the valve works in its "
-              "useful range: a valve at its end is a mechanical job, not a table job.", 0.85,
-              "The valve moves away from its end and speed does not follow."),
-        Check("injector-data", "Check injector flow, fuel pressure and dead time as entered before "
-              "any table: the mixture is off by an amount no start table explains.", 0.8,
-              "Flow, pressure and dead time are verified and the mixture is still off."),
+        Check(
+            "no-crank",
+            "Find out why the starter does not turn the engine: battery, cables, "
+            "starter relay, interlock.",
+            0.95,
+            "It cranks with a known good battery.",
+        ),
+        Check(
+            "slow-crank",
+            "Charge or replace the battery and check the starter's cables before any table.",
+            0.9,
+            "It cranks as slowly with a charged battery: then oil or starter.",
+        ),
+        Check(
+            "low-battery",
+            "Charge the battery, then repeat this start unchanged: injectors and "
+            "pump were short of voltage.",
+            0.8,
+            "The same start with a full battery is no better.",
+        ),
+        Check(
+            "no-sync",
+            "Look at the crank and cam signals while cranking: without position there "
+            "is no spark and no injection.",
+            0.95,
+            "The signals are clean and regular.",
+        ),
+        Check(
+            "late-sync",
+            "Mend the crank signal first (gap, polarity, filter, wheel setting): the "
+            "time before it is known is not a fuel matter.",
+            0.85,
+            "Position is known at once and it still fires late.",
+        ),
+        Check(
+            "late-pressure",
+            "Lengthen the pump's prime or mend pump and check valve, then repeat "
+            "this start unchanged.",
+            0.85,
+            "With full pressure from the first turn it still fires late.",
+        ),
+        Check(
+            "idle-valve-limit",
+            "Adjust the throttle stop (warm) until the valve works in its "
+            "useful range: a valve at its end is a mechanical job, not a table job.",
+            0.85,
+            "The valve moves away from its end and speed does not follow.",
+        ),
+        Check(
+            "injector-data",
+            "Check injector flow, fuel pressure and dead time as entered before "
+            "any table: the mixture is off by an amount no start table explains.",
+            0.8,
+            "Flow, pressure and dead time are verified and the mixture is still off.",
+        ),
     )
 }
 
@@ -88,7 +124,8 @@ def _before_tables(case: Case) -> Iterator[Finding]:
         yield Finding("no-sync", "blocking", "The crankshaft's position was never found.")
     elif f.sync_late_s is not None and f.sync_late_s > LATE_S:
         yield Finding(
-            "late-sync", serious,
+            "late-sync",
+            serious,
             f"The crankshaft's position was known only after {f.sync_late_s:.1f} s of cranking.",
         )
     limit = slow_crank_rpm(f.coolant_c)
@@ -107,11 +144,14 @@ def _before_tables(case: Case) -> Iterator[Finding]:
         yield Finding("low-battery", serious, f"The battery is low: {seen}.")
     weak = f.pressure_share is None or f.pressure_share < 0.85
     if weak and f.pressure_late_s is not None and f.pressure_late_s > LATE_S:
-        share = "" if f.pressure_share is None else (
-            f" (on average {100 * f.pressure_share:.0f} % in the first second)"
+        share = (
+            ""
+            if f.pressure_share is None
+            else (f" (on average {100 * f.pressure_share:.0f} % in the first second)")
         )
         yield Finding(
-            "late-pressure", serious,
+            "late-pressure",
+            serious,
             f"Fuel pressure took {f.pressure_late_s:.1f} s of cranking to build{share}.",
         )
     yield from _valve_limit(case)
@@ -120,13 +160,14 @@ def _before_tables(case: Case) -> Iterator[Finding]:
 
 def _valve_limit(case: Case) -> Iterator[Finding]:
     f, off = case.figures, case.steady_off_rpm
-    if f.idle_valve_pct is None or off is None:
+    if f.idle_valve_pct is None or off is None or case.gross_need is not None:
         return
     opened = f.idle_valve_pct >= _VALVE_HIGH_PCT and off < -SETTLED_BAND_RPM
     closed = f.idle_valve_pct <= _VALVE_LOW_PCT and off > SETTLED_BAND_RPM
     if opened or closed:
         yield Finding(
-            "idle-valve-limit", "blocking",
+            "idle-valve-limit",
+            "blocking",
             f"The idle valve stands at {f.idle_valve_pct:.0f} % and speed is still "
             f"{abs(off):.0f} rpm {'below' if opened else 'above'} its target.",
         )
@@ -143,7 +184,8 @@ def _injector_data(case: Case) -> Iterator[Finding]:
     no_enrichment_left = 99.0 <= warm_up < 130.0 and warm_up * need < 82.0
     if (warm and off) or (not warm and no_enrichment_left):
         yield Finding(
-            "injector-data", "blocking",
+            "injector-data",
+            "blocking",
             f"The mixture is {abs(100 * (need - 1)):.0f} % too {'lean' if need > 1 else 'rich'} "
             + ("in the warm engine." if warm else "for any warm-up enrichment to explain."),
         )
@@ -153,7 +195,8 @@ def _about_the_run(case: Case) -> Iterator[Finding]:
     f = case.figures
     if f.flare_rpm is not None and f.flare_rpm > f.target_rpm + FLARE_ABOVE_TARGET_RPM:
         yield Finding(
-            "flare-high", "attention",
+            "flare-high",
+            "attention",
             f"It flared to {f.flare_rpm:.0f} rpm, {f.flare_rpm - f.target_rpm:.0f} above the target.",
         )
     if f.dip_rpm is not None and f.dip_rpm < f.target_rpm - DIP_BELOW_TARGET_RPM:
@@ -169,7 +212,8 @@ def _about_the_run(case: Case) -> Iterator[Finding]:
         )
     if f.hunting_rpm is not None and f.hunting_period_s is not None:
         yield Finding(
-            "hunting", "attention",
+            "hunting",
+            "attention",
             f"Speed hunts by ±{f.hunting_rpm:.0f} rpm every {f.hunting_period_s:.1f} s.",
         )
     for key, need, when in (
@@ -179,13 +223,15 @@ def _about_the_run(case: Case) -> Iterator[Finding]:
         if need is not None and abs(need - 1.0) > LAMBDA_BAND:
             word = "lean" if need > 1 else "rich"
             yield Finding(
-                f"{word}-{key}", "attention",
+                f"{word}-{key}",
+                "attention",
                 f"The mixture was {abs(100 * (need - 1)):.0f} % too {word} {when}.",
             )
     failed = [entry for entry in case.earlier()[-2:] if entry.verdict == "no fire"]
     if case.verdict == "no fire" and len(failed) == 2:
         yield Finding(
-            "flooded", "attention",
+            "flooded",
+            "attention",
             "Three starts in a row without firing: the plugs may be wet. Dry them before the next.",
         )
 
@@ -196,19 +242,22 @@ def _about_the_evidence(case: Case) -> Iterator[Finding]:
         above = f.coolant_c - setting.ambient_c
         if abs(above) > 5.0:
             yield Finding(
-                "not-soaked", "attention",
+                "not-soaked",
+                "attention",
                 f"Coolant was {above:+.0f} K from ambient: not a true cold start, it teaches "
                 "this temperature only.",
             )
     if setting.soak_h is not None and setting.soak_h < 6.0 and f.coolant_c < 40.0:
         yield Finding(
-            "short-soak", "note",
+            "short-soak",
+            "note",
             f"Only {setting.soak_h:g} h since the engine last ran: some heat may be left in it.",
         )
     started = case.verdict in ("started", "started on the pedal", "started and died")
     if started and f.need_settled is None and f.need_after_start is None:
         yield Finding(
-            "no-lambda", "note",
+            "no-lambda",
+            "note",
             "No usable lambda: the sensor was cold or not logged, so speed alone is judged.",
         )
     if started and case.verdict != "started and died" and f.steady_rpm is None:

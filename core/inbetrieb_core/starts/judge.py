@@ -67,7 +67,9 @@ def judge_log(
     """
     windows = find_starts(trace, setting.spec.crank_to_run_rpm)
     if not 1 <= start_number <= len(windows):
-        raise NoStartError(f"The log holds {len(windows)} start(s); there is no number {start_number}.")
+        raise NoStartError(
+            f"The log holds {len(windows)} start(s); there is no number {start_number}."
+        )
     window = windows[start_number - 1]
     part = trace.between(window.begin_s, window.end_s)
     coolant_c = coolant_at_start(part, setting)
@@ -80,7 +82,8 @@ def judge_log(
     if len(windows) > 1:
         extra.append(
             Finding(
-                "several-starts", "note",
+                "several-starts",
+                "note",
                 f"The log holds {len(windows)} starts; this is number {start_number}. Each is "
                 "a trial of its own.",
             )
@@ -88,7 +91,8 @@ def judge_log(
     if trace.rate_hz < 8.0:
         extra.append(
             Finding(
-                "slow-log", "note",
+                "slow-log",
+                "note",
                 f"Logged only {trace.rate_hz:.1f} times a second: short events may be missed.",
             )
         )
@@ -138,12 +142,17 @@ def _check_observation(observation: Observation) -> None:
     problems = []
     if observation.outcome not in VERDICTS:
         problems.append(
-            FieldProblem("observation.outcome", f"The outcome must be one of: {', '.join(VERDICTS)}.")
+            FieldProblem(
+                "observation.outcome", f"The outcome must be one of: {', '.join(VERDICTS)}."
+            )
         )
     bounds = {
-        "coolant_c": (-50.0, 150.0, "°C"), "cranking_s": (0.0, 120.0, "s"),
-        "flare_rpm": (0.0, 12_000.0, "rpm"), "dip_rpm": (0.0, 12_000.0, "rpm"),
-        "settled_rpm": (0.0, 8000.0, "rpm"), "lambda_later": (0.4, 2.0, ""),
+        "coolant_c": (-50.0, 150.0, "°C"),
+        "cranking_s": (0.0, 120.0, "s"),
+        "flare_rpm": (0.0, 12_000.0, "rpm"),
+        "dip_rpm": (0.0, 12_000.0, "rpm"),
+        "settled_rpm": (0.0, 8000.0, "rpm"),
+        "lambda_later": (0.4, 2.0, ""),
         "ran_s": (0.0, 3600.0, "s"),
     }
     for name, (low, high, unit) in bounds.items():
@@ -151,30 +160,42 @@ def _check_observation(observation: Observation) -> None:
         if value is not None and not low <= value <= high:
             limits = f"{low:g} and {high:g} {unit}".rstrip()
             problems.append(
-                FieldProblem(f"observation.{name}", f"{name} must be between {limits}, not {value:g}.")
+                FieldProblem(
+                    f"observation.{name}", f"{name} must be between {limits}, not {value:g}."
+                )
             )
     if problems:
         raise InputRefused(problems)
 
 
 def _conclude(
-    verdict: Verdict, figures: StartFigures, phases: tuple[Phase, ...], setting: StartSetting,
-    calibration: Calibration, history: Sequence[PastTry],
-    evidence: Literal["log", "observation"], extra: Sequence[Finding],
+    verdict: Verdict,
+    figures: StartFigures,
+    phases: tuple[Phase, ...],
+    setting: StartSetting,
+    calibration: Calibration,
+    history: Sequence[PastTry],
+    evidence: Literal["log", "observation"],
+    extra: Sequence[Finding],
 ) -> StartAnalysis:
     good = is_good(verdict, figures)
     case = Case(verdict, figures, setting, calibration, tuple(history), evidence, good)
     findings = (*find(case), *extra)
     advice, waits = _advise(case, findings)
     return StartAnalysis(
-        verdict, sentence_of(verdict, figures), phases, figures, findings, advice, waits, good,
+        verdict,
+        sentence_of(verdict, figures),
+        phases,
+        figures,
+        findings,
+        advice,
+        waits,
+        good,
         evidence,
     )
 
 
-def _advise(
-    case: Case, findings: Sequence[Finding]
-) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
+def _advise(case: Case, findings: Sequence[Finding]) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
     """Return at most one advice, and the rules that have to wait for it."""
     weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
     blocking = [finding for finding in findings if finding.level == "blocking"]
@@ -182,18 +203,28 @@ def _advise(
     if blocking:
         check = CHECKS[blocking[0].key]
         advice = Advice(
-            check.finding, None, (), f"{blocking[0].sentence} {check.do}",
-            round(check.confidence * weight, 2), check.disproof,
+            check.finding,
+            None,
+            (),
+            f"{blocking[0].sentence} {check.do}",
+            round(check.confidence * weight, 2),
+            check.disproof,
         )
         first = f"Until this is mended ({blocking[0].key}), no table is changed."
-        return (advice,), tuple(Wait(rule.identifier, rule.table, first) for rule in _one_each(pending))
+        return (advice,), tuple(
+            Wait(rule.identifier, rule.table, first) for rule in _one_each(pending)
+        )
     for number, rule in enumerate(pending):
         proposal = rule.propose(case)
         if not proposal.changes:  # the cells already stand at their bounds
             continue
         advice = Advice(
-            rule.identifier, rule.table, proposal.changes, f"{proposal.because} {rule.why}",
-            round(min(0.95, proposal.confidence) * weight, 2), rule.disproof,
+            rule.identifier,
+            rule.table,
+            proposal.changes,
+            f"{proposal.because} {rule.why}",
+            round(min(0.95, proposal.confidence) * weight, 2),
+            rule.disproof,
         )
         title = DEFINITIONS[rule.table].title.lower()
         later = [other for other in pending[number + 1 :] if other.table != rule.table]
@@ -202,7 +233,7 @@ def _advise(
     return (), ()
 
 
-def _one_each(rules: Sequence) -> list:  # type: ignore[type-arg]
+def _one_each(rules: Sequence) -> list:
     """Return the first rule of each table."""
     seen: dict[str, object] = {}
     for rule in rules:

@@ -9,12 +9,28 @@ from ..engine import EngineSpec
 from ..tables import CellChange
 
 PhaseName = Literal[
-    "key-on", "prime", "cranking", "first fire", "run-up", "flare", "dip", "settled",
-    "after-start", "warm-up", "idle", "stall",
+    "key-on",
+    "prime",
+    "cranking",
+    "first fire",
+    "run-up",
+    "flare",
+    "dip",
+    "settled",
+    "after-start",
+    "warm-up",
+    "idle",
+    "stall",
 ]
 Verdict = Literal[
-    "no crank", "slow crank", "no sync", "no fire", "fired and died", "started and died",
-    "started on the pedal", "started",
+    "no crank",
+    "slow crank",
+    "no sync",
+    "no fire",
+    "fired and died",
+    "started and died",
+    "started on the pedal",
+    "started",
 ]
 VERDICTS: tuple[Verdict, ...] = get_args(Verdict)
 STARTED: tuple[Verdict, ...] = ("started", "started on the pedal")

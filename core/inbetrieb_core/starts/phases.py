@@ -83,8 +83,17 @@ def find_moments(
     dip_until = settled_s if settled_s is not None else alive_until
     dip_s = _extreme(time, speed, flare_s, dip_until, np.argmin)
     return Moments(
-        key_s, end_s, window.crank_s, turn_s, plateau, fire_s, run_s, flare_s, dip_s,
-        settled_s, stall_s,
+        key_s,
+        end_s,
+        window.crank_s,
+        turn_s,
+        plateau,
+        fire_s,
+        run_s,
+        flare_s,
+        dip_s,
+        settled_s,
+        stall_s,
     )
 
 
@@ -105,11 +114,11 @@ def _run_time(
         return None
     plateau = _plateau(time, speed, turn_s, float(time[crossings[0]]))
     step = float(np.median(np.diff(time)))
-    for i in crossings:
-        soon = (time >= time[i]) & (time <= time[i] + _LASTS_S)
+    for crossing in crossings:
+        soon = (time >= time[crossing]) & (time <= time[crossing] + _LASTS_S)
         cranked = soon & (speed > TURNING_RPM) & (speed < 1.3 * plateau)
         if cranked.sum() * step <= _RUNS_DOWN_S:
-            return float(time[i])
+            return float(time[crossing])
     return None
 
 
@@ -157,7 +166,7 @@ def _key_off(trace: Trace, stall_s: float, run_s: float) -> bool:
 
 def _decline_begins(time: FloatArray, speed: FloatArray, stall_s: float) -> float:
     """Return the moment before a switched-off engine ran down. [s]"""
-    last = np.flatnonzero((time < stall_s - 1.5))
+    last = np.flatnonzero(time < stall_s - 1.5)
     return float(time[last[-1]]) if last.size else float(time[0])
 
 

@@ -94,8 +94,11 @@ def _cranking_direction(case: Case) -> int:
 def _prime_applies(case: Case) -> bool:
     shot = case.setting.spec.schools.prime == "shot" and case.value("prime_pulse") > 0.0
     return (
-        case.verdict == "no fire" and shot and case.moves("prime_pulse") < 2
-        and _cranking_direction(case) > 0 and case.moves("cranking_fuel") == 0
+        case.verdict == "no fire"
+        and shot
+        and case.moves("prime_pulse") < 2
+        and _cranking_direction(case) > 0
+        and case.moves("cranking_fuel") == 0
         and case.suspicion("cranking_fuel") == 0.0
     )
 
@@ -106,14 +109,17 @@ def _prime(case: Case) -> Proposal:
     cranked = "" if seconds is None else f" in {seconds:.1f} s of cranking"
     return Proposal(
         case.scaled("prime_pulse", step),
-        f"It did not fire at all{cranked}: raise the prime pulse first.", 0.4,
+        f"It did not fire at all{cranked}: raise the prime pulse first.",
+        0.4,
     )
 
 
 def _cranking_fuel(case: Case) -> Proposal:
     direction = _cranking_direction(case)
     step = case.searched_step(
-        "cranking_fuel", badness_of_cranking, direction=direction,
+        "cranking_fuel",
+        badness_of_cranking,
+        direction=direction,
         patience=4 if case.suspicion("cranking_fuel") else 1,
     )
     f = case.figures
@@ -278,8 +284,12 @@ def _after_start(case: Case) -> Proposal:
     else:
         direction = -1 if case.suspicion("after_start_enrichment") < 0 else 1
         step = case.searched_step(
-            "after_start_enrichment", badness_of_run_up, direction=direction, offset=100.0,
-            tolerance=1.0, patience=4,
+            "after_start_enrichment",
+            badness_of_run_up,
+            direction=direction,
+            offset=100.0,
+            tolerance=1.0,
+            patience=4,
         )
         if case.verdict in ("started and died", "fired and died"):
             because = "It caught, then petered out when it left cranking fuel"
@@ -292,7 +302,8 @@ def _after_start(case: Case) -> Proposal:
     changes = case.scaled("after_start_enrichment", step, 100.0)
     return Proposal(
         changes,
-        f"{because}: {'more' if step > 0 else 'less'} after-start enrichment.", sure,
+        f"{because}: {'more' if step > 0 else 'less'} after-start enrichment.",
+        sure,
     )
 
 
@@ -349,9 +360,11 @@ def _warm_up(case: Case) -> Proposal:
 def _warm_fuel_applies(case: Case) -> bool:
     f = case.figures
     return (
-        (f.coolant_c >= WARM_C or _no_enrichment_left(case)) and f.need_settled is not None
+        (f.coolant_c >= WARM_C or _no_enrichment_left(case))
+        and f.need_settled is not None
         and abs(f.need_settled - 1.0) > LAMBDA_BAND
-        and f.steady_map_kpa is not None and f.steady_rpm is not None
+        and f.steady_map_kpa is not None
+        and f.steady_rpm is not None
     )
 
 
@@ -403,7 +416,8 @@ def _idle_valve(case: Case) -> Proposal:
         step = math.log1p(2.0 * case.setting.step)
         return Proposal(
             case.scaled("idle_valve", step),
-            "It caught and ran, then died as the cranking air faded: more running idle air.", 0.5,
+            "It caught and ran, then died as the cranking air faded: more running idle air.",
+            0.5,
         )
     assert f.steady_rpm and f.steady_target_rpm
     limit = math.log1p(MEASURED_LIMIT)
@@ -423,77 +437,123 @@ _ALL = "All schools."
 
 RULES: tuple[Rule, ...] = (
     Rule(
-        "prime-no-fire", "prime_pulse", "no fire at all, prime shot in use, fewer than two tries",
+        "prime-no-fire",
+        "prime_pulse",
+        "no fire at all, prime shot in use, fewer than two tries",
         "Dry walls swallow the first injections; a shot at key-on wets them before cranking.",
-        _SHOT, "It still does not fire: then it is cranking fuel, spark or pressure.",
-        _prime_applies, _prime,
+        _SHOT,
+        "It still does not fire: then it is cranking fuel, spark or pressure.",
+        _prime_applies,
+        _prime,
     ),
     Rule(
-        "warm-up-neutral", "warm_up_enrichment",
+        "warm-up-neutral",
+        "warm_up_enrichment",
         "warm-up enrichment below none, or above none in a warm engine",
         "The table contradicts its own meaning, and every later judgement stands on it.",
-        _ALL, "The next start is clearly worse than this one.",
-        _below_none, _neutral_warm_up,
+        _ALL,
+        "The next start is clearly worse than this one.",
+        _below_none,
+        _neutral_warm_up,
     ),
     Rule(
-        "cranking-fuel-no-fire", "cranking_fuel", "no fire at all, prime tried or not in use",
+        "cranking-fuel-no-fire",
+        "cranking_fuel",
+        "no fire at all, prime tried or not in use",
         "Too little or too much vapour to light; the direction is not always known.",
-        _ALL, "It takes longer still, or there is less sign of firing.",
-        _no_fire, _cranking_fuel,
+        _ALL,
+        "It takes longer still, or there is less sign of firing.",
+        _no_fire,
+        _cranking_fuel,
     ),
     Rule(
-        "cranking-fuel-died", "cranking_fuel", "fired and died at once while cranking",
+        "cranking-fuel-died",
+        "cranking_fuel",
+        "fired and died at once while cranking",
         "The first charge burned but the next had too little vapour.",
-        _ALL, "It fires later or not at all: then go the other way.",
-        _died_in_cranking, _cranking_fuel,
+        _ALL,
+        "It fires later or not at all: then go the other way.",
+        _died_in_cranking,
+        _cranking_fuel,
     ),
     Rule(
-        "cranking-fuel-late", "cranking_fuel", "fired later than 1.5 s (2.5 s below −5 °C)",
+        "cranking-fuel-late",
+        "cranking_fuel",
+        "fired later than 1.5 s (2.5 s below −5 °C)",
         "Both too lean and too rich delay the first fire.",
-        _ALL, "It takes longer to fire: then go the other way by half a step.",
-        _fired_late, _cranking_fuel,
+        _ALL,
+        "It takes longer to fire: then go the other way by half a step.",
+        _fired_late,
+        _cranking_fuel,
     ),
     Rule(
-        "cranking-air-pedal", "cranking_air", "started only with the pedal",
+        "cranking-air-pedal",
+        "cranking_air",
+        "started only with the pedal",
         "The driver's foot supplied the air that cranking air should.",
-        _ALL, "It still needs the pedal.", _pedal, _more_cranking_air,
+        _ALL,
+        "It still needs the pedal.",
+        _pedal,
+        _more_cranking_air,
     ),
     Rule(
-        "cranking-air-weak", "cranking_air", "ran up to less than 150 rpm below the target",
+        "cranking-air-weak",
+        "cranking_air",
+        "ran up to less than 150 rpm below the target",
         "Too little air to climb away from cranking speed.",
-        _ALL, "It runs up no higher: then it is fuel, not air.",
-        _weak_run_up, _more_cranking_air,
+        _ALL,
+        "It runs up no higher: then it is fuel, not air.",
+        _weak_run_up,
+        _more_cranking_air,
     ),
     Rule(
-        "cranking-air-flare", "cranking_air", "flared more than 450 rpm above the target",
+        "cranking-air-flare",
+        "cranking_air",
+        "flared more than 450 rpm above the target",
         "Too much air right after the start.",
-        _ALL, "It flares as high but cranks longer: then take air from the idle valve.",
-        _flared, _less_cranking_air,
+        _ALL,
+        "It flares as high but cranks longer: then take air from the idle valve.",
+        _flared,
+        _less_cranking_air,
     ),
     Rule(
-        "after-start", "after_start_enrichment",
+        "after-start",
+        "after_start_enrichment",
         "petered out or dipped after the start, or usable lambda says rich or lean early",
         "The walls still fill, or are already full: fuel after the first seconds does not match.",
-        _ALL, "It dips deeper or dies sooner: then go the other way.",
-        _after_start_applies, _after_start,
+        _ALL,
+        "It dips deeper or dies sooner: then go the other way.",
+        _after_start_applies,
+        _after_start,
     ),
     Rule(
-        "warm-up", "warm_up_enrichment", "usable lambda off by more than 5 % once settled, cold",
+        "warm-up",
+        "warm_up_enrichment",
+        "usable lambda off by more than 5 % once settled, cold",
         "A cold engine burns only part of its fuel, and that part is now measured.",
-        _ALL, "Lambda does not move by what was changed: then it is supply or sensor.",
-        _warm_up_applies, _warm_up,
+        _ALL,
+        "Lambda does not move by what was changed: then it is supply or sensor.",
+        _warm_up_applies,
+        _warm_up,
     ),
     Rule(
-        "warm-fuel-idle", "ve",
+        "warm-fuel-idle",
+        "ve",
         "usable lambda off by more than 5 % at warm idle, or rich without any warm-up enrichment",
         "No start table acts here; the fuel table itself is off where the engine idles.",
-        _ALL, "Lambda does not move by what was changed: then it is supply or sensor.",
-        _warm_fuel_applies, _warm_fuel,
+        _ALL,
+        "Lambda does not move by what was changed: then it is supply or sensor.",
+        _warm_fuel_applies,
+        _warm_fuel,
     ),
     Rule(
-        "idle-air", "idle_valve", "steady speed more than 80 rpm off its target, or starved",
+        "idle-air",
+        "idle_valve",
+        "steady speed more than 80 rpm off its target, or starved",
         "Speed settles where air and friction balance.",
-        _ALL, "Speed does not follow the valve: then look at the stop and for unmetered air.",
-        _idle_off, _idle_valve,
+        _ALL,
+        "Speed does not follow the valve: then look at the stop and for unmetered air.",
+        _idle_off,
+        _idle_valve,
     ),
 )

@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..logs.trace import Trace
 from ..quantities import FloatArray
+
+BoolArray = NDArray[np.bool_]
 
 #: From injection to reading at idle speeds (common practice: a good half second).
 DELAY_S = 0.6
@@ -14,7 +17,7 @@ _SETTLE_S = 1.0
 _LEAN_END, _RICH_END = 1.33, 0.60
 
 
-def usable_lambda(trace: Trace, run_s: float) -> tuple[FloatArray, float | None]:
+def usable_lambda(trace: Trace, run_s: float) -> tuple[BoolArray, float | None]:
     """Return which samples of lambda count, and from when.
 
     Parameters
@@ -69,7 +72,7 @@ def _leaves_parking(time: FloatArray, reading: FloatArray, run_s: float) -> floa
     return None
 
 
-def fuel_need(trace: Trace, mask: FloatArray, target: FloatArray) -> FloatArray:
+def fuel_need(trace: Trace, mask: BoolArray, target: FloatArray) -> FloatArray:
     """Return fuel needed over fuel given, sample by sample: λ / λ target · correction in force.
 
     Parameters

@@ -22,8 +22,10 @@ def verdict_of(moments: Moments, figures: StartFigures) -> Verdict:
     if moments.crank_s is None:
         return "no crank"
     if moments.fire_s is None:
-        never_synced = figures.sync_late_s is not None and figures.cranked_s is not None and (
-            figures.sync_late_s >= max(_SAW_NO_SYNC_S, 0.95 * figures.cranked_s)
+        never_synced = (
+            figures.sync_late_s is not None
+            and figures.cranked_s is not None
+            and (figures.sync_late_s >= max(_SAW_NO_SYNC_S, 0.95 * figures.cranked_s))
         )
         if never_synced:
             return "no sync"
@@ -76,7 +78,8 @@ def is_good(verdict: Verdict, figures: StartFigures) -> bool:
         f.fire_after_s is None or f.fire_after_s <= fire_within_s(f.coolant_c),
         f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM,
         f.dip_rpm is None or f.dip_rpm >= f.target_rpm - DIP_BELOW_TARGET_RPM,
-        f.steady_rpm is None or f.steady_target_rpm is None
+        f.steady_rpm is None
+        or f.steady_target_rpm is None
         or abs(f.steady_rpm - f.steady_target_rpm) <= SETTLED_BAND_RPM,
     )
     return all(checks)

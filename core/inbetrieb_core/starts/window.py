@@ -80,12 +80,14 @@ def find_starts(trace: Trace, crank_to_run_rpm: float) -> tuple[StartWindow, ...
         if dips:
             return (StartWindow(float(time[0]), float(time[-1]) + 1e-9, dips[0], True),)
         return (StartWindow(float(time[0]), float(time[-1]) + 1e-9, None),)
-    windows = []
+    windows: list[StartWindow] = []
     for number, crank in enumerate(begins):
         stood_since = begins[number - 1] if number else float(time[0])
         before = [dip for dip in dips if max(stood_since, crank - _BEFORE_S) <= dip < crank]
         # A dip seconds before the first speed means the controller did not see the crank.
-        seen = before[-1] if before and not _turned_between(time, speed, before[-1], crank) else None
+        seen = (
+            before[-1] if before and not _turned_between(time, speed, before[-1], crank) else None
+        )
         start = seen if seen is not None else crank
         begin = max(float(time[0]), start - _BEFORE_S)
         if number:

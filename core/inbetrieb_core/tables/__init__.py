@@ -18,6 +18,7 @@ from .edits import (
     move_by_factor,
     rounded,
 )
+from .files import CalibrationFileError, read_calibration, write_csv, write_json
 from .provenance import KINDS, Provenance, ProvenanceKind
 from .table import Index, Table, TableError, filled, make_axis
 
@@ -30,6 +31,7 @@ __all__ = [
     "AxisDefinition",
     "AxisError",
     "Calibration",
+    "CalibrationFileError",
     "CellChange",
     "Index",
     "Provenance",
@@ -47,6 +49,9 @@ __all__ = [
     "make_axis",
     "move_by",
     "move_by_factor",
+    "read_calibration",
     "rounded",
     "to_plain",
+    "write_csv",
+    "write_json",
 ]

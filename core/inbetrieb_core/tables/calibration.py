@@ -62,7 +62,7 @@ def to_plain(calibration: Calibration) -> dict[str, Any]:
         numbers: dict[Provenance, int] = {}
         cells = np.empty(table.values.shape, dtype=int)
         for index in np.ndindex(table.values.shape):
-            mark: Provenance = table.provenance[index]
+            mark = table.mark(index)
             if mark not in numbers:
                 numbers[mark] = len(legend)
                 legend.append(mark)
@@ -114,7 +114,9 @@ def from_plain(tables: Mapping[str, Any]) -> Calibration:
         try:
             result[key] = _table_from_plain(key, entry)
         except (ValueError, TypeError, KeyError, IndexError, AttributeError) as error:
-            sentence = str(error) if isinstance(error, ValueError) else "it is not laid out as a table"
+            sentence = (
+                str(error) if isinstance(error, ValueError) else "it is not laid out as a table"
+            )
             problems.append(FieldProblem(f"tables.{key}", f"{key}: {sentence}"))
     if problems:
         raise InputRefused(problems)

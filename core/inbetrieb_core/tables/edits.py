@@ -148,7 +148,10 @@ def difference(before: Table, after: Table) -> tuple[CellChange, ...]:
         )
     return tuple(
         CellChange(
-            index, breakpoints(before, index), float(before.values[index]), float(after.values[index])
+            index,
+            breakpoints(before, index),
+            float(before.values[index]),
+            float(after.values[index]),
         )
         for index in map(tuple, np.argwhere(before.values != after.values).tolist())
     )

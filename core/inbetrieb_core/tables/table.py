@@ -67,6 +67,11 @@ class Table:
         """Unit, bounds and wording."""
         return DEFINITIONS[self.key]
 
+    def mark(self, index: Index) -> Provenance:
+        """Return where the value of a cell comes from."""
+        cell: Provenance = self.provenance.item(index)
+        return cell
+
     def place(self, index: Index) -> str:
         """Return where a cell lies, in words: ``at 20 °C``."""
         return "at " + ", ".join(
@@ -98,9 +103,7 @@ class Table:
         place : float
             One value per axis. [unit of each axis]
         """
-        return float(
-            sum(weight * self.values[index] for index, weight in self.weights(*place))
-        )
+        return float(sum(weight * self.values[index] for index, weight in self.weights(*place)))
 
 
 def check_bounds(definition: TableDefinition, value: float, place: str) -> None:

@@ -1,0 +1,138 @@
+"""What to do next on a job: always exactly one sentence, and the gate that is open."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from ..tables import DEFINITIONS
+
+#: A temperature counts as proven by a good start this near. [K]
+_PROVEN_WITHIN_K = 8.0
+_CHECK_C = (-10.0, 0.0, 10.0, 20.0, 40.0, 60.0, 85.0)
+
+
+@dataclass(frozen=True)
+class TrialFact:
+    """A finished trial, as far as the order of work depends on it.
+
+    Attributes
+    ----------
+    number : int
+        Number within the job.
+    coolant_c : float
+        Coolant temperature at the start. [°C]
+    good : bool
+        Whether it was within acceptance.
+    advice_table : str or None
+        Table of its advice; None for a check or none.
+    advice_reason : str
+        Reason of its advice; empty without one.
+    decision : {"accepted", "declined", ""}
+        What was decided on it.
+    revision : int
+        Revision that was in the controller.
+    """
+
+    number: int
+    coolant_c: float
+    good: bool
+    advice_table: str | None
+    advice_reason: str
+    decision: Literal["accepted", "declined", ""]
+    revision: int
+
+
+@dataclass(frozen=True)
+class NextAction:
+    """The next action of a job.
+
+    Attributes
+    ----------
+    sentence : str
+        What to do.
+    kind : {"record", "decide", "mend", "repeat", "prove"}
+        What sort of action it is.
+    station : str
+        Station at which it is done.
+    gate : str
+        What is closed until then; empty if nothing is.
+    trial : int or None
+        Number of the trial it is about.
+    """
+
+    sentence: str
+    kind: Literal["record", "decide", "mend", "repeat", "prove"]
+    station: str
+    gate: str
+    trial: int | None = None
+
+
+def next_action(trials: Sequence[TrialFact], revision: int) -> NextAction:
+    """Return the one next action of a job.
+
+    Parameters
+    ----------
+    trials : sequence of TrialFact
+        All trials, oldest first.
+    revision : int
+        Newest revision of the calibration.
+    """
+    if not trials:
+        return NextAction(
+            "Record the first start: let the engine stand overnight, then crank it and bring its log.",
+            "record",
+            "trial",
+            "No start is proven yet.",
+        )
+    last = trials[-1]
+    place = f"trial {last.number} ({last.coolant_c:.0f} °C)"
+    if last.advice_reason and not last.decision:
+        if last.advice_table is None:
+            return NextAction(
+                f"Mend first what {place} found, then repeat the start unchanged.",
+                "mend",
+                "trial",
+                last.advice_reason,
+                last.number,
+            )
+        title = DEFINITIONS[last.advice_table].title.lower()
+        return NextAction(
+            f"Decide on the advice of {place}: it changes {title} and nothing else.",
+            "decide",
+            "trial",
+            "" if last.good else "This temperature is not proven.",
+            last.number,
+        )
+    if not last.good:
+        if revision > last.revision:
+            return NextAction(
+                f"Bring revision {revision} into the controller, let the engine soak, and repeat "
+                f"the start at about {last.coolant_c:.0f} °C.",
+                "repeat",
+                "trial",
+                "This temperature is not proven.",
+                last.number,
+            )
+        return NextAction(
+            f"Repeat the start at about {last.coolant_c:.0f} °C, or change a cell on the ladder first.",
+            "repeat",
+            "trial",
+            "This temperature is not proven.",
+            last.number,
+        )
+    open_c = [c for c in _CHECK_C if not _proven(c, trials)]
+    if not open_c:
+        return NextAction("Every check temperature has a good start.", "prove", "ladder", "")
+    nearest = min(open_c, key=lambda c: abs(c - last.coolant_c))
+    return NextAction(
+        f"It starts well at {last.coolant_c:.0f} °C. Next, prove {nearest:.0f} °C.",
+        "prove",
+        "trial",
+        f"{len(open_c)} of {len(_CHECK_C)} check temperatures are not proven.",
+    )
+
+
+def _proven(coolant_c: float, trials: Sequence[TrialFact]) -> bool:
+    return any(t.good and abs(t.coolant_c - coolant_c) <= _PROVEN_WITHIN_K for t in trials)

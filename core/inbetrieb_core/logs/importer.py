@@ -1,0 +1,285 @@
+"""From the bytes of a log file to canonical channels, with everything that was decided on the way."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import polars as pl
+
+from ..errors import LogRefused
+from ..quantities import FloatArray, recognise_unit
+from .layout import Layout, is_clock, read_layout
+from .mapping import Column, ColumnUse, from_mapping, propose, split_unit
+from .names import CHANNELS
+from .trace import Trace
+
+#: Larger files are refused before they are read.
+LARGEST_BYTES = 120 * 1024 * 1024
+_JUDGED_ROWS = 400
+_DAY_S = 86_400.0
+
+
+@dataclass(frozen=True, eq=False)
+class ImportedLog:
+    """A log as understood.
+
+    Attributes
+    ----------
+    trace : Trace
+        Canonical channels.
+    uses : tuple of ColumnUse
+        What became of each column, with its reason.
+    problems : tuple of str
+        What was odd, in sentences.
+    """
+
+    trace: Trace
+    uses: tuple[ColumnUse, ...]
+    problems: tuple[str, ...]
+
+    @property
+    def ignored(self) -> tuple[ColumnUse, ...]:
+        """Columns that were not read."""
+        return tuple(use for use in self.uses if use.channel is None)
+
+
+@dataclass(frozen=True)
+class LogPreview:
+    """What an import would do, before anything is saved.
+
+    Attributes
+    ----------
+    layout : Layout
+        How the file is laid out.
+    uses : tuple of ColumnUse
+        Proposed or chosen use of every column.
+    """
+
+    layout: Layout
+    uses: tuple[ColumnUse, ...]
+
+
+def preview_log(data: bytes, mapping: Mapping[str, object] | None = None) -> LogPreview:
+    """Return how a file would be read, without reading all of it.
+
+    Parameters
+    ----------
+    data : bytes
+        The file.
+    mapping : mapping, optional
+        Decisions of a person, see :func:`~inbetrieb_core.logs.mapping.from_mapping`.
+
+    Raises
+    ------
+    LogRefused
+        If the file is empty, too large, not text or not a table.
+    InputRefused
+        If the mapping names unknown columns or channels.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise LogRefused(
+            f"The file has {len(data) / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be read. "
+            "Cut the log to the part around the start."
+        )
+    layout = read_layout(data)
+    columns = _columns(layout)
+    uses = from_mapping(columns, mapping) if mapping else propose(columns)
+    return LogPreview(layout, uses)
+
+
+def import_log(data: bytes, mapping: Mapping[str, object] | None = None) -> ImportedLog:
+    """Return the log of a file in canonical channels.
+
+    Parameters
+    ----------
+    data : bytes
+        The file: CSV text in any usual dialect.
+    mapping : mapping, optional
+        Decisions of a person; without it the proposal is taken.
+
+    Returns
+    -------
+    ImportedLog
+        Channels, the use of every column, and what was odd.
+
+    Raises
+    ------
+    LogRefused
+        If the file cannot be read, or has no time or no engine speed.
+    InputRefused
+        If the mapping names unknown columns or channels.
+    """
+    preview = preview_log(data, mapping)
+    uses, layout = preview.uses, preview.layout
+    read = {use.channel: use for use in uses if use.channel is not None}
+    names = [use.column.header for use in uses]
+    if "rpm" not in read:
+        raise LogRefused(
+            "No column was recognised as engine speed. Say which column it is. "
+            f"The file has: {_listed(names)}.",
+            names,
+        )
+    if "time_s" not in read:
+        raise LogRefused(
+            f"No column was recognised as time. Say which column it is. The file has: {_listed(names)}.",
+            names,
+        )
+    problems = list(layout.problems)
+    frame = _read_frame(layout, read, problems)
+    channels = {name: _converted(frame, use, problems) for name, use in read.items()}
+    return ImportedLog(_clean(channels, problems), uses, tuple(problems))
+
+
+def _listed(names: Sequence[str]) -> str:
+    shown = ", ".join(names[:12])
+    return shown if len(names) <= 12 else f"{shown} and {len(names) - 12} more"
+
+
+def _columns(layout: Layout) -> tuple[Column, ...]:
+    """Return the columns with some values, for judging names and units."""
+    columns = []
+    for number, header in enumerate(layout.headers):
+        name, unit = split_unit(header)
+        row_unit = layout.units[number]
+        cells = [row[number] for row in layout.first_rows if number < len(row) and row[number]]
+        clock = bool(cells) and sum(map(is_clock, cells)) > 0.8 * len(cells) and ":" in cells[0]
+        sample = np.array([value for cell in cells if (value := _number(cell, layout)) is not None])
+        if row_unit:
+            name, unit = (name if unit and recognise_unit(unit) else header), row_unit
+        columns.append(Column(number, header, name, unit, sample, clock))
+    return tuple(columns)
+
+
+def _number(cell: str, layout: Layout) -> float | None:
+    cell = cell.strip().strip('"')
+    if layout.decimal_comma:
+        cell = cell.replace(",", ".")
+    try:
+        value = float(cell)
+    except ValueError:
+        return None
+    return value if np.isfinite(value) else None
+
+
+def _read_frame(layout: Layout, read: Mapping[str, ColumnUse], problems: list[str]) -> pl.DataFrame:
+    """Return the columns that are used, as numbers; clock columns as text."""
+    wanted = sorted({use.column.number for use in read.values()})
+    names = [f"c{i}" for i in range(len(layout.headers))]
+    clocks = {use.column.number for use in read.values() if use.column.clock}
+    schema: dict[str, pl.DataType | type[pl.DataType]] = {
+        name: pl.String if i in clocks else pl.Float64 for i, name in enumerate(names)
+    }
+    text = layout.text if layout.text.endswith(b"\n") else layout.text + b"\n"
+    try:
+        frame = pl.read_csv(
+            io.BytesIO(text),
+            has_header=False,
+            separator=layout.separator,
+            skip_lines=layout.data_line,
+            schema=schema,
+            columns=wanted,
+            ignore_errors=True,
+            truncate_ragged_lines=True,
+            decimal_comma=layout.decimal_comma,
+            null_values=["-", "--", "null", "NULL", "NA", "N/A", "#N/A"],
+            encoding="utf8",
+        )
+    except pl.exceptions.PolarsError as error:
+        raise LogRefused(
+            f"The table of numbers cannot be read: {str(error).splitlines()[0]}"
+        ) from error
+    frame.columns = [names[i] for i in wanted]
+    if _ends_in_half_a_line(layout) and frame.height > 1:
+        frame = frame.head(frame.height - 1)
+        problems.append("The last line is cut off; it was left out.")
+    return frame
+
+
+def _ends_in_half_a_line(layout: Layout) -> bool:
+    if layout.text.endswith((b"\n", b"\r")):
+        return False
+    last = layout.text[layout.text.rfind(b"\n") + 1 :]
+    separator = layout.separator.encode()
+    expected = len(layout.first_rows[0]) - 1 if layout.first_rows else 0
+    return last.count(separator) < expected
+
+
+def _converted(frame: pl.DataFrame, use: ColumnUse, problems: list[str]) -> FloatArray:
+    column = frame[f"c{use.column.number}"]
+    if use.column.clock:
+        return _clock_seconds(column)
+    values = np.asarray(column.cast(pl.Float64, strict=False).to_numpy(), dtype=float).copy()
+    infinite = np.isinf(values)
+    if infinite.any():
+        values[infinite] = np.nan
+        problems.append(
+            f"{int(infinite.sum())} infinite value(s) in '{use.column.header}' count as missing."
+        )
+    if use.inverse:
+        with np.errstate(divide="ignore", invalid="ignore"):
+            return np.where(values > 0.05, 1.0 / values, np.nan)
+    return values if use.factor == 1.0 and use.offset == 0.0 else values * use.factor + use.offset
+
+
+def _clock_seconds(column: pl.Series) -> FloatArray:
+    """Return clock times as seconds; a step back by about a day is midnight."""
+    text = (
+        column.cast(pl.String)
+        .str.strip_chars(' "')
+        .str.replace(r"^.*[T ]", "")
+        .str.strip_suffix("Z")
+    )
+    parts = text.str.replace_all(",", ".").str.split(":")
+    count = parts.list.len()
+    pieces = [parts.list.get(i, null_on_oob=True).cast(pl.Float64, strict=False) for i in range(4)]
+    frame = pl.DataFrame({"n": count, **{f"p{i}": piece for i, piece in enumerate(pieces)}})
+    seconds = frame.select(
+        pl.when(pl.col("n") == 2)
+        .then(pl.col("p0") * 60.0 + pl.col("p1"))
+        .when(pl.col("n") == 3)
+        .then(pl.col("p0") * 3600.0 + pl.col("p1") * 60.0 + pl.col("p2"))
+        # h:m:s:ms, as some loggers write it
+        .otherwise(
+            pl.col("p0") * 3600.0 + pl.col("p1") * 60.0 + pl.col("p2") + pl.col("p3") / 1000.0
+        )
+    ).to_series()
+    values = np.asarray(seconds.to_numpy(), dtype=float).copy()
+    steps = np.diff(values, prepend=values[:1])
+    return values + _DAY_S * np.cumsum(np.nan_to_num(steps) < -0.5 * _DAY_S)
+
+
+def _clean(channels: dict[str, FloatArray], problems: list[str]) -> Trace:
+    """Return the trace with unusable samples left out, saying how many and why."""
+    time = channels["time_s"]
+    readable = np.isfinite(time)
+    if not readable.all():
+        problems.append(f"{int((~readable).sum())} line(s) without a readable time were left out.")
+        channels = {name: values[readable] for name, values in channels.items()}
+        time = channels["time_s"]
+    if time.size < 2:
+        raise LogRefused("The log holds fewer than two samples with a time.")
+    back = np.flatnonzero(np.diff(time) < 0)
+    if back.size:
+        place = int(back[0])
+        raise LogRefused(
+            f"Time runs backwards in {back.size} place(s): first at sample {place + 2}, from "
+            f"{time[place]:g} s to {time[place + 1]:g} s. Export each recording as a file of its own."
+        )
+    same = np.r_[False, np.diff(time) == 0]
+    if same.any():
+        problems.append(f"{int(same.sum())} sample(s) with a repeated time were left out.")
+        channels = {name: values[~same] for name, values in channels.items()}
+        if channels["time_s"].size < 2:
+            raise LogRefused("Time stands still in this log.")
+    for name, values in channels.items():
+        gaps = int((~np.isfinite(values)).sum())
+        if gaps == values.size and name == "rpm":
+            raise LogRefused("The column of engine speed holds no numbers.")
+        if gaps:
+            share = 100.0 * gaps / values.size
+            problems.append(f"{CHANNELS[name].title}: {gaps} missing value(s) ({share:.1f} %).")
+    channels = {**channels, "time_s": channels["time_s"] - channels["time_s"][0]}
+    return Trace(channels)

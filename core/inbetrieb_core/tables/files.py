@@ -1,0 +1,166 @@
+"""Calibrations as files: JSON, and CSV with one line per cell. Formats: docs/formats.md."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from typing import Any
+
+import numpy as np
+
+from ..errors import CoreError
+from .calibration import Calibration, from_plain, to_plain
+from .definitions import DEFINITIONS
+
+FORMAT_NAME = "inbetrieb-calibration"
+FORMAT_VERSION = 1
+LARGEST_FILE_BYTES = 4 * 1024 * 1024
+_HEAD = (
+    "table",
+    "unit",
+    "first_axis",
+    "first_unit",
+    "first",
+    "second_axis",
+    "second_unit",
+    "second",
+    "value",
+    "provenance",
+    "reason",
+    "source",
+)
+#: A spreadsheet takes a text that begins like this for a formula.
+_FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+class CalibrationFileError(CoreError):
+    """A file is not a calibration."""
+
+
+def write_json(calibration: Calibration, about: dict[str, Any]) -> bytes:
+    """Return a calibration as JSON text; `about` is kept beside the tables."""
+    document = {
+        "format": FORMAT_NAME,
+        "version": FORMAT_VERSION,
+        **about,
+        "tables": to_plain(calibration),
+    }
+    return json.dumps(document, ensure_ascii=False, indent=1).encode()
+
+
+def write_csv(calibration: Calibration) -> bytes:
+    """Return a calibration as CSV text, one line per cell."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(_HEAD)
+    for key, table in calibration.tables.items():
+        for index in np.ndindex(table.values.shape):
+            places: list[object] = []
+            for axis, i in zip(table.axes, index, strict=True):
+                places += [axis.name, axis.unit, _plain(axis.points[i])]
+            places += [""] * (6 - len(places))
+            mark = table.mark(index)
+            writer.writerow(
+                [
+                    key,
+                    table.definition.unit,
+                    *places,
+                    _plain(float(table.values[index])),
+                    mark.kind,
+                    _harmless(mark.reason),
+                    _harmless(mark.source),
+                ]
+            )
+    return out.getvalue().encode("utf-8-sig")
+
+
+def _plain(value: float) -> str:
+    return repr(float(value)).removesuffix(".0")
+
+
+def _harmless(text: str) -> str:
+    return f"'{text}" if text.startswith(_FORMULA) else text
+
+
+def read_calibration(data: bytes) -> Calibration:
+    """Return the calibration of a file written by :func:`write_json` or :func:`write_csv`.
+
+    Raises
+    ------
+    CalibrationFileError
+        If the file is too large, or neither of the two formats.
+    InputRefused
+        If a table in it cannot be used; one sentence each.
+    """
+    if len(data) > LARGEST_FILE_BYTES:
+        raise CalibrationFileError("The file is larger than any calibration.")
+    try:
+        text = data.decode("utf-8-sig")
+    except UnicodeDecodeError as error:
+        raise CalibrationFileError("The file is not UTF-8 text.") from error
+    if text.lstrip().startswith("{"):
+        return from_plain(_json_tables(text))
+    return from_plain(_csv_tables(text))
+
+
+def _json_tables(text: str) -> dict[str, Any]:
+    try:
+        document = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise CalibrationFileError(
+            "The file begins like JSON but cannot be read as JSON."
+        ) from error
+    if document.get("format") != FORMAT_NAME:
+        raise CalibrationFileError(f'The file does not say "format": "{FORMAT_NAME}".')
+    if document.get("version") != FORMAT_VERSION:
+        raise CalibrationFileError(
+            f"The file has version {document.get('version')}; this program reads version {FORMAT_VERSION}."
+        )
+    tables = document.get("tables")
+    if not isinstance(tables, dict):
+        raise CalibrationFileError("The file has no tables.")
+    return tables
+
+
+def _csv_tables(text: str) -> dict[str, Any]:
+    rows = list(csv.DictReader(io.StringIO(text)))
+    if not rows or not set(_HEAD[:9]) <= set(rows[0]):
+        raise CalibrationFileError(
+            "The file is not a calibration: its first line must name " + ", ".join(_HEAD[:9]) + "."
+        )
+    tables: dict[str, Any] = {}
+    for key, definition in DEFINITIONS.items():
+        cells = [row for row in rows if row["table"] == key]
+        if not cells:
+            continue
+        try:
+            tables[key] = _table_of_cells(cells, len(definition.axes))
+        except (ValueError, TypeError, KeyError) as error:
+            raise CalibrationFileError(f"{key}: a cell is missing or not a number.") from error
+    return tables
+
+
+def _table_of_cells(cells: list[dict[str, str]], dimensions: int) -> dict[str, Any]:
+    places = ("first", "second")[:dimensions]
+    axes = [sorted({float(cell[place]) for cell in cells}) for place in places]
+    by_place = {tuple(float(cell[place]) for place in places): cell for cell in cells}
+
+    def value(place: tuple[float, ...]) -> float:
+        return float(by_place[place]["value"])
+
+    def mark(place: tuple[float, ...]) -> dict[str, str]:
+        cell = by_place[place]
+        return {
+            "kind": cell.get("provenance") or "carried_over",
+            "reason": (cell.get("reason") or "").removeprefix("'"),
+            "source": (cell.get("source") or "").removeprefix("'"),
+        }
+
+    if dimensions == 1:
+        values: Any = [value((x,)) for x in axes[0]]
+        marks: Any = [mark((x,)) for x in axes[0]]
+    else:
+        values = [[value((x, y)) for y in axes[1]] for x in axes[0]]
+        marks = [[mark((x, y)) for y in axes[1]] for x in axes[0]]
+    return {"axes": [{"points": points} for points in axes], "values": values, "provenance": marks}

@@ -1,0 +1,53 @@
+"""How a request says whose it is: token, demo program, or session."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.http import HttpRequest
+from ninja.security import HttpBearer, SessionAuth
+from ninja.security.base import AuthBase
+
+from .demo_user import demo_user
+from .services import user_of_token
+
+
+class TokenUser(HttpBearer):
+    """``Authorization: Bearer`` with a token of the user."""
+
+    def authenticate(self, request: HttpRequest, token: str) -> User | None:
+        """Return the token's user and make it the request's."""
+        user = user_of_token(token)
+        if user is not None:
+            request.user = user
+        return user
+
+
+class DemoClient(AuthBase):
+    """In demo mode, a program on this machine (not a browser) counts as the demo user.
+
+    Browsers always send Origin or Sec-Fetch-Site with a request that writes, so a foreign
+    page cannot use this way around the CSRF check.
+    """
+
+    openapi_type = "apiKey"
+    openapi_name = "demo"
+    openapi_in = "header"
+
+    def __call__(self, request: HttpRequest) -> Any:
+        """Return the demo user for a program on this machine, None otherwise."""
+        if any(
+            name in request.META for name in ("HTTP_ORIGIN", "HTTP_SEC_FETCH_SITE", "HTTP_COOKIE")
+        ):
+            return None
+        if request.META.get("HTTP_AUTHORIZATION"):
+            return None
+        user = demo_user(request)
+        if user is not None:
+            request.user = user
+        return user
+
+
+class SessionUser(SessionAuth):
+    """The signed-in user of the session, with CSRF check."""

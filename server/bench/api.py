@@ -1,0 +1,133 @@
+"""The bench engine over HTTP."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from inbetrieb_core.bench import FAULTS, NAMED, Fault, StartConditions
+from ninja import Field, Router, Schema, Status
+
+from server.accounts.requests import SignedInRequest
+from server.config.problems import Problem
+from server.jobs.services import job_of
+from server.logbook.api import LogOut, log_out
+from server.logbook.models import Log
+
+from . import services
+
+router = Router(tags=["bench"])
+
+
+class FaultIn(Schema):
+    """A fault with its size."""
+
+    kind: str
+    size: float | None = Field(
+        None, description="in the unit of the kind; its default if not given"
+    )
+
+
+class BenchStartIn(Schema):
+    """How to crank the bench engine."""
+
+    coolant_c: float = Field(description="[°C]")
+    ambient_c: float | None = Field(None, description="[°C]")
+    engine: str = Field(
+        services.STAND_IN, description="stand_in is built from the job's engine data"
+    )
+    faults: list[FaultIn | str] = Field(default_factory=list)
+    seed: int | None = Field(
+        None, description="of noise and misfires; another each time if not given"
+    )
+    rate_hz: float = Field(25.0, description="logging rate [1/s]")
+    crank_limit_s: float = Field(8.0, description="when the driver gives up [s]")
+    run_s: Annotated[float, Field(le=120.0, description="logged time after it runs [s]")] = 28.0
+    pedal_pct: float = Field(0.0, description="throttle held while cranking [%]")
+    revision: int | None = Field(
+        None, description="tables in the controller; the newest if not given"
+    )
+
+
+class BenchLogOut(LogOut):
+    """The log of a bench start."""
+
+    log_id: int = Field(description="the same as id, to be sent with a trial")
+
+
+class BenchEngineOut(Schema):
+    """A simulated engine."""
+
+    key: str
+    title: str
+    description: str
+
+
+class FaultKindOut(Schema):
+    """A kind of fault."""
+
+    key: str
+    title: str
+    unit: str
+    default: float
+    lower: float
+    upper: float
+
+
+class BenchOut(Schema):
+    """What the bench offers."""
+
+    engines: list[BenchEngineOut]
+    faults: list[FaultKindOut]
+
+
+@router.get("/bench", response=BenchOut, operation_id="bench_get")
+def get_bench(request: SignedInRequest) -> BenchOut:
+    """Return the simulated engines and the faults they can have."""
+    own = BenchEngineOut(
+        key=services.STAND_IN,
+        title="An engine like this job's",
+        description="Built from the entered data, with differences nobody has told you.",
+    )
+    named = [
+        BenchEngineOut(key=e.key, title=e.title, description=e.description) for e in NAMED.values()
+    ]
+    faults = [
+        FaultKindOut(
+            key=k.key, title=k.title, unit=k.unit, default=k.default, lower=k.lower, upper=k.upper
+        )
+        for k in FAULTS.values()
+    ]
+    return BenchOut(engines=[own, *named], faults=faults)
+
+
+@router.post(
+    "/jobs/{job_id}/bench/starts",
+    response={201: BenchLogOut, 404: Problem, 422: Problem},
+    operation_id="bench_start_create",
+)
+def crank(request: SignedInRequest, job_id: int, payload: BenchStartIn) -> Status[BenchLogOut]:
+    """Crank the bench engine with the job's tables; the result is a log."""
+    job = job_of(request.user, job_id)
+    seed = payload.seed if payload.seed is not None else Log.objects.filter(job=job).count() + 1
+    conditions = StartConditions(
+        payload.coolant_c,
+        payload.ambient_c,
+        seed,
+        payload.rate_hz,
+        payload.crank_limit_s,
+        payload.run_s,
+        payload.pedal_pct,
+    )
+    faults = [
+        Fault(entry) if isinstance(entry, str) else Fault(entry.kind, entry.size)
+        for entry in payload.faults
+    ]
+    log = services.add_bench_start(
+        job,
+        request.user,
+        engine=payload.engine,
+        conditions=conditions,
+        faults=faults,
+        revision=payload.revision,
+    )
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))

@@ -1,0 +1,71 @@
+"""Starts of the bench engine, written down as logs."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import asdict
+
+from django.contrib.auth.models import User
+from inbetrieb_core.bench import (
+    NAMED,
+    BenchEngine,
+    Fault,
+    StartConditions,
+    simulate_start,
+    stand_in,
+)
+from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.logs import Trace
+
+from server.calibration.services import calibration_of, revision_of
+from server.jobs.models import Job
+from server.jobs.services import spec_of
+from server.logbook.models import Log
+from server.logbook.services import add_log
+
+STAND_IN = "stand_in"
+
+
+def bench_engine(spec: EngineSpec, key: str, job: Job) -> BenchEngine:
+    """Return a named bench engine, or the stand-in for the job's own engine.
+
+    Raises
+    ------
+    InputRefused
+        If there is none of that name.
+    """
+    if key == STAND_IN:
+        return stand_in(spec, seed=job.pk)
+    if key not in NAMED:
+        known = ", ".join((STAND_IN, *NAMED))
+        raise InputRefused(
+            [FieldProblem("engine", f"There is no bench engine '{key}'; known are {known}.")]
+        )
+    return NAMED[key]
+
+
+def add_bench_start(
+    job: Job,
+    user: User,
+    *,
+    engine: str,
+    conditions: StartConditions,
+    faults: Sequence[Fault],
+    revision: int | None,
+) -> Log:
+    """Crank the bench engine with the job's tables and write the log."""
+    saved = revision_of(job, revision)
+    spec = spec_of(job)
+    chosen = bench_engine(spec, engine, job)
+    run = simulate_start(chosen, spec, calibration_of(saved), conditions, faults)
+    about = {
+        "stand_in": "Simulated engine, not a real one.",
+        "engine": chosen.key,
+        "engine_title": chosen.title,
+        "revision": saved.number,
+        "faults": [asdict(fault) for fault in faults],
+        **asdict(conditions),
+    }
+    name = f"Bench: {chosen.title} at {conditions.coolant_c:g} °C"
+    return add_log(job, user, name=name, origin="bench", trace=Trace(run.channels), about=about)

@@ -1,0 +1,258 @@
+"""Calibrations over HTTP."""
+
+from __future__ import annotations
+
+import json
+from datetime import datetime
+from typing import Any, Literal
+
+from django.http import HttpResponse
+from django.utils.text import slugify
+from inbetrieb_core.tables import calibration_difference, write_csv, write_json
+from ninja import Field, File, Form, Router, Schema, UploadedFile
+
+from server.accounts.requests import SignedInRequest
+from server.config.problems import Problem, Refusal
+from server.jobs.services import job_of
+
+from . import services
+from .models import Revision
+
+router = Router(tags=["calibration"])
+
+Values = list[float] | list[list[float]]
+
+
+class ProvenanceOut(Schema):
+    """Where one value comes from."""
+
+    kind: Literal["measured", "data_sheet", "calculated", "carried_over", "assumed"]
+    reason: str
+    source: str
+
+
+class AxisOut(Schema):
+    """An axis of a table."""
+
+    name: str
+    unit: str
+    points: list[float] = Field(description="rising breakpoints [unit]")
+
+
+class TableOut(Schema):
+    """A table with the origin of every cell."""
+
+    unit: str
+    axes: list[AxisOut]
+    values: Values = Field(description="[unit], nested as the axes")
+    provenance: list[ProvenanceOut] | list[list[ProvenanceOut]] = Field(
+        description="nested as values"
+    )
+
+
+class CellChangeOut(Schema):
+    """One cell before and after."""
+
+    index: list[int]
+    at: list[float] = Field(description="breakpoints of the cell")
+    before: float = Field(alias="from", serialization_alias="from")
+    to: float
+
+
+class RevisionOut(Schema):
+    """A saved state without its tables."""
+
+    revision: int
+    based_on: int | None
+    origin: Literal["generated", "edit", "accept", "restore", "import"]
+    note: str
+    author: str
+    created_at: datetime
+    changed: dict[str, list[CellChangeOut]]
+
+
+class CalibrationOut(Schema):
+    """A whole calibration."""
+
+    revision: int
+    note: str
+    tables: dict[str, TableOut]
+
+
+class TableEdit(Schema):
+    """New values of one table."""
+
+    values: Values
+
+
+class CalibrationEdit(Schema):
+    """An edit of one or more tables."""
+
+    note: str = ""
+    based_on: int = Field(description="revision the edit was made on; 409 if it is not the newest")
+    tables: dict[str, TableEdit]
+    provenance: Literal["measured", "data_sheet", "calculated", "carried_over", "assumed"] = Field(
+        "assumed", description="how the changed cells are known"
+    )
+
+
+class RestoreIn(Schema):
+    """Which revision to bring back."""
+
+    revision: int
+    based_on: int
+    note: str = ""
+
+
+class DiffOut(Schema):
+    """What differs between two revisions."""
+
+    first: int
+    second: int
+    tables: dict[str, list[CellChangeOut]]
+
+
+def revision_out(revision: Revision) -> RevisionOut:
+    """Return a revision as it travels."""
+    return RevisionOut(
+        revision=revision.number,
+        based_on=revision.based_on,
+        origin=revision.origin,  # type: ignore[arg-type]
+        note=revision.note,
+        author=revision.created_by.get_username(),
+        created_at=revision.created_at,
+        changed=revision.changed,
+    )
+
+
+def _calibration_response(revision: Revision, status: int = 200) -> HttpResponse:
+    # The tables are JSON text already: building them again through schemas would cost most
+    # of the request.
+    body = (
+        f'{{"revision":{revision.number},"note":{json.dumps(revision.note, ensure_ascii=False)},'
+        f'"tables":{services.tables_json(revision)}}}'
+    )
+    return HttpResponse(body, status=status, content_type="application/json")
+
+
+@router.get(
+    "/jobs/{job_id}/calibration",
+    response={200: CalibrationOut, 404: Problem},
+    operation_id="calibration_get",
+)
+def get_calibration(
+    request: SignedInRequest, job_id: int, revision: int | None = None
+) -> HttpResponse:
+    """Return the newest calibration, or that of a revision."""
+    return _calibration_response(services.revision_of(job_of(request.user, job_id), revision))
+
+
+@router.post(
+    "/jobs/{job_id}/calibration",
+    response={201: CalibrationOut, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="calibration_edit",
+)
+def edit_calibration(
+    request: SignedInRequest, job_id: int, payload: CalibrationEdit
+) -> HttpResponse:
+    """Save edits as a new revision."""
+    revision = services.edit(
+        job_of(request.user, job_id),
+        request.user,
+        note=payload.note,
+        based_on=payload.based_on,
+        tables={key: table.values for key, table in payload.tables.items()},
+        provenance=payload.provenance,
+    )
+    return _calibration_response(revision, 201)
+
+
+@router.get(
+    "/jobs/{job_id}/revisions",
+    response={200: list[RevisionOut], 404: Problem},
+    operation_id="revisions_list",
+    by_alias=True,
+)
+def list_revisions(request: SignedInRequest, job_id: int) -> list[RevisionOut]:
+    """Return all revisions, newest first, without their tables."""
+    job = job_of(request.user, job_id)
+    rows = Revision.objects.filter(job=job).select_related("created_by").defer("tables")
+    return [revision_out(revision) for revision in rows.order_by("-number")]
+
+
+@router.get(
+    "/jobs/{job_id}/calibration/diff",
+    response={200: DiffOut, 404: Problem, 422: Problem},
+    operation_id="calibration_diff",
+    by_alias=True,
+)
+def diff(request: SignedInRequest, job_id: int, first: int, second: int) -> dict[str, Any]:
+    """Return the cells in which two revisions differ."""
+    job = job_of(request.user, job_id)
+    before, after = (
+        services.calibration_of(services.revision_of(job, number)) for number in (first, second)
+    )
+    changes = services.changes_plain(calibration_difference(before, after))
+    return {"first": first, "second": second, "tables": changes}
+
+
+@router.post(
+    "/jobs/{job_id}/calibration/restore",
+    response={201: CalibrationOut, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="calibration_restore",
+)
+def restore(request: SignedInRequest, job_id: int, payload: RestoreIn) -> HttpResponse:
+    """Bring an old revision back as a new one."""
+    revision = services.restore(
+        job_of(request.user, job_id),
+        request.user,
+        number=payload.revision,
+        based_on=payload.based_on,
+        note=payload.note,
+    )
+    return _calibration_response(revision, 201)
+
+
+@router.get(
+    "/jobs/{job_id}/export",
+    response={200: None, 404: Problem, 422: Problem},
+    operation_id="calibration_export",
+)
+def export(
+    request: SignedInRequest, job_id: int, format: str = "json", revision: int | None = None
+) -> HttpResponse:
+    """Return the calibration as a file, JSON or CSV (docs/formats.md)."""
+    job = job_of(request.user, job_id)
+    saved = services.revision_of(job, revision)
+    calibration = services.calibration_of(saved)
+    name = f"{slugify(job.name) or 'job'}-revision-{saved.number}"
+    if format == "json":
+        about = {
+            "job": job.name,
+            "engine": job.engine,
+            "revision": saved.number,
+            "note": saved.note,
+        }
+        body, kind = write_json(calibration, about), "application/json"
+    elif format == "csv":
+        body, kind = write_csv(calibration), "text/csv; charset=utf-8"
+    else:
+        raise Refusal(422, "Input refused", "The format must be json or csv.")
+    response = HttpResponse(body, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}.{format}"'
+    return response
+
+
+@router.post(
+    "/jobs/{job_id}/import",
+    response={201: CalibrationOut, 404: Problem, 422: Problem},
+    operation_id="calibration_import",
+)
+def import_calibration(
+    request: SignedInRequest, job_id: int, file: File[UploadedFile], note: Form[str] = ""
+) -> HttpResponse:
+    """Import a calibration file as a new revision."""
+    revision = services.import_file(
+        job_of(request.user, job_id), request.user, data=file.read(), note=note
+    )
+    return _calibration_response(revision, 201)

@@ -1,0 +1,29 @@
+"""The HTTP interface: one API, one router per app."""
+
+from __future__ import annotations
+
+from ninja import NinjaAPI
+
+from server.accounts.api import router as accounts_router
+from server.accounts.auth import DemoClient, SessionUser, TokenUser
+from server.bench.api import router as bench_router
+from server.calibration.api import router as calibration_router
+from server.jobs.api import router as jobs_router
+from server.logbook.api import router as logbook_router
+
+from . import problems
+
+api = NinjaAPI(
+    title="Inbetrieb",
+    version="1",
+    description=(
+        "Commissioning of programmable engine computers. Quantities carry their unit in the "
+        "name. Errors are problem details (RFC 9457)."
+    ),
+    openapi_url="/openapi.json",
+    docs_url=None,
+    auth=[TokenUser(), DemoClient(), SessionUser()],
+)
+problems.install(api)
+for router in (accounts_router, jobs_router, calibration_router, logbook_router, bench_router):
+    api.add_router("", router)

@@ -1,0 +1,37 @@
+"""Middleware that belongs to no app."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from inbetrieb_core.logs import LARGEST_BYTES
+
+_MULTIPART_ROOM = 1024 * 1024
+
+
+class RefuseHugeBodies:
+    """Answer 413 by the stated length, before a body is parsed."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Refuse a request whose body is larger than any log may be."""
+        try:
+            length = int(request.META.get("CONTENT_LENGTH") or 0)
+        except ValueError:
+            length = 0
+        if length > LARGEST_BYTES + _MULTIPART_ROOM:
+            detail = (
+                f"The file has {length / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be "
+                "read. Cut the log to the part around the start."
+            )
+            problem = {
+                "type": "about:blank",
+                "title": "File too large",
+                "status": 413,
+                "detail": detail,
+            }
+            return JsonResponse(problem, status=413, content_type="application/problem+json")
+        return self.get_response(request)

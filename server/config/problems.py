@@ -1,0 +1,115 @@
+"""Errors as RFC 9457 problem details, mapped in one place."""
+
+from __future__ import annotations
+
+import logging
+from typing import Any
+
+from django.core.exceptions import PermissionDenied, RequestDataTooBig
+from django.http import Http404, HttpRequest, HttpResponse
+from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, LogRefused
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, ValidationError
+from pydantic import BaseModel, Field
+
+logger = logging.getLogger(__name__)
+
+
+class FieldProblemOut(BaseModel):
+    """One field and what is wrong with it."""
+
+    field: str
+    sentence: str
+
+
+class Problem(BaseModel):
+    """Problem details (RFC 9457) with a sentence a person can act on."""
+
+    type: str = "about:blank"
+    title: str
+    status: int
+    detail: str
+    problems: list[FieldProblemOut] = Field(default_factory=list)
+    extra: dict[str, Any] = Field(default_factory=dict, description="What helps to go on.")
+
+
+class Refusal(Exception):
+    """A refusal of the server: status, title, sentence, and what helps to go on."""
+
+    def __init__(self, status: int, title: str, detail: str, **extra: Any) -> None:
+        self.status, self.title, self.detail, self.extra = status, title, detail, extra
+        super().__init__(detail)
+
+
+def answer(
+    status: int, title: str, detail: str, problems: tuple[FieldProblem, ...] = (), **extra: Any
+) -> HttpResponse:
+    """Return a problem as a response."""
+    fields = [FieldProblemOut(field=p.field, sentence=p.sentence) for p in problems]
+    body = Problem(title=title, status=status, detail=detail, problems=fields, extra=extra)
+    return HttpResponse(
+        body.model_dump_json(), status=status, content_type="application/problem+json"
+    )
+
+
+def install(api: NinjaAPI) -> None:
+    """Map every kind of error of an API to problem details."""
+
+    @api.exception_handler(InputRefused)
+    def input_refused(request: HttpRequest, error: InputRefused) -> HttpResponse:
+        return answer(422, "Input refused", str(error), error.problems)
+
+    @api.exception_handler(LogRefused)
+    def log_refused(request: HttpRequest, error: LogRefused) -> HttpResponse:
+        return answer(422, "Log refused", str(error), columns=list(error.columns))
+
+    @api.exception_handler(CoreError)
+    def core_refused(request: HttpRequest, error: CoreError) -> HttpResponse:
+        return answer(422, "Input refused", str(error))
+
+    @api.exception_handler(Refusal)
+    def refused(request: HttpRequest, error: Refusal) -> HttpResponse:
+        return answer(error.status, error.title, error.detail, **error.extra)
+
+    @api.exception_handler(ValidationError)
+    def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+        problems = tuple(
+            FieldProblem(
+                ".".join(
+                    str(part) for part in entry["loc"] if part not in ("body", "data", "payload")
+                ),
+                f"{'.'.join(str(p) for p in entry['loc'][-1:])}: {entry['msg']}.",
+            )
+            for entry in error.errors
+        )
+        detail = " ".join(problem.sentence for problem in problems) or "The request is not valid."
+        return answer(422, "Input refused", detail, problems)
+
+    @api.exception_handler(Http404)
+    def not_found(request: HttpRequest, error: Http404) -> HttpResponse:
+        return answer(404, "Not found", "There is nothing here, or it is not yours.")
+
+    @api.exception_handler(PermissionDenied)
+    def denied(request: HttpRequest, error: PermissionDenied) -> HttpResponse:
+        return answer(403, "Not allowed", str(error) or "You may not do this.")
+
+    @api.exception_handler(AuthenticationError)
+    def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
+        return answer(401, "Sign in", "Sign in first, or send a token: Authorization: Bearer …")
+
+    @api.exception_handler(RequestDataTooBig)
+    def too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:
+        return answer(413, "Request too large", "The request is larger than this step needs.")
+
+    @api.exception_handler(HttpError)
+    def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
+        return answer(error.status_code, "Request refused", str(error))
+
+    @api.exception_handler(Exception)
+    def unexpected(request: HttpRequest, error: Exception) -> HttpResponse:
+        logger.exception("unexpected error in %s", request.path, exc_info=error)
+        return answer(
+            500,
+            "Something broke",
+            "The server made a mistake; nothing was changed. Its log says what happened.",
+        )

@@ -1,0 +1,102 @@
+"""Settings. Everything stays on this machine: no network service is used."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("INBETRIEB_DATA", ROOT / "var"))
+VAR.mkdir(parents=True, exist_ok=True)
+
+#: Demo mode signs the demo user in without a password, for requests from this machine only.
+DEMO = os.environ.get("INBETRIEB_DEMO") == "1"
+DEBUG = os.environ.get("INBETRIEB_DEBUG") == "1"
+ALLOWED_HOSTS = os.environ.get("INBETRIEB_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+
+
+def _secret_key() -> str:
+    """Return the installation's own key, made on first use."""
+    path = VAR / "secret_key"
+    if not path.exists():
+        path.write_text(secrets.token_urlsafe(50))
+        path.chmod(0o600)
+    return path.read_text()
+
+
+SECRET_KEY = os.environ.get("INBETRIEB_SECRET_KEY") or _secret_key()
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "whitenoise.runserver_nostatic",
+    "django.contrib.staticfiles",
+    "ninja",
+    "server.accounts",
+    "server.jobs",
+    "server.calibration",
+    "server.logbook",
+    "server.bench",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "server.config.middleware.RefuseHugeBodies",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "server.accounts.middleware.SignInDemoUser",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+
+ROOT_URLCONF = "server.config.urls"
+ASGI_APPLICATION = "server.config.asgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.sqlite3",
+        "NAME": VAR / "inbetrieb.sqlite3",
+        "OPTIONS": {
+            "timeout": 20,
+            "transaction_mode": "IMMEDIATE",
+            "init_command": (
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;"
+            ),
+        },
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-gb"
+
+STATIC_URL = "/static/"
+STATIC_ROOT = VAR / "static"
+STATIC_ROOT.mkdir(exist_ok=True)
+WEB_DIST = ROOT / "web" / "dist"
+STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = False
+
+# A log of this size is streamed to disk; the importer's own limit refuses larger ones.
+FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+UPLOADS = VAR / "uploads"
+
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_HTTPONLY = True
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"

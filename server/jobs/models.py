@@ -1,0 +1,19 @@
+"""Jobs: one vehicle being commissioned."""
+
+from django.conf import settings
+from django.db import models
+
+from server.accounts.models import Workshop
+
+
+class Job(models.Model):
+    """One vehicle. Its engine data are fixed by revision 1; display units may change."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="jobs")
+    name = models.CharField(max_length=120)
+    note = models.TextField(blank=True)
+    engine = models.JSONField(help_text="EngineIn as entered")
+    units = models.JSONField(default=dict, help_text="display unit of each dimension")
+    override_reason = models.TextField(blank=True)
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    created_at = models.DateTimeField(auto_now_add=True)

@@ -1,0 +1,48 @@
+"""Uploaded files, kept until they are understood: a refused upload is never lost."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+from pathlib import Path
+
+from django.conf import settings
+
+from server.accounts.models import Workshop
+from server.config.problems import Refusal
+
+
+def _folder(workshop: Workshop) -> Path:
+    folder: Path = settings.UPLOADS / str(workshop.pk)
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def keep(workshop: Workshop, data: bytes) -> str:
+    """Keep the bytes of an upload and return its identifier."""
+    digest = hashlib.sha256(data).hexdigest()
+    path = _folder(workshop) / digest
+    if not path.exists():
+        part = path.with_suffix(".part")
+        part.write_bytes(data)
+        part.replace(path)
+    return digest
+
+
+def fetch(workshop: Workshop, upload_id: str) -> bytes:
+    """Return the bytes of a kept upload of this workshop.
+
+    Raises
+    ------
+    Refusal
+        404 if there is none.
+    """
+    path = _folder(workshop) / upload_id
+    if not re.fullmatch(r"[0-9a-f]{64}", upload_id) or not path.exists():
+        raise Refusal(404, "Not found", "That upload is not here any more. Choose the file again.")
+    return path.read_bytes()
+
+
+def forget(workshop: Workshop, upload_id: str) -> None:
+    """Drop a kept upload once it has become a log."""
+    (_folder(workshop) / upload_id).unlink(missing_ok=True)
