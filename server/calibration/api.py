@@ -10,6 +10,7 @@ from django.http import HttpResponse
 from django.utils.text import slugify
 from inbetrieb_core.tables import calibration_difference, write_csv, write_json
 from ninja import Field, File, Form, Router, Schema, UploadedFile
+from pydantic import AliasChoices
 
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem, Refusal
@@ -55,7 +56,9 @@ class CellChangeOut(Schema):
 
     index: list[int]
     at: list[float] = Field(description="breakpoints of the cell")
-    before: float = Field(alias="from", serialization_alias="from")
+    before: float = Field(
+        validation_alias=AliasChoices("from", "before"), serialization_alias="from"
+    )
     to: float
 
 

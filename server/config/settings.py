@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import secrets
 from pathlib import Path
+from typing import Any
 
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("INBETRIEB_DATA", ROOT / "var"))
@@ -58,7 +59,7 @@ ROOT_URLCONF = "server.config.urls"
 ASGI_APPLICATION = "server.config.asgi.application"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
 
-DATABASES = {
+DATABASES: dict[str, dict[str, Any]] = {
     "default": {
         "ENGINE": "django.db.backends.sqlite3",
         "NAME": VAR / "inbetrieb.sqlite3",

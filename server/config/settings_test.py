@@ -2,10 +2,9 @@
 
 from pathlib import Path
 from tempfile import mkdtemp
-from typing import Any
 
 from .settings import *  # noqa: F403
-from .settings import DATABASES as _DATABASES
+from .settings import DATABASES
 
 VAR = Path(mkdtemp(prefix="inbetrieb-test-"))
 UPLOADS = VAR / "uploads"
@@ -14,7 +13,6 @@ DEMO = False
 ALLOWED_HOSTS = ["*"]
 # A file, because the live server and the tests share it; no write-ahead log, because parallel
 # runs copy only the main file.
-DATABASES: dict[str, Any] = dict(_DATABASES)
 DATABASES["default"]["TEST"] = {"NAME": VAR / "test.sqlite3"}
 DATABASES["default"]["OPTIONS"]["init_command"] = (
     "PRAGMA journal_mode=MEMORY; PRAGMA synchronous=OFF; PRAGMA foreign_keys=ON;"

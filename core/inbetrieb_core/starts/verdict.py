@@ -15,12 +15,15 @@ from .phases import Moments
 #: Fired, but never ran this long: it died at once.
 DIED_AT_ONCE_S = 1.5
 _SAW_NO_SYNC_S = 1.0
+_STALLED_STARTER_V = 8.0
 
 
 def verdict_of(moments: Moments, figures: StartFigures) -> Verdict:
     """Return the verdict on a start from its moments and figures."""
     if moments.crank_s is None:
         return "no crank"
+    if moments.turn_s is None and (figures.battery_low_v or 12.0) < _STALLED_STARTER_V:
+        return "no crank"  # the starter drew its current, and nothing turned
     if moments.fire_s is None:
         never_synced = (
             figures.sync_late_s is not None

@@ -1,0 +1,75 @@
+# Inbetrieb. The targets a person uses: demo, test, lint, bench, shots, setup.
+SHELL := /bin/bash
+.SHELLFLAGS := -eu -o pipefail -c
+PYTHON ?= python3
+PORT ?= 8000
+PY := .venv/bin/python
+DEMO_DATA := var/demo
+WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
+
+.PHONY: demo setup test lint types unit contract contract-check bench shots chromium clean
+
+demo: .stamps/venv web/dist/index.html
+	@test -z "$(FRESH)" || rm -rf $(DEMO_DATA)
+	@INBETRIEB_DEMO=1 INBETRIEB_DATA=$(DEMO_DATA) $(PY) manage.py migrate -v0
+	@INBETRIEB_DEMO=1 INBETRIEB_DATA=$(DEMO_DATA) $(PY) manage.py load_demo
+	@echo "Inbetrieb is at http://127.0.0.1:$(PORT)/  (stop with Ctrl-C)"
+	@INBETRIEB_DEMO=1 INBETRIEB_DATA=$(DEMO_DATA) $(PY) -m uvicorn server.config.asgi:application \
+		--host 127.0.0.1 --port $(PORT) --no-access-log --log-level warning --timeout-graceful-shutdown 2
+
+setup: .stamps/venv .stamps/web
+
+# --- installing --------------------------------------------------------------------------
+.stamps/venv: requirements/develop.lock pyproject.toml
+	@mkdir -p .stamps
+	test -x .venv/bin/python || $(PYTHON) -m venv .venv
+	.venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements/develop.lock
+	.venv/bin/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+	@touch $@
+
+.stamps/web: web/package-lock.json web/package.json
+	@mkdir -p .stamps
+	cd web && npm ci --no-audit --no-fund --loglevel=error
+	@touch $@
+
+web/dist/index.html: .stamps/web $(WEB_SOURCES)
+	cd web && npm run --silent build
+	@touch $@
+
+chromium:
+	@bash tests/browser/chromium.sh
+
+# --- checking ----------------------------------------------------------------------------
+test: setup lint types contract-check web/dist/index.html chromium unit
+
+lint: .stamps/venv .stamps/web
+	.venv/bin/ruff check .
+	.venv/bin/ruff format --check .
+	cd web && npm run --silent lint
+
+types: .stamps/venv .stamps/web
+	.venv/bin/mypy
+	cd web && npm run --silent types
+
+unit: .stamps/venv
+	$(PY) -W error::DeprecationWarning:inbetrieb_core manage.py test tests --noinput --parallel 2
+
+# The contract: OpenAPI snapshot from the server, web client from the snapshot.
+contract: .stamps/venv .stamps/web
+	$(PY) manage.py export_openapi_schema --api server.config.api.api --indent 1 --sorted > server/openapi.json
+	cd web && npm run --silent client
+
+contract-check: .stamps/venv .stamps/web
+	@$(PY) manage.py export_openapi_schema --api server.config.api.api --indent 1 --sorted > .stamps/openapi.json
+	@cmp .stamps/openapi.json server/openapi.json || { echo "server/openapi.json is stale: run make contract"; exit 1; }
+	@cd web && node_modules/.bin/openapi-typescript ../server/openapi.json -o ../.stamps/schema.d.ts > /dev/null
+	@cmp .stamps/schema.d.ts web/src/api/schema.d.ts || { echo "the web client is stale: run make contract"; exit 1; }
+
+bench: .stamps/venv
+	$(PY) -m benchmarks
+
+shots: setup web/dist/index.html chromium
+	$(PY) -m tests.browser.shots
+
+clean:
+	rm -rf .venv .stamps web/node_modules web/dist var

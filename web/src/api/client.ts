@@ -1,0 +1,79 @@
+import createClient from 'openapi-fetch';
+
+import type { components, paths } from './schema';
+
+export type Schemas = components['schemas'];
+export type Job = Schemas['JobOut'];
+export type Trial = Schemas['TrialOut'];
+export type Log = Schemas['LogOut'];
+export type Table = Schemas['TableOut'];
+export type Calibration = Schemas['CalibrationOut'];
+export type Revision = Schemas['RevisionOut'];
+export type Vocabulary = Schemas['VocabularyOut'];
+export type CellChange = Schemas['CellChangeOut'];
+export type Problem = Schemas['Problem'];
+
+/** A refusal by the server, with its sentence and fields. */
+export class ApiProblem extends Error {
+    readonly problem: Problem;
+
+    constructor(problem: Problem) {
+        super(problem.detail);
+        this.problem = problem;
+    }
+
+    /** The sentence about one field, if the server named it; nested names match by their end. */
+    field(name: string): string | undefined {
+        return this.problem.problems?.find(
+            (entry) => entry.field === name || entry.field.endsWith(`.${name}`),
+        )?.sentence;
+    }
+}
+
+function csrfToken(): string {
+    return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? '';
+}
+
+export const client = createClient<paths>({ baseUrl: '/' });
+
+client.use({
+    onRequest({ request }) {
+        if (request.method !== 'GET') request.headers.set('X-CSRFToken', csrfToken());
+        return request;
+    },
+});
+
+const UNREACHABLE: Problem = {
+    type: 'about:blank',
+    title: 'No answer',
+    status: 0,
+    detail: 'The server does not answer. Is it still running? Nothing you typed is lost.',
+};
+
+interface Answer<T> {
+    data?: T;
+    error?: unknown;
+    response: Response;
+}
+
+/** Return the data of a request, or throw the server's problem. */
+export async function unwrap<T>(request: Promise<Answer<T>>): Promise<T> {
+    let answer: Answer<T>;
+    try {
+        answer = await request;
+    } catch {
+        throw new ApiProblem(UNREACHABLE);
+    }
+    if (answer.response.ok) return answer.data as T;
+    const problem = answer.error as Problem | undefined;
+    throw new ApiProblem(
+        problem && typeof problem === 'object' && 'detail' in problem
+            ? problem
+            : {
+                  type: 'about:blank',
+                  title: 'Request refused',
+                  status: answer.response.status,
+                  detail: `The server answered ${answer.response.status}.`,
+              },
+    );
+}

@@ -1,0 +1,101 @@
+import { queryOptions } from '@tanstack/react-query';
+
+import { client, unwrap } from './client';
+
+/** Requests as options objects: the keys live here and nowhere else. */
+export const sessionQuery = queryOptions({
+    queryKey: ['session'],
+    queryFn: () => unwrap(client.GET('/api/session')),
+});
+
+export const vocabularyQuery = queryOptions({
+    queryKey: ['vocabulary'],
+    queryFn: () => unwrap(client.GET('/api/vocabulary')),
+    staleTime: Infinity,
+});
+
+export const jobsQuery = queryOptions({
+    queryKey: ['jobs'],
+    queryFn: () => unwrap(client.GET('/api/jobs')),
+});
+
+export const jobQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}', { params: { path: { job_id: jobId } } })),
+    });
+
+export const calibrationQuery = (jobId: number, revision?: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'calibration', revision ?? 'newest'],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/calibration', {
+                    params: { path: { job_id: jobId }, query: { revision } },
+                }),
+            ),
+    });
+
+export const revisionsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'revisions'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/revisions', { params: { path: { job_id: jobId } } })),
+    });
+
+export const diffQuery = (jobId: number, first: number, second: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'diff', first, second],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/calibration/diff', {
+                    params: { path: { job_id: jobId }, query: { first, second } },
+                }),
+            ),
+    });
+
+export const trialsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'trials'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/trials', { params: { path: { job_id: jobId } } })),
+    });
+
+export const trialQuery = (jobId: number, trialId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'trials', trialId],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/trials/{trial_id}', {
+                    params: { path: { job_id: jobId, trial_id: trialId } },
+                }),
+            ),
+    });
+
+export const logsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'logs'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/logs', { params: { path: { job_id: jobId } } })),
+    });
+
+export const samplesQuery = (jobId: number, logId: number, startS = 0, endS = 1e9) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'logs', logId, 'samples', startS, endS],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/logs/{log_id}/samples', {
+                    params: {
+                        path: { job_id: jobId, log_id: logId },
+                        query: { start_s: startS, end_s: endS },
+                    },
+                }),
+            ),
+        staleTime: Infinity,
+    });
+
+export const benchQuery = queryOptions({
+    queryKey: ['bench'],
+    queryFn: () => unwrap(client.GET('/api/bench')),
+    staleTime: Infinity,
+});

@@ -1,0 +1,64 @@
+import CssBaseline from '@mui/material/CssBaseline';
+import { ThemeProvider } from '@mui/material/styles';
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { createBrowserRouter, RouterProvider } from 'react-router';
+
+import { ApiProblem } from '../api/client';
+import { BoardPage } from '../stations/board';
+import { LadderPage } from '../stations/ladder';
+import { NewJobPage } from '../stations/newjob';
+import { OrderPage } from '../stations/order';
+import { RecordPage } from '../stations/record';
+import { TrialPage } from '../stations/trial';
+import { Gate } from './Gate';
+import { JobShell } from './JobShell';
+import { NothingHere } from './NothingHere';
+import { Shell } from './Shell';
+import { theme } from './theme';
+
+const queryClient = new QueryClient({
+    defaultOptions: {
+        queries: {
+            staleTime: 5_000,
+            retry: (count, error) => !(error instanceof ApiProblem) && count < 2,
+        },
+    },
+});
+
+const router = createBrowserRouter([
+    {
+        element: <Gate />,
+        children: [
+            {
+                element: <Shell />,
+                children: [
+                    { path: '/', element: <BoardPage /> },
+                    { path: '/jobs/new', element: <NewJobPage /> },
+                    { path: '*', element: <NothingHere /> },
+                ],
+            },
+            {
+                path: '/jobs/:jobId',
+                element: <JobShell />,
+                children: [
+                    { index: true, element: <OrderPage /> },
+                    { path: 'ladder', element: <LadderPage /> },
+                    { path: 'record', element: <RecordPage /> },
+                    { path: 'trials/:trialId', element: <TrialPage /> },
+                    { path: '*', element: <NothingHere /> },
+                ],
+            },
+        ],
+    },
+]);
+
+export function App() {
+    return (
+        <ThemeProvider theme={theme} defaultMode="light">
+            <CssBaseline />
+            <QueryClientProvider client={queryClient}>
+                <RouterProvider router={router} />
+            </QueryClientProvider>
+        </ThemeProvider>
+    );
+}

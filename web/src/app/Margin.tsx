@@ -1,0 +1,32 @@
+import Box from '@mui/material/Box';
+import type { ReactNode } from 'react';
+
+/** A sheet with its margin: evidence and provenance of what is selected stand at the right. */
+export function WithMargin({ children, margin }: { children: ReactNode; margin: ReactNode }) {
+    return (
+        <Box
+            sx={{
+                flex: 1,
+                display: 'grid',
+                gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) 292px' },
+                minWidth: 0,
+            }}
+        >
+            <Box sx={{ p: { xs: 1.5, md: 2 }, minWidth: 0 }}>{children}</Box>
+            <Box
+                component="aside"
+                aria-label="Margin"
+                sx={{
+                    p: 2,
+                    borderLeft: { md: 1 },
+                    borderTop: { xs: 1, md: 0 },
+                    borderColor: 'divider',
+                    bgcolor: 'background.paper',
+                    minWidth: 0,
+                }}
+            >
+                {margin}
+            </Box>
+        </Box>
+    );
+}

@@ -1,0 +1,56 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { Link, useLocation } from 'react-router';
+
+import type { Job, Trial } from '../api/client';
+import { useJob } from './jobContext';
+import { nextActionPath } from './nextActionPath';
+
+const VERBS: Record<Job['next_action']['kind'], string> = {
+    record: 'Record a start',
+    decide: 'Look and decide',
+    mend: 'See what to mend',
+    repeat: 'Record a start',
+    prove: 'Record a start',
+};
+
+/** The one next action, always in the same place. */
+export function NextAction({ trials }: { trials: Trial[] }) {
+    const { job } = useJob();
+    const { pathname } = useLocation();
+    const path = nextActionPath(job, trials);
+    const verb = path.endsWith('/ladder') ? 'Open the ladder' : VERBS[job.next_action.kind];
+    return (
+        <Box
+            role="region"
+            aria-label="Next action"
+            className="no-print"
+            sx={{
+                display: 'flex',
+                alignItems: 'center',
+                flexWrap: { xs: 'wrap', sm: 'nowrap' },
+                gap: 1.5,
+                px: 2,
+                py: 0.75,
+                minHeight: 48,
+                borderBottom: 1,
+                borderColor: 'divider',
+                borderLeft: 6,
+                borderLeftColor: 'primary.main',
+            }}
+        >
+            <Typography sx={{ fontWeight: 600, flex: 1, minWidth: 0 }}>
+                <Box component="span" sx={{ color: 'primary.main', mr: 1 }}>
+                    Next
+                </Box>
+                {job.next_action.sentence}
+            </Typography>
+            {pathname !== path && (
+                <Button component={Link} to={path} variant="contained" sx={{ flex: 'none', minHeight: 40 }}>
+                    {verb}
+                </Button>
+            )}
+        </Box>
+    );
+}

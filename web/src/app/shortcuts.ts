@@ -1,0 +1,69 @@
+import { useEffect } from 'react';
+
+export interface Shortcut {
+    keys: string;
+    does: string;
+}
+
+/** Everything that can be done by keyboard, for the help that `?` shows. */
+export const SHORTCUTS: { where: string; keys: Shortcut[] }[] = [
+    {
+        where: 'Everywhere in a job',
+        keys: [
+            { keys: '?', does: 'show this list' },
+            { keys: 'g then o', does: 'go to the order of work' },
+            { keys: 'g then l', does: 'go to the ladder' },
+            { keys: 'g then t', does: 'go to the newest trial' },
+            { keys: 'g then r', does: 'record a start' },
+            { keys: 'n', does: 'do the next action' },
+        ],
+    },
+    {
+        where: 'Ladder',
+        keys: [
+            { keys: '← ↑ ↓ →', does: 'move between cells' },
+            { keys: 'Enter or a digit', does: 'type a value' },
+            { keys: 'Escape', does: 'leave the cell as it was' },
+            { keys: '+ and −', does: 'raise or lower the cell by one step' },
+            { keys: 'u', does: 'undo the last typed change' },
+            { keys: 'Shift u', does: 'redo it' },
+            { keys: 'w', does: 'write the changes down as a revision' },
+        ],
+    },
+    {
+        where: 'Trial',
+        keys: [
+            { keys: 'a', does: 'accept the advice' },
+            { keys: 'd', does: 'decline it with a note' },
+        ],
+    },
+];
+
+export function isTyping(target: EventTarget | null): boolean {
+    return (
+        target instanceof HTMLElement &&
+        (target.isContentEditable || ['INPUT', 'TEXTAREA', 'SELECT'].includes(target.tagName))
+    );
+}
+
+/** Call handlers for plain keys while nobody is typing; a key pair is written "g l". */
+export function useKeys(handlers: Record<string, () => void>): void {
+    useEffect(() => {
+        let first = '';
+        let firstAt = 0;
+        const listen = (event: KeyboardEvent) => {
+            if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return;
+            if (event.defaultPrevented || document.querySelector('[role=dialog]')) return;
+            const pair = event.timeStamp - firstAt < 1200 && first ? `${first} ${event.key}` : '';
+            const handler = handlers[pair] ?? handlers[event.key];
+            first = event.key;
+            firstAt = event.timeStamp;
+            if (!handler) return;
+            event.preventDefault();
+            first = '';
+            handler();
+        };
+        window.addEventListener('keydown', listen);
+        return () => window.removeEventListener('keydown', listen);
+    });
+}

@@ -1,0 +1,70 @@
+/** Display units: values travel in canonical units; here they are shown and typed in others. */
+
+export type UnitChoice = Record<string, string>;
+
+interface Conversion {
+    factor: number;
+    offset: number;
+}
+
+const SAME: Conversion = { factor: 1, offset: 0 };
+
+/** canonical unit → chosen unit → shown = value · factor + offset. */
+const CONVERSIONS: Record<string, Record<string, Conversion>> = {
+    '°C': { '°F': { factor: 1.8, offset: 32 } },
+    kPa: { psi: { factor: 1 / 6.894757, offset: 0 }, bar: { factor: 0.01, offset: 0 } },
+    // Petrol at 0.745 kg/l, the density the server uses for petrol.
+    'cm³/min': { 'lb/h': { factor: (0.745 * 60) / 453.59237, offset: 0 } },
+    lambda: { AFR: { factor: 14.7, offset: 0 } },
+};
+
+const DIMENSIONS: Record<string, string> = {
+    '°C': 'temperature',
+    kPa: 'pressure',
+    'cm³/min': 'injector_flow',
+    lambda: 'mixture',
+};
+
+function choiceFor(canonical: string, units: UnitChoice): string {
+    return units[DIMENSIONS[canonical] ?? ''] ?? canonical;
+}
+
+function conversion(canonical: string, units: UnitChoice): Conversion {
+    return CONVERSIONS[canonical]?.[choiceFor(canonical, units)] ?? SAME;
+}
+
+/** The unit in which a canonical unit is shown. */
+export function shownUnit(canonical: string, units: UnitChoice): string {
+    return choiceFor(canonical, units);
+}
+
+/** A canonical value in the shown unit. */
+export function toShown(value: number, canonical: string, units: UnitChoice): number {
+    const { factor, offset } = conversion(canonical, units);
+    return value * factor + offset;
+}
+
+/** A typed value in the canonical unit. */
+export function fromShown(value: number, canonical: string, units: UnitChoice): number {
+    const { factor, offset } = conversion(canonical, units);
+    return (value - offset) / factor;
+}
+
+/** A number as typed, decimal comma accepted; null while it is not yet a number. */
+export function parseNumber(text: string): number | null {
+    const trimmed = text.trim().replace(/\s/g, '').replace('−', '-').replace(',', '.');
+    if (!/^[+-]?(\d+\.?\d*|\.\d+)$/.test(trimmed)) return null;
+    return Number(trimmed);
+}
+
+/** A number with a fixed number of decimals and a real minus sign. */
+export function formatNumber(value: number, decimals: number): string {
+    const text = value.toFixed(decimals);
+    const plain = Number(text) === 0 ? text.replace('-', '') : text;
+    return plain.replace('-', '−');
+}
+
+/** Decimals that a table's resolution asks for. */
+export function decimalsOf(resolution: number): number {
+    return Math.max(0, Math.ceil(-Math.log10(resolution) - 1e-9));
+}

@@ -1,0 +1,96 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
+import Table from '@mui/material/Table';
+import TableBody from '@mui/material/TableBody';
+import TableCell from '@mui/material/TableCell';
+import TableHead from '@mui/material/TableHead';
+import TableRow from '@mui/material/TableRow';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+
+import type { Job } from '../../api/client';
+import { jobsQuery } from '../../api/queries';
+import { Loading } from '../../parts/Loading';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { describeEngine } from './describeEngine';
+
+/** The jobs of the shop, each with its next action and what is closed until then. */
+export function BoardPage() {
+    const jobs = useQuery(jobsQuery);
+    if (jobs.isPending) return <Loading what="Fetching the jobs" />;
+    return (
+        <Box sx={{ p: { xs: 2, md: 4 }, maxWidth: 1240, mx: 'auto' }}>
+            <Stack direction="row" sx={{ alignItems: 'baseline', mb: 2, gap: 2, flexWrap: 'wrap' }}>
+                <Typography variant="h1" sx={{ flex: 1 }}>
+                    Shop board
+                </Typography>
+                <Button component={Link} to="/jobs/new" variant="contained" size="large">
+                    New job
+                </Button>
+            </Stack>
+            {jobs.isError && <ProblemNote error={jobs.error} />}
+            {jobs.data?.length === 0 && (
+                <Typography>
+                    No job yet. A job is one vehicle: enter what is known of its engine, and the start
+                    tables are computed from it.
+                </Typography>
+            )}
+            {jobs.data && jobs.data.length > 0 && (
+                <Box sx={{ overflowX: 'auto', bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
+                    <Table>
+                        <TableHead>
+                            <TableRow>
+                                <TableCell>Job</TableCell>
+                                <TableCell>Next action</TableCell>
+                                <TableCell>Closed gate</TableCell>
+                                <TableCell align="right">Trials</TableCell>
+                                <TableCell align="right">Revision</TableCell>
+                            </TableRow>
+                        </TableHead>
+                        <TableBody>
+                            {jobs.data.map((job) => (
+                                <JobRow key={job.id} job={job} />
+                            ))}
+                        </TableBody>
+                    </Table>
+                </Box>
+            )}
+        </Box>
+    );
+}
+
+function JobRow({ job }: { job: Job }) {
+    return (
+        <TableRow sx={{ verticalAlign: 'top', '& td': { py: 1.75 } }}>
+            <TableCell sx={{ width: '32%' }}>
+                <Typography
+                    component={Link}
+                    to={`/jobs/${job.id}`}
+                    sx={{ fontWeight: 650, color: 'primary.main', display: 'inline-block', py: 0.25 }}
+                >
+                    {job.name}
+                </Typography>
+                <Typography variant="body2" color="text.secondary">
+                    {describeEngine(job)}
+                </Typography>
+                {job.note && (
+                    <Typography variant="body2" sx={{ mt: 0.5 }}>
+                        {job.note}
+                    </Typography>
+                )}
+            </TableCell>
+            <TableCell>
+                <Typography sx={{ fontWeight: 600 }}>{job.next_action.sentence}</Typography>
+            </TableCell>
+            <TableCell sx={{ width: '28%' }}>
+                <Typography variant="body2" color={job.next_action.kind === 'mend' ? 'warning' : 'text.primary'}>
+                    {job.next_action.gate || 'none'}
+                </Typography>
+            </TableCell>
+            <TableCell align="right">{job.trials}</TableCell>
+            <TableCell align="right">{job.revision}</TableCell>
+        </TableRow>
+    );
+}

@@ -1,0 +1,97 @@
+import Box from '@mui/material/Box';
+import Stack from '@mui/material/Stack';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
+
+import type { Calibration, Schemas, Trial } from '../../api/client';
+import { revisionsQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
+import { mono } from '../../app/theme';
+import { decimalsOf, formatNumber, shownUnit, toShown } from '../../app/units';
+import { PROVENANCE_WORDS } from '../../parts/provenance';
+import { ProvenanceMark } from '../../parts/ProvenanceMark';
+import { cellKey, curveValues, type CellAt } from './edits';
+
+interface Props {
+    calibration: Calibration;
+    definitions: Schemas['TableDefinitionOut'][];
+    cell: CellAt;
+    edited: Record<string, number>;
+    trials: Trial[];
+}
+
+/** Where the selected number comes from, what it was before, and the trials next to it. */
+export function CellMargin({ calibration, definitions, cell, edited, trials }: Props) {
+    const { job } = useJob();
+    const revisions = useQuery(revisionsQuery(job.id));
+    const definition = definitions.find((entry) => entry.key === cell.table);
+    const table = calibration.tables[cell.table];
+    const point = table?.axes[0]?.points[cell.index];
+    if (!definition || !table || point === undefined) return null;
+    const mark = (table.provenance as Schemas['ProvenanceOut'][])[cell.index];
+    const decimals = decimalsOf(definition.resolution);
+    const value = curveValues(calibration, cell.table)[cell.index] ?? 0;
+    const typed = edited[cellKey(cell)];
+    const changes = (revisions.data ?? []).flatMap((revision) =>
+        (revision.changed[cell.table] ?? [])
+            .filter((change) => change.index[0] === cell.index)
+            .map((change) => ({ revision, change })),
+    );
+    const near = trials.filter((trial) => Math.abs(trial.coolant_c - point) <= 12).slice(0, 4);
+    return (
+        <Stack spacing={2}>
+            <div>
+                <Typography variant="h2">{definition.title}</Typography>
+                <Typography variant="body2" color="text.secondary">
+                    at {formatNumber(toShown(point, '°C', job.units), 0)} {shownUnit('°C', job.units)}
+                </Typography>
+                <Typography sx={{ fontFamily: mono, fontSize: '1.5rem', fontWeight: 600 }}>
+                    {formatNumber(typed ?? value, decimals)} {definition.unit}
+                </Typography>
+                {typed !== undefined && (
+                    <Typography variant="body2">typed, not saved; revision holds {formatNumber(value, decimals)}</Typography>
+                )}
+                <Typography variant="body2" sx={{ mt: 0.5 }}>
+                    {definition.meaning}
+                </Typography>
+            </div>
+            {mark && (
+                <div>
+                    <Stack direction="row" spacing={1} sx={{ alignItems: 'center' }}>
+                        <ProvenanceMark kind={mark.kind} size={14} />
+                        <Typography variant="h3">{PROVENANCE_WORDS[mark.kind]}</Typography>
+                    </Stack>
+                    <Typography variant="body2">{mark.reason}</Typography>
+                    {mark.source && (
+                        <Typography variant="caption" color="text.secondary">
+                            {mark.source}
+                        </Typography>
+                    )}
+                </div>
+            )}
+            {changes.length > 0 && (
+                <div>
+                    <Typography variant="h3">Before</Typography>
+                    {changes.slice(0, 6).map(({ revision, change }) => (
+                        <Typography key={revision.revision} variant="body2">
+                            <Box component="span" sx={{ fontFamily: mono }}>
+                                {formatNumber(change.from, decimals)} → {formatNumber(change.to, decimals)}
+                            </Box>{' '}
+                            in revision {revision.revision}
+                        </Typography>
+                    ))}
+                </div>
+            )}
+            <div>
+                <Typography variant="h3">Trials near here</Typography>
+                {near.length === 0 && <Typography variant="body2">None yet: nothing here is proven.</Typography>}
+                {near.map((trial) => (
+                    <Typography key={trial.id} variant="body2" sx={{ mt: 0.5 }}>
+                        <Link to={`/jobs/${job.id}/trials/${trial.id}`}>Trial {trial.number}</Link>: {trial.sentence}
+                    </Typography>
+                ))}
+            </div>
+        </Stack>
+    );
+}

@@ -1,0 +1,314 @@
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
+
+import type { Calibration, Schemas, Trial } from '../../api/client';
+import { useJob } from '../../app/jobContext';
+import { mono } from '../../app/theme';
+import { decimalsOf, formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
+import type { ProvenanceKind } from '../../parts/provenance';
+import { ProvenanceMark } from '../../parts/ProvenanceMark';
+import { cellKey, curveValues, type CellAt } from './edits';
+import { Thermometer } from './Thermometer';
+
+type Definition = Schemas['TableDefinitionOut'];
+
+const ROW = 40;
+
+interface Props {
+    calibration: Calibration;
+    definitions: Definition[];
+    trials: Trial[];
+    edited: Record<string, number>;
+    selected: CellAt;
+    onSelect: (cell: CellAt) => void;
+    onEdit: (cell: CellAt, value: number, saved: number) => void;
+}
+
+/** The upright ladder: cold at the bottom, one rung per breakpoint, columns in phase order. */
+export function LadderGrid({ calibration, definitions, trials, edited, selected, onSelect, onEdit }: Props) {
+    const { job } = useJob();
+    const points = calibration.tables.cranking_fuel?.axes[0]?.points ?? [];
+    const rungs = points.map((_, index) => points.length - 1 - index);
+    const [typing, setTyping] = useState<string | null>(null);
+    const [refusal, setRefusal] = useState('');
+    const grid = useRef<HTMLTableElement>(null);
+    const moved = useRef(false);
+
+    const focusCell = (cell: CellAt) => {
+        onSelect(cell);
+        moved.current = true;
+    };
+    useEffect(() => {
+        if (!moved.current) return;
+        moved.current = false;
+        grid.current?.querySelector<HTMLElement>(`[data-cell="${cellKey(selected)}"]`)?.focus();
+    }, [selected, typing]);
+
+    const definitionOf = (cell: CellAt) => definitions.find((entry) => entry.key === cell.table) as Definition;
+    const saved = (cell: CellAt) => curveValues(calibration, cell.table)[cell.index] ?? 0;
+    const current = (cell: CellAt) => edited[cellKey(cell)] ?? saved(cell);
+
+    const step = (column: number, row: number) => {
+        const at = definitions.findIndex((entry) => entry.key === selected.table);
+        const next = definitions[Math.min(definitions.length - 1, Math.max(0, at + column))] as Definition;
+        focusCell({
+            table: next.key,
+            index: Math.min(points.length - 1, Math.max(0, selected.index + row)),
+        });
+    };
+    /** Take a typed value if it is a number within the bounds that the server states. */
+    const commit = (text: string): boolean => {
+        const { lower, upper, unit, title } = definitionOf(selected);
+        const value = parseNumber(text);
+        if (value === null) {
+            setRefusal(`“${text}” is not a number.`);
+            return false;
+        }
+        if (value < lower || value > upper) {
+            setRefusal(`${title} must be between ${lower} and ${upper} ${unit}, not ${text}.`);
+            return false;
+        }
+        setRefusal('');
+        onEdit(selected, value, saved(selected));
+        return true;
+    };
+    const nudge = (direction: number) => {
+        const { lower, upper, resolution } = definitionOf(selected);
+        const size = Math.max(resolution, 10 ** Math.floor(Math.log10(Math.max(Math.abs(current(selected)), 1)) - 1));
+        const value = Math.min(upper, Math.max(lower, current(selected) + direction * size));
+        onEdit(selected, Number(value.toFixed(4)), saved(selected));
+    };
+    const onCellKey = (event: KeyboardEvent) => {
+        if (event.ctrlKey || event.metaKey || event.altKey) return;
+        const act: Record<string, () => void> = {
+            ArrowLeft: () => step(-1, 0),
+            ArrowRight: () => step(1, 0),
+            ArrowUp: () => step(0, 1),
+            ArrowDown: () => step(0, -1),
+            Enter: () => setTyping(formatNumber(current(selected), decimalsOf(definitionOf(selected).resolution))),
+            '+': () => nudge(1),
+            '-': () => nudge(-1),
+        };
+        const handler = act[event.key] ?? (/^[0-9.,]$/.test(event.key) ? () => setTyping(event.key) : undefined);
+        if (!handler) return;
+        event.preventDefault();
+        event.stopPropagation();
+        handler();
+    };
+    const onInputKey = (event: KeyboardEvent) => {
+        event.stopPropagation();
+        if (event.key === 'Escape') {
+            setTyping(null);
+            setRefusal('');
+            moved.current = true;
+        } else if (event.key === 'Enter' || event.key === 'Tab') {
+            event.preventDefault();
+            if (!commit(typing ?? '')) return;
+            setTyping(null);
+            if (event.key === 'Tab') step(event.shiftKey ? -1 : 1, 0);
+            else step(0, -1);
+        }
+    };
+
+    return (
+        <Box sx={{ overflowX: 'auto', bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
+            <Box
+                component="table"
+                ref={grid}
+                role="grid"
+                aria-label="Start tables over coolant temperature"
+                sx={{ borderCollapse: 'collapse', width: '100%', tableLayout: 'fixed', minWidth: 760 }}
+            >
+                <colgroup>
+                    <col style={{ width: 128 }} />
+                </colgroup>
+                <thead>
+                    <tr>
+                        <Box component="th" scope="col" sx={headStyle}>
+                            Coolant
+                            <Unit>{shownUnit('°C', job.units)}</Unit>
+                        </Box>
+                        {definitions.map((table) => (
+                            <Box component="th" scope="col" key={table.key} sx={headStyle} title={table.meaning}>
+                                {table.short}
+                                <Unit>{table.unit}</Unit>
+                            </Box>
+                        ))}
+                    </tr>
+                </thead>
+                <tbody>
+                    {rungs.map((index, row) => (
+                        <tr key={index}>
+                            <Box
+                                component="th"
+                                scope="row"
+                                sx={{ position: 'relative', height: ROW, p: 0, borderTop: 1, borderColor: 'divider' }}
+                            >
+                                <Box sx={{ fontFamily: mono, textAlign: 'left', pl: 1.25, fontWeight: 600 }}>
+                                    {formatNumber(toShown(points[index] ?? 0, '°C', job.units), 0)}
+                                </Box>
+                                {row === 0 && <Thermometer points={points} trials={trials} rowHeight={ROW} />}
+                            </Box>
+                            {definitions.map((table) => {
+                                const cell = { table: table.key, index };
+                                const here = selected.table === table.key && selected.index === index;
+                                return (
+                                    <Cell
+                                        key={table.key}
+                                        cell={cell}
+                                        definition={table}
+                                        values={curveValues(calibration, table.key)}
+                                        kind={provenanceAt(calibration, cell)}
+                                        value={current(cell)}
+                                        before={edited[cellKey(cell)] === undefined ? null : saved(cell)}
+                                        selected={here}
+                                        typing={here ? typing : null}
+                                        onTyping={setTyping}
+                                        onSelect={() => focusCell(cell)}
+                                        onStart={() =>
+                                            setTyping(formatNumber(current(cell), decimalsOf(table.resolution)))
+                                        }
+                                        onKey={onCellKey}
+                                        onInputKey={onInputKey}
+                                        onLeave={() => {
+                                            if (typing !== null && commit(typing)) setTyping(null);
+                                        }}
+                                    />
+                                );
+                            })}
+                        </tr>
+                    ))}
+                </tbody>
+            </Box>
+            <Typography role="status" variant="body2" color="error" sx={{ px: 1, minHeight: refusal ? 28 : 0, py: refusal ? 0.5 : 0 }}>
+                {refusal}
+            </Typography>
+        </Box>
+    );
+}
+
+const headStyle = {
+    fontSize: '0.86rem',
+    fontWeight: 650,
+    textAlign: 'right',
+    px: 1,
+    py: 0.5,
+    lineHeight: 1.2,
+    verticalAlign: 'bottom',
+    '&:first-of-type': { textAlign: 'left' },
+} as const;
+
+function Unit({ children }: { children: string }) {
+    return (
+        <Box component="span" sx={{ display: 'block', fontWeight: 400, color: 'text.secondary' }}>
+            {children}
+        </Box>
+    );
+}
+
+function provenanceAt(calibration: Calibration, cell: CellAt): ProvenanceKind {
+    const marks = calibration.tables[cell.table]?.provenance as Schemas['ProvenanceOut'][] | undefined;
+    return marks?.[cell.index]?.kind ?? 'assumed';
+}
+
+interface CellProps {
+    cell: CellAt;
+    definition: Definition;
+    values: number[];
+    kind: ProvenanceKind;
+    value: number;
+    before: number | null;
+    selected: boolean;
+    typing: string | null;
+    onTyping: (text: string) => void;
+    onSelect: () => void;
+    onStart: () => void;
+    onKey: (event: KeyboardEvent) => void;
+    onInputKey: (event: KeyboardEvent) => void;
+    onLeave: () => void;
+}
+
+/** One cell: mark of origin, value, and ink as dense as the value is high in its column. */
+function Cell(props: CellProps) {
+    const { cell, definition, values, kind, value, before, selected, typing } = props;
+    const low = Math.min(...values);
+    const span = Math.max(...values) - low || 1;
+    const density = Math.round(2 + 20 * Math.min(1, Math.max(0, (value - low) / span)));
+    const decimals = decimalsOf(definition.resolution);
+    return (
+        <Box
+            component="td"
+            role="gridcell"
+            data-cell={cellKey(cell)}
+            tabIndex={selected && typing === null ? 0 : -1}
+            aria-selected={selected}
+            onClick={() => {
+                if (!selected) props.onSelect();
+                else if (typing === null) props.onStart();
+            }}
+            onKeyDown={typing === null ? props.onKey : undefined}
+            sx={{
+                position: 'relative',
+                p: 0,
+                height: ROW,
+                borderTop: 1,
+                borderLeft: 1,
+                borderColor: 'divider',
+                cursor: 'cell',
+                bgcolor: (theme) => `color-mix(in srgb, ${theme.vars?.palette.ink.main} ${density}%, transparent)`,
+                boxShadow: (theme) =>
+                    before !== null
+                        ? `inset 4px 0 0 ${value > before ? theme.vars?.palette.primary.main : theme.vars?.palette.warning.main}`
+                        : 'none',
+                outline: selected ? '2px solid' : 'none',
+                outlineColor: 'primary.main',
+                outlineOffset: '-2px',
+                '&:focus-visible': { outline: '3px solid', outlineColor: 'primary.main', outlineOffset: '-3px' },
+            }}
+        >
+            {typing !== null ? (
+                <Box
+                    component="input"
+                    aria-label={`${definition.title}, new value in ${definition.unit}`}
+                    autoFocus
+                    inputMode="decimal"
+                    value={typing}
+                    onFocus={(event: React.FocusEvent<HTMLInputElement>) => {
+                        if (typing.length > 1) event.target.select();
+                    }}
+                    onChange={(event: React.ChangeEvent<HTMLInputElement>) => props.onTyping(event.target.value)}
+                    onKeyDown={props.onInputKey}
+                    onBlur={props.onLeave}
+                    sx={{
+                        width: '100%',
+                        height: ROW - 2,
+                        border: 0,
+                        px: 1,
+                        textAlign: 'right',
+                        font: `600 1rem ${mono}`,
+                        bgcolor: 'background.paper',
+                        color: 'text.primary',
+                    }}
+                />
+            ) : (
+                <Box sx={{ display: 'flex', alignItems: 'center', justifyContent: 'flex-end', gap: 0.75, px: 1 }}>
+                    <ProvenanceMark kind={kind} />
+                    <Box sx={{ flex: 1, textAlign: 'right', lineHeight: 1.1 }}>
+                        {before !== null && (
+                            <Box
+                                component="s"
+                                sx={{ display: 'block', fontFamily: mono, fontSize: '0.74rem', color: 'text.secondary' }}
+                            >
+                                {formatNumber(before, decimals)}
+                            </Box>
+                        )}
+                        <Box component="span" sx={{ fontFamily: mono, fontWeight: before !== null ? 700 : 500 }}>
+                            {formatNumber(value, decimals)}
+                        </Box>
+                    </Box>
+                </Box>
+            )}
+        </Box>
+    );
+}

@@ -1,0 +1,162 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { client, unwrap, type Revision } from '../../api/client';
+import { diffQuery, revisionsQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
+import { mono } from '../../app/theme';
+import { decimalsOf, formatNumber, shownUnit, toShown } from '../../app/units';
+import { Loading } from '../../parts/Loading';
+import { ProblemNote } from '../../parts/ProblemNote';
+
+const ORIGINS: Record<Revision['origin'], string> = {
+    generated: 'generated',
+    edit: 'typed',
+    accept: 'advice accepted',
+    restore: 'restored',
+    import: 'imported',
+};
+
+/** The history: every revision with its note, what it changed, and a way back to it. */
+export function RevisionsPanel({ newest }: { newest: number }) {
+    const { job, vocabulary } = useJob();
+    const queryClient = useQueryClient();
+    const revisions = useQuery(revisionsQuery(job.id));
+    const [shown, setShown] = useState(newest);
+    const restore = useMutation({
+        mutationFn: (revision: number) =>
+            unwrap(
+                client.POST('/api/jobs/{job_id}/calibration/restore', {
+                    params: { path: { job_id: job.id } },
+                    body: { revision, based_on: newest, note: '' },
+                }),
+            ),
+        onSuccess: async (saved) => {
+            setShown(saved.revision);
+            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+        },
+    });
+    if (revisions.isPending) return <Loading what="Fetching the revisions" />;
+    if (revisions.isError) return <ProblemNote error={revisions.error} />;
+    const titles = Object.fromEntries(vocabulary.tables.map((table) => [table.key, table.title.toLowerCase()]));
+    const chosen = revisions.data.find((entry) => entry.revision === shown);
+    return (
+        <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' }, gap: 2, mt: 1 }}>
+            <Box component="ol" sx={{ listStyle: 'none', p: 0, m: 0 }}>
+                {revisions.data.map((revision) => {
+                    const changed = Object.keys(revision.changed).map((key) => titles[key] ?? key);
+                    const here = revision.revision === shown;
+                    return (
+                        <Box
+                            component="li"
+                            key={revision.revision}
+                            sx={{
+                                borderBottom: 1,
+                                borderColor: 'divider',
+                                borderLeft: 4,
+                                borderLeftColor: here ? 'primary.main' : 'transparent',
+                                bgcolor: here ? 'background.paper' : 'transparent',
+                                p: 1,
+                            }}
+                        >
+                            <Stack direction="row" sx={{ alignItems: 'baseline', gap: 1 }}>
+                                <Button
+                                    size="small"
+                                    onClick={() => setShown(revision.revision)}
+                                    aria-pressed={here}
+                                    sx={{ minWidth: 0, px: 1 }}
+                                >
+                                    Revision {revision.revision}
+                                </Button>
+                                <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
+                                    {ORIGINS[revision.origin]} by {revision.author},{' '}
+                                    {new Date(revision.created_at).toLocaleString('en-GB', {
+                                        dateStyle: 'medium',
+                                        timeStyle: 'short',
+                                    })}
+                                </Typography>
+                                {revision.revision !== newest && (
+                                    <Button
+                                        size="small"
+                                        onClick={() => restore.mutate(revision.revision)}
+                                        disabled={restore.isPending}
+                                    >
+                                        Restore
+                                    </Button>
+                                )}
+                            </Stack>
+                            <Typography variant="body2" sx={{ pl: 1 }}>
+                                {revision.note}
+                                {changed.length > 0 && ` Changed: ${changed.join(', ')}.`}
+                            </Typography>
+                        </Box>
+                    );
+                })}
+                {restore.error && <ProblemNote error={restore.error} />}
+            </Box>
+            {chosen && (
+                <div>
+                    <Typography variant="h2" gutterBottom>
+                        What revision {chosen.revision} is against…
+                    </Typography>
+                    {chosen.based_on !== null && (
+                        <Difference first={chosen.based_on} second={chosen.revision} label="the one before it" />
+                    )}
+                    {chosen.revision !== newest && (
+                        <Difference first={chosen.revision} second={newest} label="the newest one" />
+                    )}
+                    {chosen.based_on === null && chosen.revision === newest && (
+                        <Typography>It is the only one.</Typography>
+                    )}
+                </div>
+            )}
+        </Box>
+    );
+}
+
+/** Cells that differ between two revisions, table by table. */
+function Difference({ first, second, label }: { first: number; second: number; label: string }) {
+    const { job, vocabulary } = useJob();
+    const diff = useQuery(diffQuery(job.id, first, second));
+    const entries = Object.entries(diff.data?.tables ?? {});
+    return (
+        <Box sx={{ mb: 2 }}>
+            <Typography variant="h3">
+                {label}: {first} → {second}
+            </Typography>
+            {diff.isError && <ProblemNote error={diff.error} />}
+            {diff.data && entries.length === 0 && <Typography variant="body2">No value differs.</Typography>}
+            {entries.map(([key, changes]) => {
+                const table = vocabulary.tables.find((entry) => entry.key === key);
+                const decimals = decimalsOf(table?.resolution ?? 0.1);
+                return (
+                    <Box key={key} sx={{ mt: 1 }}>
+                        <Typography variant="body2" sx={{ fontWeight: 650 }}>
+                            {table?.title ?? key} [{table?.unit}]
+                        </Typography>
+                        {changes.slice(0, 16).map((change) => (
+                            <Typography key={change.index.join()} variant="body2" sx={{ fontFamily: mono }}>
+                                {change.at
+                                    .map((at, i) => {
+                                        const unit = table?.axes[i] === 'coolant_c' ? '°C' : '';
+                                        return `${formatNumber(toShown(at, unit, job.units), 0)} ${shownUnit(unit, job.units)}`;
+                                    })
+                                    .join(' · ')}
+                                {'  '}
+                                {formatNumber(change.from, decimals)} → {formatNumber(change.to, decimals)}
+                                {change.from !== 0 && ` (${formatNumber(100 * (change.to / change.from - 1), 0)} %)`}
+                            </Typography>
+                        ))}
+                        {changes.length > 16 && (
+                            <Typography variant="body2">and {changes.length - 16} more cells</Typography>
+                        )}
+                    </Box>
+                );
+            })}
+        </Box>
+    );
+}

@@ -1,0 +1,103 @@
+import Box from '@mui/material/Box';
+import Tooltip from '@mui/material/Tooltip';
+import { Link } from 'react-router';
+
+import type { Trial } from '../../api/client';
+import { useJob } from '../../app/jobContext';
+
+interface Props {
+    points: number[];
+    trials: Trial[];
+    rowHeight: number;
+}
+
+const TUBE_X = 66;
+const FIRST_MARK_X = 84;
+const MARKS_IN_ROW = 2;
+
+/** The tube beside the rungs, with every trial at its temperature. */
+export function Thermometer({ points, trials, rowHeight }: Props) {
+    const { job } = useJob();
+    const height = points.length * rowHeight;
+    const top = points.length - 1;
+    /** Height of a temperature: between two rungs in proportion, beyond the ends at the end. */
+    const yOf = (coolantC: number): number => {
+        const last = points[top] ?? 0;
+        const first = points[0] ?? 0;
+        if (coolantC >= last) return rowHeight * 0.5;
+        if (coolantC <= first) return height - rowHeight * 0.5;
+        const right = points.findIndex((point) => point > coolantC);
+        const low = points[right - 1] ?? 0;
+        const high = points[right] ?? 1;
+        const place = right - 1 + (coolantC - low) / (high - low);
+        return (top - place + 0.5) * rowHeight;
+    };
+    // Trials at nearly one temperature stand side by side, the newest nearest to the tube.
+    const perLevel = new Map<number, number>();
+    const marks = trials.slice(0, 24).map((trial) => {
+        const level = Math.round(yOf(trial.coolant_c) / 16);
+        const place = perLevel.get(level) ?? 0;
+        perLevel.set(level, place + 1);
+        return { trial, y: yOf(trial.coolant_c), x: FIRST_MARK_X + place * 22, hidden: place >= MARKS_IN_ROW };
+    });
+    return (
+        <Box sx={{ position: 'absolute', left: 0, top: 0, width: 128, height, pointerEvents: 'none' }}>
+            <Box component="svg" width={128} height={height} aria-hidden sx={{ display: 'block' }}>
+                <Box
+                    component="rect"
+                    x={TUBE_X - 4}
+                    y={rowHeight * 0.3}
+                    width={8}
+                    height={height - rowHeight * 0.6}
+                    rx={4}
+                    sx={{ fill: 'none', stroke: 'var(--mui-palette-ink-rule)', strokeWidth: 1.4 }}
+                />
+                {points.map((point) => (
+                    <line
+                        key={point}
+                        x1={TUBE_X - 9}
+                        x2={TUBE_X - 4}
+                        y1={yOf(point)}
+                        y2={yOf(point)}
+                        stroke="var(--mui-palette-ink-rule)"
+                        strokeWidth={1.4}
+                    />
+                ))}
+            </Box>
+            {marks
+                .filter((mark) => !mark.hidden)
+                .map(({ trial, x, y }) => (
+                    <Tooltip key={trial.id} title={`Trial ${trial.number}: ${trial.sentence}`} placement="right">
+                        <Box
+                            component={Link}
+                            to={`/jobs/${job.id}/trials/${trial.id}`}
+                            aria-label={`Trial ${trial.number}: ${trial.sentence}`}
+                            sx={{
+                                position: 'absolute',
+                                left: x - 12,
+                                top: y - 12,
+                                width: 24,
+                                height: 24,
+                                display: 'grid',
+                                placeItems: 'center',
+                                pointerEvents: 'auto',
+                                color: trial.good ? 'primary.main' : 'warning.main',
+                            }}
+                        >
+                            <TrialMark good={trial.good} open={trial.advice.length > 0 && !trial.decision} />
+                        </Box>
+                    </Tooltip>
+                ))}
+        </Box>
+    );
+}
+
+/** A tick for a good start, a cross for one that was not; framed while its advice is open. */
+function TrialMark({ good, open }: { good: boolean; open: boolean }) {
+    return (
+        <svg width="20" height="20" viewBox="0 0 20 20" fill="none" stroke="currentColor" strokeWidth="2.2">
+            {good ? <path d="M5 10.5 8.6 14 15 6" /> : <path d="M6 6 14 14M14 6 6 14" />}
+            {open && <rect x="1.2" y="1.2" width="17.6" height="17.6" rx="2" strokeWidth="1.5" />}
+        </svg>
+    );
+}

@@ -1,0 +1,1 @@
+export { LadderPage } from './LadderPage';

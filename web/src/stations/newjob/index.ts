@@ -1,0 +1,1 @@
+export { NewJobPage } from './NewJobPage';

@@ -1,0 +1,1 @@
+export { OrderPage } from './OrderPage';

@@ -1,0 +1,25 @@
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useNavigate } from 'react-router';
+
+import { client, unwrap, type Schemas } from '../../api/client';
+import { useJob } from '../../app/jobContext';
+
+/** Have a start judged and go to its trial. */
+export function useJudge() {
+    const { job } = useJob();
+    const navigate = useNavigate();
+    const queryClient = useQueryClient();
+    return useMutation({
+        mutationFn: (trial: Partial<Schemas['TrialIn']>) =>
+            unwrap(
+                client.POST('/api/jobs/{job_id}/trials', {
+                    params: { path: { job_id: job.id } },
+                    body: { kind: 'start', start_number: 1, note: '', ...trial },
+                }),
+            ),
+        onSuccess: async (trial) => {
+            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await navigate(`/jobs/${job.id}/trials/${trial.id}`);
+        },
+    });
+}

@@ -1,0 +1,1 @@
+export { TrialPage } from './TrialPage';
