@@ -18,8 +18,8 @@ export function WithMargin({ children, margin }: { children: ReactNode; margin: 
                 aria-label="Margin"
                 sx={{
                     p: 2,
-                    borderLeft: { md: 1 },
-                    borderTop: { xs: 1, md: 0 },
+                    borderStyle: 'solid',
+                    borderWidth: { xs: '1px 0 0', md: '0 0 0 1px' },
                     borderColor: 'divider',
                     bgcolor: 'background.paper',
                     minWidth: 0,

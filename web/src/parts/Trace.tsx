@@ -138,13 +138,10 @@ function stripOptions(
             {
                 stroke: look.faint,
                 font: look.font,
-                size: 58,
-                space: 26,
+                size: 48,
+                space: 24,
                 grid: { stroke: look.rule, width: 0.6 },
                 ticks: { show: false },
-                label: title ? `${title.label.split(' ')[0]} ${title.unit}` : '',
-                labelFont: look.font,
-                labelSize: 18,
             },
         ],
         series: [
@@ -159,9 +156,22 @@ function stripOptions(
         ],
         hooks: {
             drawClear: [(plot) => drawBands(plot, phases, look, first)],
+            draw: [(plot) => drawTitle(plot, title ? `${title.label} ${title.unit}` : '', look)],
             setCursor: [(plot) => onCursor(plot.cursor.idx ?? null)],
         },
     };
+}
+
+/** The name of a strip stands inside it, at the right, where traces are calm. */
+function drawTitle(plot: uPlot, title: string, look: Look): void {
+    const { ctx, bbox } = plot;
+    ctx.save();
+    ctx.font = look.font.replace(/[\d.]+px/, `${13 * devicePixelRatio}px`);
+    ctx.fillStyle = look.ink;
+    ctx.textAlign = 'right';
+    ctx.textBaseline = 'top';
+    ctx.fillText(title.trim(), bbox.left + bbox.width - 6 * devicePixelRatio, bbox.top + 3 * devicePixelRatio);
+    ctx.restore();
 }
 
 function roomAround(low: number | null, high: number | null): [number, number] {

@@ -63,7 +63,7 @@ export function BoardPage() {
 
 function JobRow({ job }: { job: Job }) {
     return (
-        <TableRow sx={{ verticalAlign: 'top', '& td': { py: 1.75 } }}>
+        <TableRow sx={{ verticalAlign: 'top', '& td': { py: 1.75, borderTop: 1, borderColor: 'divider' } }}>
             <TableCell sx={{ width: '32%' }}>
                 <Typography
                     component={Link}

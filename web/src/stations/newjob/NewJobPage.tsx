@@ -44,7 +44,7 @@ export function NewJobPage() {
                         name: form.name,
                         note: form.note,
                         engine: engine as EngineIn,
-                        units: units as Record<string, string>,
+                        units,
                         axes: coolant ? { coolant_c: coolant } : null,
                         override_reason: form.overrideReason,
                     },

@@ -32,8 +32,8 @@ const FIGURES: Figure[] = [
     { key: 'ran_s', label: 'Ran until it died', unit: 's', decimals: 1 },
     { key: 'steady_map_kpa', label: 'Manifold, steady', unit: 'kPa', decimals: 0 },
     { key: 'idle_valve_pct', label: 'Idle valve, steady', unit: '%', decimals: 0 },
-    { key: 'need_after_start', label: 'Fuel needed, early', unit: '%', decimals: 0, percent: true },
-    { key: 'need_settled', label: 'Fuel needed, settled', unit: '%', decimals: 0, percent: true },
+    { key: 'need_after_start', label: 'Fuel needed of given, early', unit: '%', decimals: 0, percent: true },
+    { key: 'need_settled', label: 'Fuel needed of given, settled', unit: '%', decimals: 0, percent: true },
 ];
 
 /** The figures of the start, and what has to wait. Unknown is left out, never shown as zero. */

@@ -52,7 +52,7 @@ function Verdict({ trial }: { trial: Trial }) {
                 <Link to={`/jobs/${job.id}/ladder`}>{trial.revision}</Link>
                 {trial.soak_h !== null && `, after ${trial.soak_h} h of soak`}
             </Typography>
-            <Typography variant="h1" sx={{ color: trial.good ? 'primary.main' : 'text.primary' }}>
+            <Typography variant="h1" sx={{ fontSize: '1.35rem', color: trial.good ? 'primary.main' : 'text.primary' }}>
                 {trial.good ? 'A good start. ' : ''}
                 {trial.sentence}
             </Typography>
@@ -67,9 +67,10 @@ function TrialTrace({ trial, logId }: { trial: Trial; logId: number }) {
     const first = Math.max(0, (trial.phases[0]?.start_s ?? 0) - 0.5);
     const last = Math.max(first + 5, ...trial.phases.map((phase) => phase.end_s)) + 0.5;
     const samples = useQuery(samplesQuery(job.id, logId, first, last));
+    const lambdaFrom = trial.figures.lambda_usable_from_s ?? null;
     const strips = useMemo(
-        () => (samples.data ? stripsOf(samples.data, job.units) : []),
-        [samples.data, job.units],
+        () => (samples.data ? stripsOf(samples.data, job.units, lambdaFrom) : []),
+        [samples.data, job.units, lambdaFrom],
     );
     if (samples.isPending) return <Loading what="Drawing the trace" />;
     if (samples.isError) return <ProblemNote error={samples.error} />;

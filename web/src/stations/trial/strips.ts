@@ -25,8 +25,15 @@ const STRIPS: { height: number; lines: LineSpec[] }[] = [
     { height: 58, lines: [{ channel: 'pulse_ms', label: 'Pulse', unit: 'ms', decimals: 1 }] },
 ];
 
-/** The strips of a start trace: those channels that the log has, in display units. */
-export function stripsOf(samples: Schemas['SamplesOut'], units: UnitChoice): Strip[] {
+/**
+ * The strips of a start trace: those channels that the log has, in display units. Lambda is
+ * dashed where the server says that it does not count.
+ */
+export function stripsOf(
+    samples: Schemas['SamplesOut'],
+    units: UnitChoice,
+    lambdaFromS: number | null,
+): Strip[] {
     const lineOf = (spec: LineSpec): Line | null => {
         const values = samples.channels[spec.channel];
         if (!values?.some((value) => value !== null)) return null;
@@ -38,8 +45,25 @@ export function stripsOf(samples: Schemas['SamplesOut'], units: UnitChoice): Str
             values: values.map((value) => (value === null ? null : toShown(value, spec.unit, units))),
         };
     };
+    const from = lambdaFromS ?? Infinity;
+    const split = (line: Line): Line[] =>
+        line.channel !== 'lambda'
+            ? [line]
+            : [
+                  { ...line, values: line.values.map((v, i) => ((samples.time_s[i] ?? 0) >= from ? v : null)) },
+                  {
+                      ...line,
+                      channel: 'lambda cold',
+                      label: 'sensor cold',
+                      dashed: true,
+                      values: line.values.map((v, i) => ((samples.time_s[i] ?? 0) < from ? v : null)),
+                  },
+              ];
     return STRIPS.map((strip) => ({
         height: strip.height,
-        lines: strip.lines.map(lineOf).filter((line) => line !== null),
+        lines: strip.lines
+            .map(lineOf)
+            .filter((line) => line !== null)
+            .flatMap(split),
     })).filter((strip) => strip.lines.length > 0);
 }
