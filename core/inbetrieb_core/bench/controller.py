@@ -14,6 +14,7 @@ CRANKING_AIR_FADE_S = 4.0
 _IDLE_SPARK_AUTHORITY_DEG = 5.0
 _IDLE_SPARK_GAIN = 0.03  # [°/rpm]
 _REFERENCE_K = 293.15
+_TRIM_GAIN = 0.15  # [%/(rpm·s)]
 _FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
 
 
@@ -102,9 +103,9 @@ class Controller:
         since = self.state.running_since_s
         if since is not None:
             added *= max(0.0, 1.0 - (time_s - since) / CRANKING_AIR_FADE_S)
-            if self.idle_trim and time_s - since > CRANKING_AIR_FADE_S:
+            if self.idle_trim:
                 error = self.start_value("idle_target", coolant_c) - rpm
-                trim = self.state.valve_trim_pct + 0.06 * error * dt_s
+                trim = self.state.valve_trim_pct + _TRIM_GAIN * error * dt_s
                 self.state.valve_trim_pct = min(100.0, max(-100.0, trim))
         opening = self.start_value("idle_valve", coolant_c) + added + self.state.valve_trim_pct
         return min(100.0, max(0.0, opening))

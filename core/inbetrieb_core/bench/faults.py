@@ -41,8 +41,8 @@ class FaultKind:
 def _weak_battery(truth: EngineTruth, size: float) -> EngineTruth:
     return replace(
         truth,
-        battery_rest_v=truth.battery_rest_v - 1.2 * size,
-        battery_ohm=truth.battery_ohm * (1.0 + 2.0 * size),
+        battery_rest_v=truth.battery_rest_v - 0.9 * size,
+        battery_ohm=truth.battery_ohm * (1.0 + 1.1 * size),
     )
 
 
@@ -107,7 +107,7 @@ FAULTS: dict[str, FaultKind] = {
             "idle_valve_limit",
             "Idle valve at its limit",
             "remaining valve flow ÷ proper flow",
-            0.35,
+            0.5,
             0.05,
             1.0,
             _valve_at_limit,

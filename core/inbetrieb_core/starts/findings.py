@@ -15,7 +15,7 @@ from .acceptance import (
     slow_crank_rpm,
 )
 from .case import Case
-from .model import Finding, Level
+from .model import STARTED, Finding, Level
 
 LATE_S = 0.8
 _RESTED_LOW_V = 12.0
@@ -120,14 +120,6 @@ def _before_tables(case: Case) -> Iterator[Finding]:
     if case.verdict == "no crank":
         yield Finding("no-crank", "blocking", "The engine never turned.")
         return
-    if case.verdict == "no sync":
-        yield Finding("no-sync", "blocking", "The crankshaft's position was never found.")
-    elif f.sync_late_s is not None and f.sync_late_s > LATE_S:
-        yield Finding(
-            "late-sync",
-            serious,
-            f"The crankshaft's position was known only after {f.sync_late_s:.1f} s of cranking.",
-        )
     limit = slow_crank_rpm(f.coolant_c)
     if case.verdict == "slow crank" or (f.cranking_rpm is not None and f.cranking_rpm < limit):
         speed = "slowly" if f.cranking_rpm is None else f"at {f.cranking_rpm:.0f} rpm"
@@ -142,6 +134,14 @@ def _before_tables(case: Case) -> Iterator[Finding]:
         cranking = f"{f.battery_low_v:.1f} V cranking" if f.battery_low_v is not None else ""
         seen = ", ".join(part for part in (at_rest, cranking) if part)
         yield Finding("low-battery", serious, f"The battery is low: {seen}.")
+    if case.verdict == "no sync":
+        yield Finding("no-sync", "blocking", "The crankshaft's position was never found.")
+    elif f.sync_late_s is not None and f.sync_late_s > LATE_S:
+        yield Finding(
+            "late-sync",
+            serious,
+            f"The crankshaft's position was known only after {f.sync_late_s:.1f} s of cranking.",
+        )
     weak = f.pressure_share is None or f.pressure_share < 0.85
     if weak and f.pressure_late_s is not None and f.pressure_late_s > LATE_S:
         share = (
@@ -201,7 +201,7 @@ def _about_the_run(case: Case) -> Iterator[Finding]:
         )
     if f.dip_rpm is not None and f.dip_rpm < f.target_rpm - DIP_BELOW_TARGET_RPM:
         yield Finding("dip-low", "attention", f"It dipped to {f.dip_rpm:.0f} rpm after the start.")
-    started = case.verdict in ("started", "started on the pedal")
+    started = case.verdict in STARTED
     if started and f.settled_after_s is not None and f.settled_after_s > SETTLED_BY_S:
         yield Finding(
             "slow-to-settle", "attention", f"It took {f.settled_after_s:.0f} s to settle."
@@ -227,12 +227,27 @@ def _about_the_run(case: Case) -> Iterator[Finding]:
                 "attention",
                 f"The mixture was {abs(100 * (need - 1)):.0f} % too {word} {when}.",
             )
+    yield from _stuck(case)
     failed = [entry for entry in case.earlier()[-2:] if entry.verdict == "no fire"]
     if case.verdict == "no fire" and len(failed) == 2:
         yield Finding(
             "flooded",
             "attention",
             "Three starts in a row without firing: the plugs may be wet. Dry them before the next.",
+        )
+
+
+def _stuck(case: Case) -> Iterator[Finding]:
+    """Yield a doubt once several changes in a row have not made the engine start."""
+    recent = case.earlier()[-4:]
+    if case.verdict in STARTED or len(recent) < 4:
+        return
+    if all(entry.verdict not in STARTED for entry in recent):
+        yield Finding(
+            "nothing-helps",
+            "attention",
+            "Five starts in a row failed whatever was changed: check injector flow as entered, fuel "
+            "pressure, spark and compression before going on.",
         )
 
 

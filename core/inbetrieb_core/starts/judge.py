@@ -198,8 +198,13 @@ def _conclude(
 def _advise(case: Case, findings: Sequence[Finding]) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
     """Return at most one advice, and the rules that have to wait for it."""
     weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
-    blocking = [finding for finding in findings if finding.level == "blocking"]
     pending = [rule for rule in RULES if rule.applies(case)]
+    # A cause under the bonnet blocks every table, also where the start went well in spite of it.
+    blocking = [
+        finding
+        for finding in findings
+        if finding.level == "blocking" or (pending and finding.key in CHECKS)
+    ]
     if blocking:
         check = CHECKS[blocking[0].key]
         advice = Advice(

@@ -8,7 +8,7 @@ import numpy as np
 
 from ..logs.trace import Trace
 from ..quantities import FloatArray
-from .acceptance import FLARE_WITHIN_S, SETTLED_FOR_S, settled_band_rpm
+from .acceptance import FLARE_WITHIN_S, SETTLED_BY_S, SETTLED_FOR_S, settled_band_rpm
 from .model import Phase
 from .window import TURNING_RPM, StartWindow
 
@@ -80,7 +80,7 @@ def find_moments(
     alive_until = stall_s if stall_s is not None else end_s + 1e-9
     flare_s = _extreme(time, speed, run_s, min(run_s + FLARE_WITHIN_S, alive_until), np.argmax)
     settled_s = _settled(time, speed, target, flare_s, alive_until)
-    dip_until = settled_s if settled_s is not None else alive_until
+    dip_until = settled_s if settled_s is not None else min(alive_until, run_s + SETTLED_BY_S)
     dip_s = _extreme(time, speed, flare_s, dip_until, np.argmin)
     return Moments(
         key_s,

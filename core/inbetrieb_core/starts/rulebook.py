@@ -207,6 +207,24 @@ def _flared(case: Case) -> bool:
     return f.flare_rpm - max(f.target_rpm, steady) > 200.0 and case.value("cranking_air") > 0.5
 
 
+def _flared_without_air(case: Case) -> bool:
+    """It flared although there is no cranking air left to take away."""
+    f = case.figures
+    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM:
+        return False
+    off = case.steady_off_rpm
+    return case.value("cranking_air") <= 0.5 and (off is None or off > -SETTLED_BAND_RPM)
+
+
+def _less_idle_air(case: Case) -> Proposal:
+    f = case.figures
+    return Proposal(
+        case.scaled("idle_valve", -math.log1p(case.setting.step)),
+        f"It flared to {f.flare_rpm:.0f} rpm with no cranking air left: less running idle air.",
+        0.5,
+    )
+
+
 def _less_cranking_air(case: Case) -> Proposal:
     f = case.figures
     assert f.flare_rpm is not None
@@ -267,7 +285,9 @@ def _after_start_applies(case: Case) -> bool:
     if case.verdict not in ("started", "started on the pedal"):
         return False
     off = f.need_after_start is not None and abs(f.need_after_start - 1.0) > 2 * LAMBDA_BAND
-    return off or case.dipped
+    # After changes that brought nothing the next phase gets its turn.
+    in_vain = case.vain_moves("after_start_enrichment", badness_of_run_up) >= 4
+    return off or (case.dipped and not in_vain)
 
 
 def _after_start(case: Case) -> Proposal:
@@ -282,14 +302,16 @@ def _after_start(case: Case) -> Proposal:
         )
         sure = 0.8
     else:
-        direction = -1 if case.suspicion("after_start_enrichment") < 0 else 1
+        # A hot engine needs hardly any, a cold one more often too little than too much.
+        hot = f.coolant_c >= WARM_C and not case.suspicion("after_start_enrichment") > 0
+        direction = -1 if hot or case.suspicion("after_start_enrichment") < 0 else 1
         step = case.searched_step(
             "after_start_enrichment",
             badness_of_run_up,
             direction=direction,
             offset=100.0,
             tolerance=1.0,
-            patience=4,
+            patience=2,
         )
         if case.verdict in ("started and died", "fired and died"):
             because = "It caught, then petered out when it left cranking fuel"
@@ -515,6 +537,16 @@ RULES: tuple[Rule, ...] = (
         "It flares as high but cranks longer: then take air from the idle valve.",
         _flared,
         _less_cranking_air,
+    ),
+    Rule(
+        "idle-air-flare",
+        "idle_valve",
+        "flared more than 450 rpm above the target without any cranking air",
+        "The running air alone is too much for the first seconds.",
+        _ALL,
+        "It flares as high and idles too slowly: then it is fuel.",
+        _flared_without_air,
+        _less_idle_air,
     ),
     Rule(
         "after-start",

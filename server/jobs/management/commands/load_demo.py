@@ -8,9 +8,9 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
-
 from inbetrieb_core.bench import Fault, StartConditions
 from inbetrieb_core.tables import DEFINITIONS
+
 from server.accounts.demo_user import DEMO_USERNAME
 from server.accounts.services import register
 from server.bench.services import add_bench_start
