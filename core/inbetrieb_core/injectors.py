@@ -236,8 +236,8 @@ class DeadTimeCurve:
             Dead time. [ms]
         origins : tuple of str
             ``data``, ``interpolated`` (PCHIP: shape-preserving), ``extrapolated`` (a + b/V
-            through the two nearest points) or ``held`` (where that would rise with voltage,
-            fall below zero, or only one point is known).
+            through the two nearest points, not below zero) or ``held`` (where that would
+            rise with voltage, or only one point is known).
         """
         volts = np.array(self.voltage_v)
         times = np.array(self.dead_time_ms)
@@ -268,9 +268,9 @@ def _outside(volts: np.ndarray, times: np.ndarray, volt: float) -> tuple[float, 
     first, second = (0, 1) if low else (-2, -1)
     slope = (times[second] - times[first]) / (1.0 / volts[second] - 1.0 / volts[first])
     value = times[first] + slope * (1.0 / volt - 1.0 / volts[first])
-    if slope < 0.0 or value < 0.0:
+    if slope < 0.0:
         return held, "held"
-    return float(value), "extrapolated"
+    return float(max(value, 0.0)), "extrapolated"
 
 
 #: A middling saturated port injector (assumed, no published source): used where no data

@@ -62,7 +62,7 @@ def move_by(table: Table, delta: float, *place: float) -> tuple[CellChange, ...]
     remaining = delta
     for _ in range(len(weights) + 1):  # each round fixes at least one cell at its bound
         norm = sum(weight * weight for weight in free.values())
-        if not free or abs(remaining) <= 1e-12 * max(1.0, abs(delta)):
+        if norm == 0.0 or abs(remaining) <= 1e-12 * max(1.0, abs(delta)):
             break
         step = remaining
         for index, weight in list(free.items()):
