@@ -143,7 +143,7 @@ def linear_conversion(from_unit: str, to_unit: str) -> tuple[float, float]:
 
 
 def convert(value: float, from_unit: str, to_unit: str) -> float:
-    """Convert a value between two units of the table, for example ``degF`` to ``degC``."""
+    """Convert a value [from_unit] between two units of the table, say ``degF`` to ``degC``."""
     factor, offset = linear_conversion(from_unit, to_unit)
     return value * factor + offset
 

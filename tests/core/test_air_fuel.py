@@ -26,9 +26,7 @@ class StandardPressureTests(SimpleTestCase):
         for altitude, published in ISO_2533:
             with self.subTest(altitude=altitude):
                 # The rounded constants of the closed form agree to about 2 parts in 10 000.
-                self.assertAlmostEqual(
-                    standard_pressure_kpa(altitude) / published, 1.0, delta=2e-4
-                )
+                self.assertAlmostEqual(standard_pressure_kpa(altitude) / published, 1.0, delta=2e-4)
 
     def test_matches_a_reference_library(self):
         # fluids 1.3.1, US Standard Atmosphere 1976, takes geometric altitude.
@@ -36,9 +34,7 @@ class StandardPressureTests(SimpleTestCase):
         for geopotential in range(0, 5001, 500):
             geometric = earth * geopotential / (earth - geopotential)
             reference = ATMOSPHERE_1976(geometric).P / 1000.0
-            self.assertAlmostEqual(
-                standard_pressure_kpa(geopotential) / reference, 1.0, delta=2e-4
-            )
+            self.assertAlmostEqual(standard_pressure_kpa(geopotential) / reference, 1.0, delta=2e-4)
 
     def test_refuses_out_of_range(self):
         for altitude in (-501.0, 11_001.0, math.nan, math.inf):
@@ -125,5 +121,9 @@ class VapourTests(SimpleTestCase):
         self.assertTrue(0.0 < cold <= warm + 1e-12 <= 1.0 + 1e-9)
 
     def test_cold_ethanol_and_wet_walls_vaporise_less(self):
-        self.assertLess(vaporised_share(Fuel(0.85), 0.0, False), vaporised_share(Fuel(0.0), 0.0, False))
-        self.assertLess(vaporised_share(Fuel(0.0), 10.0, True), vaporised_share(Fuel(0.0), 10.0, False))
+        self.assertLess(
+            vaporised_share(Fuel(0.85), 0.0, False), vaporised_share(Fuel(0.0), 0.0, False)
+        )
+        self.assertLess(
+            vaporised_share(Fuel(0.0), 10.0, True), vaporised_share(Fuel(0.0), 10.0, False)
+        )

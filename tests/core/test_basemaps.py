@@ -60,7 +60,9 @@ class WholeCalibrationTests(SimpleTestCase):
         # Ethanol hardly vaporises in the cold: much more of it is needed.
         self.assertGreater(
             large.at_coolant("cranking_fuel", -10.0) / large.at_coolant("cranking_fuel", 60.0),
-            2.0 * small.at_coolant("cranking_fuel", -10.0) / small.at_coolant("cranking_fuel", 60.0),
+            2.0
+            * small.at_coolant("cranking_fuel", -10.0)
+            / small.at_coolant("cranking_fuel", 60.0),
         )
 
 
@@ -101,8 +103,10 @@ class StartTableTests(SimpleTestCase):
         calibration = generate(FOUR, {"coolant_c": [-10, 0, 20, 80]})
         self.assertEqual(calibration["idle_valve"].axes[0].points, (-10.0, 0.0, 20.0, 80.0))
         for axes, field in (
-            ({"coolant_c": [0, 20, 10]}, "axes.coolant_c"), ({"oil_c": [0, 1]}, "axes.oil_c"),
-            ({"rpm": [500, 500]}, "axes.rpm"), ({"battery_v": []}, "axes.battery_v"),
+            ({"coolant_c": [0, 20, 10]}, "axes.coolant_c"),
+            ({"oil_c": [0, 1]}, "axes.oil_c"),
+            ({"rpm": [500, 500]}, "axes.rpm"),
+            ({"battery_v": []}, "axes.battery_v"),
         ):
             with self.subTest(axes=axes), self.assertRaises(InputRefused) as caught:
                 generate(FOUR, axes)
@@ -113,7 +117,9 @@ class StartTableTests(SimpleTestCase):
         spec = replace(FOUR, injectors=InjectorSet(4, 390.0, 300.0, curve, False))
         table = generate(spec)["dead_time"]
         kinds = {v: m.kind for v, m in zip(table.axes[0].points, table.provenance, strict=True)}
-        self.assertEqual((kinds[8.0], kinds[10.0], kinds[16.0]), ("data_sheet", "calculated", "assumed"))
+        self.assertEqual(
+            (kinds[8.0], kinds[10.0], kinds[16.0]), ("data_sheet", "calculated", "assumed")
+        )
         self.assertEqual(table.at(12.0), 1.2)
 
 

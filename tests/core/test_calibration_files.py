@@ -41,7 +41,9 @@ class RoundTripTests(SimpleTestCase):
     def test_json_and_csv_give_the_same_calibration_back(self):
         for spec in (FOUR, ROTORS):
             calibration = generate(spec)
-            self.assertTrue(same(read_calibration(write_json(calibration, {"job": "x"})), calibration))
+            self.assertTrue(
+                same(read_calibration(write_json(calibration, {"job": "x"})), calibration)
+            )
             self.assertTrue(same(read_calibration(write_csv(calibration)), calibration))
 
     def test_plain_form_with_a_mark_per_cell_is_read_too(self):
@@ -69,7 +71,8 @@ class RoundTripTests(SimpleTestCase):
     def test_difference_lists_only_what_changed(self):
         calibration = generate(FOUR)
         table = apply(
-            calibration["spark"], (CellChange((2, 3), (900.0, 50.0), 0.0, 12.0),),
+            calibration["spark"],
+            (CellChange((2, 3), (900.0, 50.0), 0.0, 12.0),),
             Provenance("measured", "timing light"),
         )
         changes = calibration_difference(calibration, calibration.with_table(table))
@@ -80,11 +83,17 @@ class RefusalTests(SimpleTestCase):
     def test_wrong_files_get_a_sentence(self):
         good = json.loads(write_json(generate(FOUR), {}))
         for data, words in (
-            (b"\xff\xfe\x00", "UTF-8"), (b"{", "JSON"), (b"hello", "first line must name"),
+            (b"\xff\xfe\x00", "UTF-8"),
+            (b"{", "JSON"),
+            (b"hello", "first line must name"),
             (json.dumps({"format": "other"}).encode(), "format"),
             (json.dumps({**good, "version": 9}).encode(), "version 9"),
-            (json.dumps({"format": good["format"], "version": 1, "tables": []}).encode(), "no tables"),
-            (b"[" * 100_000, "first line"), (b"x" * (5 * 1024 * 1024), "larger"),
+            (
+                json.dumps({"format": good["format"], "version": 1, "tables": []}).encode(),
+                "no tables",
+            ),
+            (b"[" * 100_000, "first line"),
+            (b"x" * (5 * 1024 * 1024), "larger"),
         ):
             with self.subTest(words=words), self.assertRaisesRegex(CalibrationFileError, words):
                 read_calibration(data)
@@ -108,8 +117,12 @@ class RefusalTests(SimpleTestCase):
             st.binary(max_size=300),
             st.recursive(
                 st.none() | st.floats() | st.text(max_size=5),
-                lambda inner: st.lists(inner, max_size=4)
-                | st.dictionaries(st.sampled_from(["tables", "ve", "axes", "values", "points"]), inner),
+                lambda inner: (
+                    st.lists(inner, max_size=4)
+                    | st.dictionaries(
+                        st.sampled_from(["tables", "ve", "axes", "values", "points"]), inner
+                    )
+                ),
                 max_leaves=12,
             ).map(
                 lambda value: json.dumps(

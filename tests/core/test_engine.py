@@ -20,10 +20,18 @@ class CheckTests(SimpleTestCase):
 
     def test_refuses_what_cannot_be(self):
         for field, value in (
-            ("displacement_l", 0.0), ("displacement_l", math.nan), ("displacement_l", -2.0),
-            ("chambers", 0), ("compression_ratio", 60.0), ("ethanol_volume_share", 85.0),
-            ("rev_limit_rpm", 0.0), ("altitude_m", 20_000.0), ("crank_to_run_rpm", 5000.0),
-            ("boost_kpa", 100.0), ("idle_valve_full_gps", 0.0), ("injections_per_cycle", 0),
+            ("displacement_l", 0.0),
+            ("displacement_l", math.nan),
+            ("displacement_l", -2.0),
+            ("chambers", 0),
+            ("compression_ratio", 60.0),
+            ("ethanol_volume_share", 85.0),
+            ("rev_limit_rpm", 0.0),
+            ("altitude_m", 20_000.0),
+            ("crank_to_run_rpm", 5000.0),
+            ("boost_kpa", 100.0),
+            ("idle_valve_full_gps", 0.0),
+            ("injections_per_cycle", 0),
         ):
             with self.subTest(field=field, value=value):
                 self.assert_refused(replace(FOUR, **{field: value}), field)

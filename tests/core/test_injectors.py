@@ -55,22 +55,26 @@ class FlowUnitTests(SimpleTestCase):
 
     @given(st.floats(1.0, 5000.0), st.floats(600.0, 900.0))
     def test_there_and_back(self, flow, density):
-        self.assertTrue(
-            math.isclose(cm3_per_minute(pounds_per_hour(flow, density), density), flow)
-        )
+        self.assertTrue(math.isclose(cm3_per_minute(pounds_per_hour(flow, density), density), flow))
 
 
 class ReferencePulseTests(SimpleTestCase):
     @given(
-        st.floats(0.3, 8.0), st.integers(1, 8), st.integers(1, 2), st.floats(100.0, 2000.0),
+        st.floats(0.3, 8.0),
+        st.integers(1, 8),
+        st.integers(1, 2),
+        st.floats(100.0, 2000.0),
         st.floats(0.0, 1.0),
     )
     def test_delivers_exactly_the_fuel_for_the_air(self, litres, count, injections, flow, ethanol):
         """Conservation: what all injectors pass in a cycle burns the cycle's air at lambda 1."""
         fuel = Fuel(ethanol)
         pulse = reference_pulse_ms(
-            displacement_l=litres, injector_count=count, injections_per_cycle=injections,
-            flow_cm3_min=flow, fuel=fuel,
+            displacement_l=litres,
+            injector_count=count,
+            injections_per_cycle=injections,
+            flow_cm3_min=flow,
+            fuel=fuel,
         )
         fuel_g = pulse / 60_000.0 * flow * count * injections * fuel.density_kg_m3 / 1000.0
         air_g = air_per_chamber_g(100.0, 100.0, litres, 293.15)
@@ -79,8 +83,11 @@ class ReferencePulseTests(SimpleTestCase):
     def test_two_injections_halve_the_pulse(self):
         def pulse(injections):
             return reference_pulse_ms(
-                displacement_l=2.0, injector_count=4, injections_per_cycle=injections,
-                flow_cm3_min=400.0, fuel=Fuel(),
+                displacement_l=2.0,
+                injector_count=4,
+                injections_per_cycle=injections,
+                flow_cm3_min=400.0,
+                fuel=Fuel(),
             )
 
         self.assertAlmostEqual(pulse(2), pulse(1) / 2)
@@ -89,8 +96,11 @@ class ReferencePulseTests(SimpleTestCase):
         for flow, count in ((0.0, 4), (400.0, 0), (math.nan, 4)):
             with self.subTest(flow=flow, count=count), self.assertRaises(OutOfRangeError):
                 reference_pulse_ms(
-                    displacement_l=2.0, injector_count=count, injections_per_cycle=1,
-                    flow_cm3_min=flow, fuel=Fuel(),
+                    displacement_l=2.0,
+                    injector_count=count,
+                    injections_per_cycle=1,
+                    flow_cm3_min=flow,
+                    fuel=Fuel(),
                 )
 
 
@@ -111,9 +121,7 @@ class DeadTimeTests(SimpleTestCase):
         values, origins = self.CURVE.on_axis((8.0, 9.0, 14.0, 16.0, 6.5))
         self.assertEqual(values[0], 2.6)
         self.assertEqual(values[2], 0.9)
-        self.assertEqual(
-            origins, ("data", "interpolated", "data", "extrapolated", "extrapolated")
-        )
+        self.assertEqual(origins, ("data", "interpolated", "data", "extrapolated", "extrapolated"))
         self.assertTrue(2.6 > values[1] > 1.7)
         self.assertLess(values[3], 0.9)
         self.assertGreater(values[4], 2.6)
@@ -149,7 +157,10 @@ class DeadTimeTests(SimpleTestCase):
 
     def test_refuses_what_is_no_curve(self):
         for volts, times in (
-            ((8.0,), (1.0, 2.0)), ((), ()), ((10.0, 8.0), (1.0, 2.0)), ((8.0,), (-1.0,)),
+            ((8.0,), (1.0, 2.0)),
+            ((), ()),
+            ((10.0, 8.0), (1.0, 2.0)),
+            ((8.0,), (-1.0,)),
             ((8.0,), (math.nan,)),
         ):
             with self.subTest(volts=volts), self.assertRaises(CoreError):

@@ -14,8 +14,15 @@ from inbetrieb_core.quantities import (
 )
 
 PAIRS = [
-    ("degC", "degF"), ("kPa", "psi"), ("kPa", "bar"), ("kPa", "inHg"), ("s", "ms"),
-    ("km/h", "mph"), ("g/s", "kg/h"), ("V", "mV"), ("kPa", "millibar"),
+    ("degC", "degF"),
+    ("kPa", "psi"),
+    ("kPa", "bar"),
+    ("kPa", "inHg"),
+    ("s", "ms"),
+    ("km/h", "mph"),
+    ("g/s", "kg/h"),
+    ("V", "mV"),
+    ("kPa", "millibar"),
 ]
 
 
@@ -44,8 +51,16 @@ class ConversionTests(SimpleTestCase):
 class RecognitionTests(SimpleTestCase):
     def test_spellings(self):
         for text, unit in {
-            "[°F]": "degF", "(kPa)": "kPa", "U/min": "rpm", "1/min": "rpm", " MS ": "ms",
-            "μs": "us", "µs": "us", "hPa": "millibar", "%": "percent", "°BTDC": "degree",
+            "[°F]": "degF",
+            "(kPa)": "kPa",
+            "U/min": "rpm",
+            "1/min": "rpm",
+            " MS ": "ms",
+            "μs": "us",
+            "µs": "us",
+            "hPa": "millibar",
+            "%": "percent",
+            "°BTDC": "degree",
         }.items():
             with self.subTest(text=text):
                 self.assertEqual(recognise_unit(text)[1], unit)

@@ -41,11 +41,15 @@ def surface(values):
 
 
 curves = st.lists(st.floats(50.0, 600.0), min_size=2, max_size=12).map(curve)
-surfaces = st.integers(2, 5).flatmap(
-    lambda width: st.lists(
-        st.lists(st.floats(20.0, 120.0), min_size=width, max_size=width), min_size=2, max_size=5
+surfaces = (
+    st.integers(2, 5)
+    .flatmap(
+        lambda width: st.lists(
+            st.lists(st.floats(20.0, 120.0), min_size=width, max_size=width), min_size=2, max_size=5
+        )
     )
-).map(surface)
+    .map(surface)
+)
 
 
 class InterpolationTests(SimpleTestCase):
@@ -80,16 +84,12 @@ class MoveTests(SimpleTestCase):
     @given(curves, st.floats(0.7, 1.4), st.floats(-20.0, 130.0))
     def test_moves_the_value_by_exactly_the_factor(self, table, factor, place):
         moved = apply(table, move_by_factor(table, factor, place), MARK)
-        self.assertTrue(
-            math.isclose(moved.at(place), factor * table.at(place), rel_tol=1e-9)
-        )
+        self.assertTrue(math.isclose(moved.at(place), factor * table.at(place), rel_tol=1e-9))
 
     @given(surfaces, st.floats(0.8, 1.25), st.floats(0.0, 3000.0), st.floats(0.0, 120.0))
     def test_moves_a_surface_by_exactly_the_factor(self, table, factor, rpm, kpa):
         moved = apply(table, move_by_factor(table, factor, rpm, kpa), MARK)
-        self.assertTrue(
-            math.isclose(moved.at(rpm, kpa), factor * table.at(rpm, kpa), rel_tol=1e-9)
-        )
+        self.assertTrue(math.isclose(moved.at(rpm, kpa), factor * table.at(rpm, kpa), rel_tol=1e-9))
 
     def test_shares_by_squared_weights(self):
         # Δ_i = δ·w_i/Σw²: a quarter of the way, weights 3/4 and 1/4, Σw² = 10/16.
@@ -103,7 +103,11 @@ class MoveTests(SimpleTestCase):
         self.assertEqual(moved.values[0], 0.0)
         self.assertAlmostEqual(moved.at(5.0), 15.0)
 
-    @given(st.lists(st.floats(0.0, 100.0), min_size=2, max_size=6), st.floats(-200, 200), st.floats(0, 50))
+    @given(
+        st.lists(st.floats(0.0, 100.0), min_size=2, max_size=6),
+        st.floats(-200, 200),
+        st.floats(0, 50),
+    )
     def test_never_leaves_the_bounds_nor_overshoots(self, values, delta, place):
         table = curve(values, key="cranking_air")
         moved = apply(table, move_by(table, delta, place), MARK)
@@ -117,9 +121,13 @@ class MoveTests(SimpleTestCase):
 
     def test_rounding_keeps_to_the_resolution_and_drops_nothing_moves(self):
         table = curve([100.0, 200.0])
-        changes = rounded(table, (
-            CellChange((0,), (0.0,), 100.0, 103.2749), CellChange((1,), (10.0,), 200.0, 200.01),
-        ))
+        changes = rounded(
+            table,
+            (
+                CellChange((0,), (0.0,), 100.0, 103.2749),
+                CellChange((1,), (10.0,), 200.0, 200.01),
+            ),
+        )
         self.assertEqual([(c.index, c.after) for c in changes], [((0,), 103.3)])
 
 
@@ -127,14 +135,20 @@ class DifferenceTests(SimpleTestCase):
     @given(curves, st.data())
     def test_applying_the_difference_gives_the_other_table(self, table, data):
         other = curve(
-            data.draw(st.lists(st.floats(50.0, 600.0), min_size=len(table.values), max_size=len(table.values)))
+            data.draw(
+                st.lists(
+                    st.floats(50.0, 600.0), min_size=len(table.values), max_size=len(table.values)
+                )
+            )
         )
         again = apply(table, difference(table, other), MARK)
         np.testing.assert_array_equal(again.values, other.values)
 
     def test_names_cells_and_breakpoints(self):
         (change,) = difference(curve([100.0, 200.0]), curve([100.0, 220.0]))
-        self.assertEqual((change.index, change.at, change.before, change.after), ((1,), (10.0,), 200.0, 220.0))
+        self.assertEqual(
+            (change.index, change.at, change.before, change.after), ((1,), (10.0,), 200.0, 220.0)
+        )
 
     def test_refuses_other_axes(self):
         with self.assertRaisesRegex(TableError, "axes differ"):
@@ -144,8 +158,11 @@ class DifferenceTests(SimpleTestCase):
 class RefusalTests(SimpleTestCase):
     def test_axis(self):
         for points, words in (
-            ((0.0, 10.0, 10.0), "must rise"), ((20.0, 10.0), "must rise"), ((), "breakpoints"),
-            ((math.nan,), "finite"), (tuple(map(float, range(65))), "1 to 64"),
+            ((0.0, 10.0, 10.0), "must rise"),
+            ((20.0, 10.0), "must rise"),
+            ((), "breakpoints"),
+            ((math.nan,), "finite"),
+            (tuple(map(float, range(65))), "1 to 64"),
         ):
             with self.subTest(points=points), self.assertRaisesRegex(AxisError, words):
                 Axis("coolant_c", "°C", points)

@@ -133,7 +133,11 @@ class Case:
         tolerance: float = 0.1,
         patience: int = 1,
     ) -> float:
-        """Return the next change of ln(offset + value), from outcomes alone. [–]"""
+        """Return the next change of ln(offset + value), from outcomes alone. [–]
+
+        `offset` [unit of the table] is added before the logarithm; differences of badness
+        below `tolerance` [s] mean nothing; `patience` as in :func:`.search.next_step`.
+        """
         tries = [
             (
                 math.log(max(offset + entry.start_values[table], 0.01)),
@@ -186,7 +190,7 @@ class Case:
     def scaled(
         self, table: str, log_factor: float, offset: float = 0.0, at_c: float | None = None
     ) -> tuple[CellChange, ...]:
-        """Return the changes that multiply (offset + value) by exp(log_factor) there."""
+        """Return the changes that multiply (offset + value) by exp(log_factor [–]) there."""
         place = self.figures.coolant_c if at_c is None else at_c
         value = offset + self.calibration.at_coolant(table, place)
         return self.moved(table, (math.exp(log_factor) - 1.0) * value, place)

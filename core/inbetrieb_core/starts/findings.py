@@ -18,6 +18,8 @@ from .case import Case
 from .model import STARTED, Finding, Level
 
 LATE_S = 0.8
+#: A warm mixture this far off is supply or injector data, not a table (common practice).
+_DATA_WRONG = 0.20
 _RESTED_LOW_V = 12.0
 _VALVE_LOW_PCT, _VALVE_HIGH_PCT = 2.0, 97.0
 
@@ -180,7 +182,7 @@ def _injector_data(case: Case) -> Iterator[Finding]:
         return
     warm_up = case.steady_value("warm_up_enrichment")
     warm = f.coolant_c >= WARM_C
-    off = abs(need - 1.0) > 0.15 and 97.0 <= warm_up <= 103.0
+    off = abs(need - 1.0) > _DATA_WRONG and 97.0 <= warm_up <= 103.0
     no_enrichment_left = 99.0 <= warm_up < 130.0 and warm_up * need < 82.0
     if (warm and off) or (not warm and no_enrichment_left):
         yield Finding(

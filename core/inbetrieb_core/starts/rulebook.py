@@ -310,7 +310,7 @@ def _after_start(case: Case) -> Proposal:
             badness_of_run_up,
             direction=direction,
             offset=100.0,
-            tolerance=1.0,
+            tolerance=0.6,
             patience=2,
         )
         if case.verdict in ("started and died", "fired and died"):

@@ -107,7 +107,7 @@ class Table:
 
 
 def check_bounds(definition: TableDefinition, value: float, place: str) -> None:
-    """Refuse a value that is not finite or lies outside the definition's bounds."""
+    """Refuse a value [unit of the table] that is not finite or out of its bounds."""
     if not np.isfinite(value) or not definition.lower <= value <= definition.upper:
         raise TableError(
             f"{definition.title} {place} must be between {definition.lower:g} and "
