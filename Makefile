@@ -52,7 +52,8 @@ types: .stamps/venv .stamps/web
 	cd web && npm run --silent types
 
 unit: .stamps/venv
-	$(PY) -W error::DeprecationWarning:inbetrieb_core manage.py test tests --noinput --parallel 2
+	$(PY) manage.py test tests.core tests.server tests.test_architecture --noinput --parallel 2
+	$(PY) manage.py test tests.browser --noinput
 
 # The contract: OpenAPI snapshot from the server, web client from the snapshot.
 contract: .stamps/venv .stamps/web

@@ -6,9 +6,8 @@ import inspect
 import pkgutil
 from pathlib import Path
 
-from django.test import SimpleTestCase
-
 import inbetrieb_core
+from django.test import SimpleTestCase
 
 ROOT = Path(__file__).resolve().parents[1]
 CORE = ROOT / "core" / "inbetrieb_core"

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.http import HttpRequest, HttpResponse
 from inbetrieb_core.logs import LARGEST_BYTES
+
+from .problems import answer
 
 _MULTIPART_ROOM = 1024 * 1024
 
@@ -27,11 +29,5 @@ class RefuseHugeBodies:
                 f"The file has {length / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be "
                 "read. Cut the log to the part around the start."
             )
-            problem = {
-                "type": "about:blank",
-                "title": "File too large",
-                "status": 413,
-                "detail": detail,
-            }
-            return JsonResponse(problem, status=413, content_type="application/problem+json")
+            return answer(413, "File too large", detail)
         return self.get_response(request)

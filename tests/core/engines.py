@@ -1,7 +1,6 @@
 """Engines for tests, invented."""
 
 from hypothesis import strategies as st
-
 from inbetrieb_core.engine import EngineSpec, InjectorSet, Schools
 
 FOUR = EngineSpec(2.2, 4, InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2)

@@ -7,7 +7,6 @@ from django.test import SimpleTestCase
 from fluids.atmosphere import ATMOSPHERE_1976
 from hypothesis import given
 from hypothesis import strategies as st
-
 from inbetrieb_core.air import air_per_chamber_g, standard_pressure_kpa
 from inbetrieb_core.errors import OutOfRangeError
 from inbetrieb_core.fuel import (

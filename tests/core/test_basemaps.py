@@ -5,7 +5,6 @@ from dataclasses import replace
 import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import HealthCheck, given, settings
-
 from inbetrieb_core.basemaps import expected_start_value, generate, idle_target_rpm
 from inbetrieb_core.basemaps.efficiency import full_load_ve_pct, ve_pct
 from inbetrieb_core.basemaps.idle import idle_air_gps

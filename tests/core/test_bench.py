@@ -7,7 +7,6 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.basemaps.efficiency import ve_pct
 from inbetrieb_core.bench import (

@@ -6,7 +6,6 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.errors import CoreError, InputRefused
 from inbetrieb_core.tables import (

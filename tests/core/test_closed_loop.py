@@ -6,7 +6,6 @@ they are the yardstick of the product.
 
 import numpy as np
 from django.test import SimpleTestCase
-
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
 from inbetrieb_core.logs import Trace

@@ -1,7 +1,6 @@
 """The order of work: always exactly one next action."""
 
 from django.test import SimpleTestCase
-
 from inbetrieb_core.commissioning import STATIONS, TrialFact, next_action
 
 

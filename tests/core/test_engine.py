@@ -4,7 +4,6 @@ import math
 from dataclasses import replace
 
 from django.test import SimpleTestCase
-
 from inbetrieb_core.engine import EngineSpec, InjectorSet, judge_injectors
 from inbetrieb_core.errors import InputRefused
 

@@ -6,7 +6,6 @@ import pint
 from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
-
 from inbetrieb_core.air import air_per_chamber_g
 from inbetrieb_core.errors import CoreError, OutOfRangeError
 from inbetrieb_core.fuel import Fuel

@@ -5,7 +5,6 @@ import math
 from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
-
 from inbetrieb_core.quantities import (
     UnknownUnitError,
     convert,

@@ -9,7 +9,6 @@ from dataclasses import replace
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
-
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.engine import Schools
 from inbetrieb_core.errors import InputRefused

@@ -6,7 +6,6 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
-
 from inbetrieb_core.tables import (
     DEFINITIONS,
     Axis,

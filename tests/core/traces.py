@@ -1,7 +1,6 @@
 """Start traces written by hand from a handful of moments; independent of the bench engine."""
 
 import numpy as np
-
 from inbetrieb_core.logs import Trace
 
 

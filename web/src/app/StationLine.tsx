@@ -1,6 +1,9 @@
 import Box from '@mui/material/Box';
 import Tooltip from '@mui/material/Tooltip';
+import { useEffect, useRef } from 'react';
 import { Link, useLocation } from 'react-router';
+
+import { visuallyHidden } from '../parts/visuallyHidden';
 
 import { useJob } from './jobContext';
 import { mono } from './theme';
@@ -9,6 +12,12 @@ import { mono } from './theme';
 export function StationLine({ newestTrial }: { newestTrial: number | undefined }) {
     const { job, vocabulary } = useJob();
     const { pathname } = useLocation();
+    const line = useRef<HTMLOListElement>(null);
+    useEffect(() => {
+        const here = line.current?.querySelector<HTMLElement>('[aria-current=page]');
+        const scroller = line.current?.parentElement;
+        if (here && scroller) scroller.scrollLeft = here.offsetLeft - scroller.clientWidth / 2;
+    }, [pathname]);
     const base = `/jobs/${job.id}`;
     const paths: Record<string, string> = {
         ladder: `${base}/ladder`,
@@ -23,10 +32,11 @@ export function StationLine({ newestTrial }: { newestTrial: number | undefined }
             component="nav"
             aria-label="Order of work"
             className="no-print"
-            sx={{ overflowX: 'auto', bgcolor: 'background.paper', borderBottom: 1, borderColor: 'divider' }}
+            sx={{ position: 'relative', overflowX: 'auto', bgcolor: 'background.paper', borderBottom: 1, borderColor: 'divider' }}
         >
             <Box
                 component="ol"
+                ref={line}
                 sx={{ display: 'flex', listStyle: 'none', m: 0, px: 2, py: 0.5, minWidth: 'max-content' }}
             >
                 {vocabulary.stations.map((station) => {
@@ -75,10 +85,11 @@ export function StationLine({ newestTrial }: { newestTrial: number | undefined }
                                     <Box
                                         component="span"
                                         sx={{ ...look, color: 'ink.faint', cursor: 'default' }}
-                                        aria-label={`${station.title}, coming`}
-                                        role="note"
                                     >
                                         {label}
+                                        <Box component="span" sx={visuallyHidden}>
+                                            , coming
+                                        </Box>
                                     </Box>
                                 </Tooltip>
                             )}

@@ -47,7 +47,7 @@ export function TopBar({ title, children }: { title?: string; children?: ReactNo
                 Inbetrieb
             </Typography>
             {title && (
-                <Typography component="p" sx={{ fontWeight: 600, flexShrink: 1, minWidth: 0 }} noWrap>
+                <Typography component="p" sx={{ fontWeight: 600, flexShrink: 1, minWidth: 0, maxWidth: { xs: 250, sm: 'none' } }} noWrap>
                     {title}
                 </Typography>
             )}
@@ -56,11 +56,19 @@ export function TopBar({ title, children }: { title?: string; children?: ReactNo
             <Button color="inherit" size="small" onClick={() => setMode(dim ? 'light' : 'dark')}>
                 {dim ? 'Paper' : 'Dim'}
             </Button>
-            <Button color="inherit" size="small" onClick={() => setHelp(true)} aria-label="Keyboard shortcuts">
+            <Button
+                color="inherit"
+                size="small"
+                onClick={() => setHelp(true)}
+                sx={{ display: { xs: 'none', sm: 'inline-flex' } }}
+            >
                 Keys ?
             </Button>
             <Button color="inherit" size="small" onClick={() => leave.mutate()}>
-                Sign out {session?.username ?? ''}
+                Sign out
+                <Box component="span" sx={{ display: { xs: 'none', sm: 'inline' }, ml: 0.5 }}>
+                    {session?.username ?? ''}
+                </Box>
             </Button>
             <ShortcutsDialog open={help} onClose={() => setHelp(false)} />
         </Box>

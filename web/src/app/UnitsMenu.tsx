@@ -36,7 +36,7 @@ export function UnitsMenu() {
     return (
         <>
             <Button color="inherit" size="small" onClick={(event) => setAnchor(event.currentTarget)}>
-                Units {Object.values(job.units).slice(0, 2).join(' ')}
+                Units {job.units.temperature} {job.units.pressure}
             </Button>
             <Menu
                 anchorEl={anchor}

@@ -24,7 +24,7 @@ export const theme = createTheme({
                 background: { default: '#efebe1', paper: '#fbf9f4' },
                 text: { primary: '#1d2730', secondary: '#4a5660' },
                 divider: '#cfc9ba',
-                ink: { main: '#22405a', faint: '#6b7680', rule: '#b9b2a0' },
+                ink: { main: '#22405a', faint: '#5d6771', rule: '#b9b2a0' },
             },
         },
         dark: {
@@ -55,7 +55,7 @@ export const theme = createTheme({
         MuiButton: { defaultProps: { disableElevation: true } },
         MuiButtonBase: { defaultProps: { disableRipple: true } },
         MuiPaper: { defaultProps: { elevation: 0 } },
-        MuiTooltip: { defaultProps: { arrow: true, enterDelay: 300 } },
+        MuiTooltip: { defaultProps: { arrow: true, enterDelay: 300, describeChild: true } },
         MuiTextField: { defaultProps: { size: 'small' } },
         MuiSelect: { defaultProps: { size: 'small' } },
     },

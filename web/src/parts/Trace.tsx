@@ -139,7 +139,7 @@ function stripOptions(
                 stroke: look.faint,
                 font: look.font,
                 size: 48,
-                space: 24,
+                space: 18,
                 grid: { stroke: look.rule, width: 0.6 },
                 ticks: { show: false },
             },

@@ -1,15 +1,18 @@
 import Box from '@mui/material/Box';
 import Tab from '@mui/material/Tab';
 import Tabs from '@mui/material/Tabs';
+import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useReducer, useState } from 'react';
 
+import type { Calibration, Trial } from '../../api/client';
 import { calibrationQuery, trialsQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { useKeys } from '../../app/shortcuts';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { visuallyHidden } from '../../parts/visuallyHidden';
 import { CellMargin } from './CellMargin';
 import { editsReducer, NO_EDITS, type CellAt } from './edits';
 import { LadderGrid } from './LadderGrid';
@@ -24,10 +27,11 @@ export function LadderPage() {
     const trials = useQuery(trialsQuery(job.id));
     const [tab, setTab] = useState<'tables' | 'revisions'>('tables');
     const [edits, dispatch] = useReducer(editsReducer, NO_EDITS);
-    const [selected, setSelected] = useState<CellAt>({ table: 'cranking_fuel', index: 0 });
+    const [chosen, setSelected] = useState<CellAt | null>(null);
     useKeys({ u: () => dispatch({ type: 'undo' }), U: () => dispatch({ type: 'redo' }) });
     if (calibration.isPending) return <Loading what="Opening the ladder" />;
     if (calibration.isError) return <ProblemNote error={calibration.error} />;
+    const selected = chosen ?? firstCell(calibration.data, trials.data ?? []);
     const definitions = vocabulary.tables.filter((table) => table.group === 'start');
     return (
         <WithMargin
@@ -41,6 +45,9 @@ export function LadderPage() {
                 />
             }
         >
+            <Typography variant="h1" sx={visuallyHidden}>
+                Ladder
+            </Typography>
             <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, mb: 0.5 }}>
                 <Tabs
                     value={tab}
@@ -74,4 +81,18 @@ export function LadderPage() {
             )}
         </WithMargin>
     );
+}
+
+/** Where the eye should fall first: the table and rung of the newest trial's advice, else its rung. */
+function firstCell(calibration: Calibration, trials: Trial[]): CellAt {
+    const newest = trials[0];
+    const advice = newest?.advice[0];
+    const change = advice?.changes[0];
+    if (advice?.table && change && calibration.tables[advice.table]?.axes.length === 1) {
+        return { table: advice.table, index: change.index[0] ?? 0 };
+    }
+    const points = calibration.tables.cranking_fuel?.axes[0]?.points ?? [];
+    const place = newest?.coolant_c ?? 0;
+    const distances = points.map((point) => Math.abs(point - place));
+    return { table: 'cranking_fuel', index: Math.max(0, distances.indexOf(Math.min(...distances))) };
 }

@@ -13,6 +13,7 @@ interface Props {
 
 const TUBE_X = 66;
 const FIRST_MARK_X = 84;
+const MARK_SIZE = 22;
 const MARKS_IN_ROW = 2;
 
 /** The tube beside the rungs, with every trial at its temperature. */
@@ -32,14 +33,7 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
         const place = right - 1 + (coolantC - low) / (high - low);
         return (top - place + 0.5) * rowHeight;
     };
-    // Trials at nearly one temperature stand side by side, the newest nearest to the tube.
-    const perLevel = new Map<number, number>();
-    const marks = trials.slice(0, 24).map((trial) => {
-        const level = Math.round(yOf(trial.coolant_c) / 16);
-        const place = perLevel.get(level) ?? 0;
-        perLevel.set(level, place + 1);
-        return { trial, y: yOf(trial.coolant_c), x: FIRST_MARK_X + place * 22, hidden: place >= MARKS_IN_ROW };
-    });
+    const { marks, more } = placeMarks(trials, yOf);
     return (
         <Box sx={{ position: 'absolute', left: 0, top: 0, width: 128, height, pointerEvents: 'none' }}>
             <Box component="svg" width={128} height={height} aria-hidden sx={{ display: 'block' }}>
@@ -64,9 +58,15 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
                     />
                 ))}
             </Box>
-            {marks
-                .filter((mark) => !mark.hidden)
-                .map(({ trial, x, y }) => (
+            {more.map(({ y, count }) => (
+                <Box
+                    key={y}
+                    sx={{ position: 'absolute', left: FIRST_MARK_X - 8, top: y + 9, fontSize: '0.76rem', color: 'text.secondary' }}
+                >
+                    and {count}
+                </Box>
+            ))}
+            {marks.map(({ trial, x, y }) => (
                     <Tooltip key={trial.id} title={`Trial ${trial.number}: ${trial.sentence}`} placement="right">
                         <Box
                             component={Link}
@@ -90,6 +90,33 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
                 ))}
         </Box>
     );
+}
+
+interface Mark {
+    trial: Trial;
+    x: number;
+    y: number;
+}
+
+/**
+ * Trials at nearly one temperature stand side by side, the newest nearest to the tube; where
+ * there is no room for all, the older ones are counted.
+ */
+function placeMarks(trials: Trial[], yOf: (coolantC: number) => number) {
+    const marks: Mark[] = [];
+    const more: { y: number; count: number }[] = [];
+    for (const trial of trials) {
+        const y = yOf(trial.coolant_c);
+        const beside = marks.filter((mark) => Math.abs(mark.y - y) < MARK_SIZE);
+        if (beside.length < MARKS_IN_ROW) {
+            marks.push({ trial, y, x: FIRST_MARK_X + beside.length * MARK_SIZE });
+            continue;
+        }
+        const near = more.find((entry) => Math.abs(entry.y - y) < MARK_SIZE);
+        if (near) near.count += 1;
+        else more.push({ y: beside[0]?.y ?? y, count: 1 });
+    }
+    return { marks, more };
 }
 
 /** A tick for a good start, a cross for one that was not; framed while its advice is open. */

@@ -1,0 +1,126 @@
+"""Browser tests: Debian's chromium drives the built application on a live server."""
+
+import os
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from playwright.sync_api import expect, sync_playwright
+
+from server.accounts.services import register
+
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-quic",
+    "--no-first-run",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--autoplay-policy=no-user-gesture-required",
+]
+PASSWORD = "a long enough phrase"
+AXE = Path(settings.ROOT) / "web" / "node_modules" / "axe-core" / "axe.min.js"
+#: The application's own 4xx answers are part of what is tested; the browser logs each of them.
+EXPECTED_NOISE = ("GPU stall due to ReadPixels", "Failed to load resource")
+
+expect.set_options(timeout=15_000)
+
+
+class BrowserTestCase(StaticLiveServerTestCase):
+    """A chromium with one signed-in person; fails on any error in the page's console."""
+
+    viewport = {"width": 1280, "height": 800}
+
+    @classmethod
+    def setUpClass(cls):
+        super().setUpClass()
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "1"
+        cls.addClassCleanup(os.environ.pop, "DJANGO_ALLOW_ASYNC_UNSAFE", None)
+        playwright = sync_playwright().start()
+        cls.addClassCleanup(playwright.stop)
+        cls.browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+        cls.addClassCleanup(cls.browser.close)
+
+    def setUp(self):
+        self.user = register(username="anna", password=PASSWORD, workshop="Shed")
+        self.noise = []
+        self.page = self.new_page()
+
+    def tearDown(self):
+        self.assertEqual(self.noise, [])
+
+    def new_page(self, signed_in=True, **context):
+        page = self.browser.new_context(viewport=self.viewport, **context).new_page()
+        page.set_default_timeout(15_000)
+        page.on("pageerror", lambda error: self.noise.append(str(error)))
+        page.on("console", self._hear)
+        self.addCleanup(page.context.close)
+        if signed_in:
+            self.open("/", page)
+            page.get_by_label("Name").fill("anna")
+            page.get_by_label("Password").fill(PASSWORD)
+            page.get_by_role("button", name="Sign in", exact=True).click()
+            expect(page.get_by_role("heading", name="Shop board")).to_be_visible()
+        return page
+
+    def _hear(self, message):
+        if message.type in ("error", "warning") and not any(
+            n in message.text for n in EXPECTED_NOISE
+        ):
+            self.noise.append(message.text)
+
+    def open(self, path, page=None):
+        (page or self.page).goto(self.live_server_url + path)
+
+    def api(self, path, body):
+        """Call the API as the signed-in person, to prepare what a test does not drive by hand."""
+        answer = self.page.evaluate(
+            """async ([path, body]) => {
+                const token = document.cookie.match(/csrftoken=([^;]+)/)[1];
+                const response = await fetch('/api' + path, {method: 'POST', body: JSON.stringify(body),
+                    headers: {'Content-Type': 'application/json', 'X-CSRFToken': token}});
+                return [response.status, await response.json()];
+            }""",
+            [path, body],
+        )
+        self.assertLess(answer[0], 300, answer[1])
+        return answer[1]
+
+    def make_job(self, **engine):
+        data = {
+            "displacement_l": 2.2,
+            "chambers": 4,
+            "cam": "moderate",
+            "compression_ratio": 10.2,
+            "rev_limit_rpm": 6600,
+            "torque_peak_rpm": 4300,
+            "injectors": {"flow_cm3_min": 390},
+            **engine,
+        }
+        return self.api("/jobs", {"name": "Heron", "engine": data})["id"]
+
+    def scale_tables(self, job, **factors):
+        """Leave tables wrong, as somebody before might have."""
+        tables = self.page.evaluate(f"fetch('/api/jobs/{job}/calibration').then((r) => r.json())")[
+            "tables"
+        ]
+        edit = {
+            k: {"values": [round(v * f, 2) for v in tables[k]["values"]]}
+            for k, f in factors.items()
+        }
+        self.api(f"/jobs/{job}/calibration", {"note": "found so", "based_on": 1, "tables": edit})
+
+    def assert_accessible(self, page=None):
+        """Run axe on the page as it stands."""
+        page = page or self.page
+        page.wait_for_load_state("networkidle")
+        page.evaluate(AXE.read_text())
+        found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
+        serious = [
+            (v["id"], v["help"], [n["target"] for n in v["nodes"]][:3])
+            for v in found
+            if v["impact"] in ("serious", "critical", "moderate")
+        ]
+        self.assertEqual(serious, [])

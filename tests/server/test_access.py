@@ -1,0 +1,155 @@
+"""Who may see what: as a table over every address of the API."""
+
+import json
+
+from django.conf import settings
+from django.test import Client, override_settings
+
+from server.accounts.demo_user import DEMO_USERNAME
+from server.accounts.models import ApiToken
+from server.accounts.services import register
+
+from .base import PASSWORD, ApiTestCase
+
+
+class OwnershipTests(ApiTestCase):
+    def addresses(self):
+        """Yield (method, path) of every operation on a job, from the published contract."""
+        contract = json.loads((settings.ROOT / "server" / "openapi.json").read_text())
+        for path, operations in contract["paths"].items():
+            if "{job_id}" not in path:
+                continue
+            for method in operations:
+                yield method, path.removeprefix("/api")
+
+    def test_another_workshops_job_answers_404_everywhere(self):
+        job = self.make_job()["id"]
+        log = self.post(f"/jobs/{job}/bench/starts", {"coolant_c": 20})["id"]
+        trial = self.post(f"/jobs/{job}/trials", {"log_id": log})["id"]
+        bodies = {
+            "/jobs/{job_id}/units": {"units": {}},
+            "/jobs/{job_id}/calibration": {"based_on": 1, "tables": {}},
+            "/jobs/{job_id}/calibration/restore": {"revision": 1, "based_on": 1},
+            "/jobs/{job_id}/trials": {"log_id": log},
+            "/jobs/{job_id}/bench/starts": {"coolant_c": 20},
+            "/jobs/{job_id}/trials/{trial_id}/accept": {},
+            "/jobs/{job_id}/trials/{trial_id}/decline": {},
+        }
+        multipart = ("/logs", "/logs/preview", "/import")
+        seen = 0
+        for user, expected in ((None, 401), ("stranger", 404)):
+            client = Client()
+            if user:
+                client.force_login(self.stranger)
+            for method, path in self.addresses():
+                with self.subTest(user=user, method=method, path=path):
+                    real = path.format(job_id=job, log_id=log, trial_id=trial)
+                    if path.endswith("/diff"):
+                        real += "?first=1&second=1"
+                    kind = {}
+                    if method == "post" and path.endswith(multipart):
+                        from django.core.files.uploadedfile import SimpleUploadedFile
+
+                        kind = {
+                            "data": {"file": SimpleUploadedFile("x.csv", b"time,rpm\n0,0\n1,9\n")}
+                        }
+                    elif method == "post":
+                        kind = {"data": bodies[path], "content_type": "application/json"}
+                    response = getattr(client, method)(f"/api{real}", **kind)
+                    self.assertEqual(response.status_code, expected, response.content[:200])
+                    seen += 1
+        self.assertGreater(seen, 30)
+        self.assertEqual(self.client.get(f"/api/jobs/{job}").status_code, 200)
+
+    def test_lists_hold_only_the_own_workshops_jobs(self):
+        self.make_job()
+        self.client.force_login(self.stranger)
+        self.assertEqual(self.get("/jobs"), [])
+
+    def test_a_log_of_another_job_cannot_be_judged_here(self):
+        first, second = self.make_job()["id"], self.make_job()["id"]
+        log = self.post(f"/jobs/{first}/bench/starts", {"coolant_c": 20})["id"]
+        self.post(f"/jobs/{second}/trials", {"log_id": log}, status=404)
+
+
+class SignInTests(ApiTestCase):
+    def setUp(self):
+        self.client = Client(enforce_csrf_checks=True)
+        self.client.get("/api/session")
+
+    def send(self, method, path, body, token=True):
+        headers = {"X-CSRFToken": self.client.cookies["csrftoken"].value} if token else {}
+        return getattr(self.client, method)(
+            f"/api{path}", body, content_type="application/json", headers=headers
+        )
+
+    def test_with_name_and_password_and_out_again(self):
+        self.assertEqual(
+            self.send("post", "/session", {"username": "owner", "password": "wrong"}).status_code,
+            422,
+        )
+        answer = self.send("post", "/session", {"username": "owner", "password": PASSWORD})
+        self.assertEqual(answer.json()["workshop"], "Here")
+        self.assertEqual(self.client.get("/api/jobs").status_code, 200)
+        self.assertEqual(self.send("delete", "/session", None).status_code, 204)
+        self.assertEqual(self.client.get("/api/jobs").status_code, 401)
+
+    def test_another_sites_page_cannot_write(self):
+        self.send("post", "/session", {"username": "owner", "password": PASSWORD})
+        self.assertEqual(self.send("post", "/jobs/preview", {}, token=False).status_code, 403)
+        self.assertEqual(
+            self.send(
+                "post", "/session", {"username": "owner", "password": PASSWORD}, token=False
+            ).status_code,
+            403,
+        )
+
+    def test_new_people_get_a_workshop_of_their_own(self):
+        weak = self.send("post", "/users", {"username": "new", "password": "123"})
+        self.assertEqual(weak.status_code, 422)
+        self.assertEqual(weak.json()["problems"][0]["field"], "password")
+        taken = self.send("post", "/users", {"username": "Owner", "password": PASSWORD})
+        self.assertIn("taken", taken.json()["detail"])
+        self.assertEqual(
+            self.send("post", "/users", {"username": "new", "password": PASSWORD}).status_code, 201
+        )
+        self.assertEqual(self.client.get("/api/jobs").json(), [])
+
+    def test_tokens_for_programs(self):
+        self.send("post", "/session", {"username": "owner", "password": PASSWORD})
+        token = self.send("post", "/tokens", {"name": "script"}).json()["token"]
+        self.assertFalse(ApiToken.objects.filter(digest__contains=token).exists())
+        program = Client(enforce_csrf_checks=True)
+        good = program.get("/api/jobs", headers={"Authorization": f"Bearer {token}"})
+        bad = program.get("/api/jobs", headers={"Authorization": "Bearer nonsense"})
+        self.assertEqual((good.status_code, bad.status_code), (200, 401))
+
+
+class DemoTests(ApiTestCase):
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        register(username=DEMO_USERNAME, password=None, workshop="Demo")
+
+    def name_of(self, **request):
+        return Client().get("/api/session", **request).json()["username"]
+
+    def test_signs_in_on_this_machine_only_and_only_in_demo_mode(self):
+        self.assertIsNone(self.name_of())
+        with override_settings(DEMO=True):
+            self.assertEqual(self.name_of(), DEMO_USERNAME)
+            self.assertEqual(self.name_of(REMOTE_ADDR="::1"), DEMO_USERNAME)
+            self.assertIsNone(self.name_of(REMOTE_ADDR="192.0.2.7"))
+            self.assertIsNone(self.name_of(HTTP_X_FORWARDED_FOR="192.0.2.7"))
+
+    @override_settings(DEMO=True)
+    def test_programs_need_no_cookie_but_foreign_pages_get_nothing(self):
+        program = Client(enforce_csrf_checks=True)
+        self.assertEqual(program.get("/api/jobs").status_code, 200)
+        page = program.post(
+            "/api/jobs/preview",
+            {},
+            content_type="application/json",
+            headers={"Origin": "http://elsewhere.example"},
+        )
+        self.assertEqual(page.status_code, 403)

@@ -1,0 +1,62 @@
+"""The published contract: the snapshot is current, operations have names, the page is served."""
+
+import json
+
+from django.conf import settings
+from django.core.management import call_command
+from django.test import Client, SimpleTestCase, TestCase
+
+
+class ContractTests(SimpleTestCase):
+    def test_the_snapshot_is_what_the_server_publishes(self):
+        from server.config.api import api
+
+        snapshot = json.loads((settings.ROOT / "server" / "openapi.json").read_text())
+        self.assertEqual(
+            json.loads(json.dumps(api.get_openapi_schema())), snapshot, "run make contract"
+        )
+
+    def test_the_stable_addresses_are_there(self):
+        paths = json.loads((settings.ROOT / "server" / "openapi.json").read_text())["paths"]
+        for path, method in (
+            ("/api/jobs", "post"),
+            ("/api/jobs", "get"),
+            ("/api/jobs/{job_id}", "get"),
+            ("/api/jobs/{job_id}/calibration", "get"),
+            ("/api/jobs/{job_id}/calibration", "post"),
+            ("/api/jobs/{job_id}/logs", "post"),
+            ("/api/jobs/{job_id}/trials", "post"),
+            ("/api/jobs/{job_id}/trials/{trial_id}/accept", "post"),
+            ("/api/jobs/{job_id}/bench/starts", "post"),
+            ("/api/jobs/{job_id}/export", "get"),
+        ):
+            self.assertIn(method, paths[path])
+
+
+class PageTests(TestCase):
+    def test_any_address_of_the_application_is_its_page_and_the_api_is_not(self):
+        client = Client()
+        for path in ("/", "/jobs/7/ladder"):
+            response = client.get(path)
+            self.assertIn(response.status_code, (200, 503))
+            self.assertIn("no-cache", response["Cache-Control"])
+        self.assertEqual(client.get("/api/nothing").status_code, 404)
+
+    def test_the_contract_can_be_read_without_signing_in(self):
+        self.assertEqual(Client().get("/api/openapi.json").status_code, 200)
+
+    def test_no_migration_is_missing(self):
+        call_command("makemigrations", "--check", "--dry-run", verbosity=0)
+
+
+class DemoDataTests(TestCase):
+    def test_demo_jobs_stand_in_different_states(self):
+        call_command("load_demo", verbosity=0)
+        call_command("load_demo", verbosity=0)  # a second time changes nothing
+        from django.contrib.auth.models import User
+
+        client = Client()
+        client.force_login(User.objects.get(username="demo"))
+        jobs = client.get("/api/jobs").json()
+        self.assertEqual(len(jobs), 3)
+        self.assertEqual({job["next_action"]["kind"] for job in jobs}, {"decide", "mend", "record"})

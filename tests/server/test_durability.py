@@ -1,0 +1,146 @@
+"""Two saving at once, and a server killed in the middle of saving."""
+
+import json
+import os
+import random
+import signal
+import sqlite3
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from pathlib import Path
+
+from django.conf import settings
+from django.db import connections
+from django.test import Client, SimpleTestCase, TransactionTestCase
+from inbetrieb_core.tables import from_plain
+
+from server.accounts.services import register
+
+from .base import FOUR
+
+WRITER = """
+import os, sys
+os.environ["DJANGO_SETTINGS_MODULE"] = "server.config.settings"
+import django
+django.setup()
+from django.contrib.auth.models import User
+from server.accounts.services import register
+from server.bench.services import add_bench_start
+from server.calibration.services import calibration_of, edit, revision_of
+from server.jobs.engine_data import EngineIn
+from server.jobs.models import Job
+from server.jobs.services import create_job
+from server.logbook.services import add_trial
+from inbetrieb_core.bench import StartConditions
+user = User.objects.first() or register(username="w", password=None, workshop="w")
+job = Job.objects.first() or create_job(
+    user, name="J", note="", engine=EngineIn.model_validate(%s), display_units={}, axes=None, override_reason="")
+print("ready", flush=True)
+step = 0
+while True:
+    step += 1
+    newest = revision_of(job)
+    values = calibration_of(newest)["idle_target"].values + (1 if step %% 2 else -1)
+    edit(job, user, note=str(step), based_on=newest.number, tables={"idle_target": values.tolist()}, provenance="assumed")
+    log = add_bench_start(job, user, engine="port_four", conditions=StartConditions(20.0, seed=step, run_s=4.0), faults=[], revision=None)
+    add_trial(job, user, log=log, observation=None, revision=None, ambient_c=None, soak_h=None, coolant_c=None, start_number=1, note="")
+"""
+
+
+class KillTests(SimpleTestCase):
+    def test_a_killed_server_leaves_only_whole_revisions_logs_and_trials(self):
+        random.seed(7)
+        with tempfile.TemporaryDirectory() as folder:
+            env = {
+                **os.environ,
+                "INBETRIEB_DATA": folder,
+                "DJANGO_SETTINGS_MODULE": "server.config.settings",
+                "INBETRIEB_SECRET_KEY": "x",
+            }
+            run = [sys.executable, "manage.py", "migrate", "-v0"]
+            subprocess.run(run, cwd=settings.ROOT, env=env, check=True)
+            counts = []
+            for _ in range(6):
+                writer = subprocess.Popen(
+                    [sys.executable, "-c", WRITER % repr(FOUR)],
+                    cwd=settings.ROOT,
+                    env=env,
+                    stdout=subprocess.PIPE,
+                )
+                writer.stdout.readline()
+                time.sleep(random.uniform(0.05, 0.5))
+                writer.send_signal(signal.SIGKILL)
+                writer.wait()
+                writer.stdout.close()
+                counts.append(self.check_whole(Path(folder) / "inbetrieb.sqlite3"))
+            self.assertEqual(counts, sorted(counts))
+            self.assertGreater(counts[-1], 3)
+
+    def check_whole(self, path):
+        """Open the database as it was left and check every row that counts."""
+        database = sqlite3.connect(path)
+        self.assertEqual(database.execute("PRAGMA integrity_check").fetchone()[0], "ok")
+        self.assertEqual(database.execute("PRAGMA foreign_key_check").fetchall(), [])
+        rows = database.execute(
+            "SELECT number, tables FROM calibration_revision ORDER BY number"
+        ).fetchall()
+        self.assertEqual([number for number, _ in rows], list(range(1, len(rows) + 1)))
+        for _, tables in rows:
+            from_plain(json.loads(tables))
+        for log, count, channels in database.execute(
+            "SELECT id, sample_count, channels FROM logbook_log"
+        ).fetchall():
+            kept = database.execute(
+                "SELECT COUNT(DISTINCT channel) FROM logbook_logchunk WHERE log_id = ? AND level = 1",
+                (log,),
+            ).fetchone()[0]
+            self.assertEqual(kept, len(json.loads(channels)))
+            self.assertGreater(count, 10)
+        for (analysis,) in database.execute("SELECT analysis FROM logbook_trial").fetchall():
+            json.loads(analysis)
+        database.close()
+        return len(rows)
+
+
+class TwoBrowsersTests(TransactionTestCase):
+    def test_of_two_saving_at_once_one_is_told_and_nothing_is_mixed(self):
+        user = register(username="two", password=None, workshop="w")
+        client = Client()
+        client.force_login(user)
+        job = client.post(
+            "/api/jobs", {"name": "J", "engine": FOUR}, content_type="application/json"
+        ).json()["id"]
+        values = client.get(f"/api/jobs/{job}/calibration").json()["tables"]["idle_target"][
+            "values"
+        ]
+        statuses, barrier = [], threading.Barrier(6)
+
+        def save(number):
+            own = Client()
+            own.force_login(user)
+            barrier.wait()
+            body = {
+                "note": str(number),
+                "based_on": 1,
+                "tables": {"idle_target": {"values": [v + number for v in values]}},
+            }
+            statuses.append(
+                own.post(
+                    f"/api/jobs/{job}/calibration", body, content_type="application/json"
+                ).status_code
+            )
+            connections.close_all()
+
+        threads = [threading.Thread(target=save, args=(i,)) for i in range(1, 7)]
+        for thread in threads:
+            thread.start()
+        for thread in threads:
+            thread.join()
+        self.assertEqual(sorted(statuses), [201, 409, 409, 409, 409, 409])
+        listed = client.get(f"/api/jobs/{job}/revisions").json()
+        self.assertEqual([r["revision"] for r in listed], [2, 1])
+        saved = client.get(f"/api/jobs/{job}/calibration").json()["tables"]["idle_target"]["values"]
+        self.assertEqual(saved, [v + int(listed[0]["note"]) for v in values])
