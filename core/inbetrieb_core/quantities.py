@@ -88,6 +88,24 @@ _BY_SPELLING: dict[str, tuple[str, str]] = {
 _AMBIGUOUS = {"1", "f", "c", "k", "s", "v", "la", "eq", "grad", "mb", "min", "phi", "-", "°"}
 
 
+#: How a unit is written for people where its name in the table is not that already.
+_WRITTEN = {
+    "degC": "°C", "degF": "°F", "kelvin": "K", "millibar": "mbar", "us": "µs", "minute": "min",
+    "percent": "%", "dimensionless": "fraction", "degree": "°", "air_fuel_ratio": "AFR",
+    "equivalence_ratio": "phi", "hertz": "Hz", "cm^3/min": "cm³/min",
+}  # fmt: skip
+
+
+def written_unit(unit: str) -> str:
+    """Return a unit of the table as people write it; its spelling is recognised again."""
+    return _WRITTEN.get(unit, unit)
+
+
+def offered_units(dimension: str) -> tuple[str, ...]:
+    """Return the units of a dimension as people write them; empty for none."""
+    return tuple(written_unit(unit) for unit in _SPELLINGS.get(dimension, {}))
+
+
 class UnknownUnitError(CoreError):
     """A unit name is not in the table of known spellings."""
 

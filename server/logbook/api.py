@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from inbetrieb_core.logs import CHANNELS, LARGEST_BYTES, LogPreview
-from inbetrieb_core.quantities import FloatArray
+from inbetrieb_core.quantities import FloatArray, offered_units, written_unit
 from inbetrieb_core.starts import VERDICTS, Observation
 from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 
@@ -41,6 +41,7 @@ class ColumnUseOut(Schema):
     column: str
     unit: str
     channel: str | None
+    read_unit: str = Field("", description="unit in which the cells are read")
     reason: str
 
 
@@ -50,6 +51,7 @@ class ChannelOut(Schema):
     name: str
     title: str
     unit: str
+    offered_units: list[str] = Field(description="units in which a file may hold it")
 
 
 class LogOut(Schema):
@@ -223,10 +225,12 @@ class AcceptOut(Schema):
 
 def _channel_out(name: str) -> ChannelOut:
     channel = CHANNELS[name]
-    unit = {"degC": "°C", "percent": "%", "degree": "°", "lambda": "–"}.get(
-        channel.unit, channel.unit
+    return ChannelOut(
+        name=name,
+        title=channel.title,
+        unit=written_unit(channel.unit),
+        offered_units=list(offered_units(channel.dimension)),
     )
-    return ChannelOut(name=name, title=channel.title, unit=unit)
 
 
 def log_out(log: Log) -> LogOut:
@@ -259,6 +263,7 @@ def _preview_out(upload_id: str, preview: LogPreview, remembered: bool) -> Previ
                 column=use.column.header,
                 unit=use.column.unit,
                 channel=use.channel,
+                read_unit=use.unit,
                 reason=use.reason,
             )
             for use in preview.uses

@@ -99,6 +99,7 @@ def add_upload(
             "column": use.column.header,
             "unit": use.column.unit,
             "channel": use.channel,
+            "read_unit": use.unit,
             "reason": use.reason,
         }
         for use in imported.uses
@@ -295,10 +296,10 @@ def accept(
     cells = [
         CellChange(index, tuple(c["at"]), c["from"], float(c["to"])) for index, c in wanted.items()
     ]
-    own = "" if changes is None else "changed by hand; "
+    own = "Advice" if changes is None else "Changed by hand from the advice"
     mark = Provenance(
         "calculated",
-        f"{own}advice of trial {trial.number} ({advice['rule']}): {advice['reason']}"[:400],
+        f"{own} of trial {trial.number} ({advice['rule']}): {advice['reason']}"[:400],
         f"trial {trial.number}",
     )
     title = DEFINITIONS[advice["table"]].title

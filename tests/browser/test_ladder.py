@@ -81,9 +81,9 @@ class LadderTests(BrowserTestCase):
         page.get_by_role("tab", name="Revisions").click()
         expect(page.get_by_text(re.compile("found so Changed: idle valve"))).to_be_visible()
         expect(
-            page.get_by_role("heading", name=re.compile("the one before it: 1 → 2"))
+            page.get_by_role("heading", name=re.compile("with the one before it: 1 → 2"))
         ).to_be_visible()
-        expect(page.get_by_text(re.compile(r"\(−10 %\)")).first).to_be_visible()
+        expect(page.get_by_text(re.compile(r"^−10 %$")).first).to_be_visible()
         self.assert_accessible()
         page.get_by_role("button", name="Restore").click()
         expect(page.get_by_role("tab", name="Ladder, revision 3")).to_be_visible()

@@ -55,7 +55,7 @@ class MainJobTests(BrowserTestCase):
         page.get_by_role("link", name=re.compile("Ladder")).first.click()
         page.get_by_role("gridcell").filter(has=page.get_by_label("calculated")).first.click()
         expect(page.get_by_role("complementary", name="Margin")).to_contain_text(
-            re.compile("advice of trial")
+            re.compile("Advice of trial")
         )
         expect(
             page.get_by_role("link", name=re.compile(f"Trial {len(seconds)}: It started")).first

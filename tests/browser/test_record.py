@@ -60,6 +60,17 @@ class LogUploadTests(BrowserTestCase):
             page.get_by_label(f"{column} is read as").click()
             page.get_by_role("option", name=channel, exact=True).click()
             expect(rows.get_by_role("row", name=re.compile(column))).to_contain_text("You chose it")
+        # A wrong unit can be corrected too.
+        page.get_by_label("Unit of Wassertemperatur").click()
+        page.get_by_role("option", name="K", exact=True).click()
+        expect(rows.get_by_role("row", name=re.compile("Wassertemperatur"))).to_contain_text(
+            "unit K chosen"
+        )
+        page.get_by_label("Unit of Wassertemperatur").click()
+        page.get_by_role("option", name="°F", exact=True).click()
+        expect(rows.get_by_role("row", name=re.compile("Wassertemperatur"))).to_contain_text(
+            "unit °F chosen"
+        )
         self.assert_accessible()
         expect(save).to_be_enabled()
         save.click()

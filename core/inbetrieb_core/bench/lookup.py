@@ -18,10 +18,8 @@ def _locate(points: tuple[float, ...], value: float) -> tuple[int, float]:
     return left, (value - points[left]) / (points[left + 1] - points[left])
 
 
-def curve(table: Table) -> Callable[[float], float]:
-    """Return a fast reader of a one-axis table, equal to :meth:`Table.at`."""
-    points = table.axes[0].points
-    values = [float(value) for value in table.values]
+def points_curve(points: tuple[float, ...], values: tuple[float, ...]) -> Callable[[float], float]:
+    """Return a fast reader of values over points; the ends hold."""
     if len(values) == 1:
         return lambda place: values[0]
 
@@ -30,6 +28,11 @@ def curve(table: Table) -> Callable[[float], float]:
         return values[left] + share * (values[left + 1] - values[left])
 
     return read
+
+
+def curve(table: Table) -> Callable[[float], float]:
+    """Return a fast reader of a one-axis table, equal to :meth:`Table.at`."""
+    return points_curve(table.axes[0].points, tuple(float(value) for value in table.values))
 
 
 def surface(table: Table) -> Callable[[float, float], float]:

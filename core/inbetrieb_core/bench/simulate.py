@@ -26,6 +26,7 @@ from ..tables import Calibration
 from .controller import Controller, charge_temperature_k
 from .engines import BenchEngine
 from .faults import Fault, apply_faults
+from .lookup import points_curve
 from .physics import (
     film_step,
     flow_function,
@@ -168,6 +169,8 @@ class _Engine:
         )
         self.coolant_c = conditions.coolant_c
         self.map_kpa = self.ambient_kpa
+        curve = hardware.injectors.dead_time
+        self.data_sheet_ms = points_curve(curve.voltage_v, curve.dead_time_ms)
         self.film_g = 0.0
         self.residual_heat = 0.0
         self.rail_kpa = 0.2 * hardware.rail_pressure_kpa
@@ -246,7 +249,7 @@ class _Engine:
     def true_dead_time_ms(self) -> float:
         """Return the injector's real dead time at this voltage. [ms]"""
         curve = self.hardware.injectors.dead_time
-        value = float(np.interp(self.battery_v, curve.voltage_v, curve.dead_time_ms))
+        value = self.data_sheet_ms(self.battery_v)
         if self.battery_v < curve.voltage_v[0]:
             value *= curve.voltage_v[0] / max(self.battery_v, 3.0)
         return max(0.05, value + self.truth.dead_time_offset_ms)

@@ -4,12 +4,18 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..errors import FieldProblem, InputRefused
-from ..quantities import FloatArray, linear_conversion, normalise_unit, recognise_unit
+from ..quantities import (
+    FloatArray,
+    linear_conversion,
+    normalise_unit,
+    recognise_unit,
+    written_unit,
+)
 from .names import CHANNELS, OTHER_MEANING, ChannelName, normalise_name
 
 PETROL_GAUGE_AFR = 14.7
@@ -33,6 +39,8 @@ class Column:
         Some finite values, for judging units by their size.
     clock : bool
         Whether the cells are clock times such as 10:32:07.5.
+    chosen : bool
+        Whether a person chose the unit.
     """
 
     number: int
@@ -41,6 +49,7 @@ class Column:
     unit: str
     sample: FloatArray
     clock: bool = False
+    chosen: bool = False
 
 
 @dataclass(frozen=True)
@@ -57,6 +66,8 @@ class ColumnUse:
         Canonical value = cell · factor + offset.
     inverse : bool
         Whether the cell is a fuel–air equivalence ratio, so that lambda is its inverse.
+    unit : str
+        Unit in which the cells are read, as people write it; empty for none.
     reason : str
         Why it is read so, or why it is ignored.
     """
@@ -67,6 +78,7 @@ class ColumnUse:
     factor: float = 1.0
     offset: float = 0.0
     inverse: bool = False
+    unit: str = ""
 
 
 _BRACKETED = re.compile(r"^(.*?)\s*[\[({]([^\])}]*)[\])}]\s*$")
@@ -172,9 +184,7 @@ def from_mapping(columns: Sequence[Column], mapping: Mapping[str, object]) -> tu
             continue
         used[channel.channel] = header
         if unit:
-            column = Column(
-                column.number, column.header, column.name, unit, column.sample, column.clock
-            )
+            column = replace(column, unit=unit, chosen=True)
         chosen[column.number] = _use(column, channel, "You chose it")
     if problems:
         raise InputRefused(problems)
@@ -254,12 +264,16 @@ def _use(column: Column, channel: ChannelName, why: str) -> ColumnUse:
         return ColumnUse(column, channel.channel, f"{channel.title}: {why}; clock times read.")
     unit, reason = _unit_of(column, channel)
     if channel.dimension == "mixture":
-        return _mixture_use(column, channel, unit, f"{channel.title}: {why}; {reason}.")
+        return replace(
+            _mixture_use(column, channel, unit, f"{channel.title}: {why}; {reason}."),
+            unit=written_unit(unit),
+        )
     factor, offset = linear_conversion(unit, channel.unit)
     if channel.channel == "lambda_correction_pct":
         base, note = _correction_base(column)
         offset, reason = offset - base, reason + note
-    return ColumnUse(column, channel.channel, f"{channel.title}: {why}; {reason}.", factor, offset)
+    text = f"{channel.title}: {why}; {reason}."
+    return ColumnUse(column, channel.channel, text, factor, offset, unit=written_unit(unit))
 
 
 def _mixture_use(column: Column, channel: ChannelName, unit: str, reason: str) -> ColumnUse:
@@ -272,9 +286,10 @@ def _unit_of(column: Column, channel: ChannelName) -> tuple[str, str]:
     """Return the unit of a column, stated or judged by the size of its values, and why."""
     stated = recognise_unit(column.unit) if column.unit else None
     if stated is not None and stated[0] == channel.dimension:
-        if channel.dimension == "mixture":
+        if channel.dimension == "mixture" and not column.chosen:
             return _check_mixture(column, stated[1])
-        return stated[1], f"unit {column.unit.strip()} stated"
+        how = "chosen" if column.chosen else "stated"
+        return stated[1], f"unit {column.unit.strip()} {how}"
     guess = _GUESSES.get(channel.dimension)
     if guess is None or not column.sample.size:
         return channel.unit, "no unit stated, read in the usual one"

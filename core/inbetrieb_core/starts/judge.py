@@ -215,7 +215,7 @@ def _advise(case: Case, findings: Sequence[Finding]) -> tuple[tuple[Advice, ...]
             round(check.confidence * weight, 2),
             check.disproof,
         )
-        first = f"Until this is mended ({blocking[0].key}), no table is changed."
+        first = "Until what comes first is mended, no table is changed."
         return (advice,), tuple(
             Wait(rule.identifier, rule.table, first) for rule in _one_each(pending)
         )

@@ -796,6 +796,11 @@ export interface components {
         ChannelOut: {
             /** Name */
             name: string;
+            /**
+             * Offered Units
+             * @description units in which a file may hold it
+             */
+            offered_units: string[];
             /** Title */
             title: string;
             /** Unit */
@@ -810,6 +815,12 @@ export interface components {
             channel: string | null;
             /** Column */
             column: string;
+            /**
+             * Read Unit
+             * @description unit in which the cells are read
+             * @default
+             */
+            read_unit: string;
             /** Reason */
             reason: string;
             /** Unit */

@@ -6,6 +6,7 @@ import { Link, useLocation } from 'react-router';
 import type { Job, Trial } from '../api/client';
 import { useJob } from './jobContext';
 import { nextActionPath } from './nextActionPath';
+import { inUnits } from './units';
 
 const VERBS: Record<Job['next_action']['kind'], string> = {
     record: 'Record a start',
@@ -44,7 +45,7 @@ export function NextAction({ trials }: { trials: Trial[] }) {
                 <Box component="span" sx={{ color: 'primary.main', mr: 1 }}>
                     Next
                 </Box>
-                {job.next_action.sentence}
+                {inUnits(job.next_action.sentence, job.units)}
             </Typography>
             {pathname !== path && (
                 <Button component={Link} to={path} variant="contained" sx={{ flex: 'none', minHeight: 40 }}>

@@ -8,7 +8,7 @@ export function Shell() {
     return (
         <Box sx={{ minHeight: '100%', display: 'flex', flexDirection: 'column' }}>
             <TopBar />
-            <Box component="main" sx={{ flex: 1 }}>
+            <Box component="main" sx={{ flex: 1, display: 'flex', flexDirection: 'column' }}>
                 <Outlet />
             </Box>
         </Box>

@@ -52,6 +52,7 @@ export const theme = createTheme({
     },
     shape: { borderRadius: 3 },
     components: {
+        MuiCssBaseline: { styleOverrides: { a: { color: 'var(--mui-palette-primary-main)' } } },
         MuiButton: { defaultProps: { disableElevation: true } },
         MuiButtonBase: { defaultProps: { disableRipple: true } },
         MuiPaper: { defaultProps: { elevation: 0 } },

@@ -1,8 +1,8 @@
 /** Text for screen readers that sighted people see otherwise. */
 export const visuallyHidden = {
     position: 'absolute',
-    width: 1,
-    height: 1,
+    width: '1px',
+    height: '1px',
     m: '-1px',
     p: 0,
     overflow: 'hidden',

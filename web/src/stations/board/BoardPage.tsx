@@ -12,6 +12,7 @@ import { Link } from 'react-router';
 
 import type { Job } from '../../api/client';
 import { jobsQuery } from '../../api/queries';
+import { inUnits } from '../../app/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { describeEngine } from './describeEngine';
@@ -21,7 +22,7 @@ export function BoardPage() {
     const jobs = useQuery(jobsQuery);
     if (jobs.isPending) return <Loading what="Fetching the jobs" />;
     return (
-        <Box sx={{ p: { xs: 2, md: 4 }, maxWidth: 1240, mx: 'auto' }}>
+        <Box sx={{ p: { xs: 2, md: 4 }, width: '100%', maxWidth: 1240, mx: 'auto' }}>
             <Stack direction="row" sx={{ alignItems: 'baseline', mb: 2, gap: 2, flexWrap: 'wrap' }}>
                 <Typography variant="h1" sx={{ flex: 1 }}>
                     Shop board
@@ -82,11 +83,11 @@ function JobRow({ job }: { job: Job }) {
                 )}
             </TableCell>
             <TableCell>
-                <Typography sx={{ fontWeight: 600 }}>{job.next_action.sentence}</Typography>
+                <Typography sx={{ fontWeight: 600 }}>{inUnits(job.next_action.sentence, job.units)}</Typography>
             </TableCell>
             <TableCell sx={{ width: '28%' }}>
                 <Typography variant="body2" color={job.next_action.kind === 'mend' ? 'warning' : 'text.primary'}>
-                    {job.next_action.gate || 'none'}
+                    {inUnits(job.next_action.gate, job.units) || 'none'}
                 </Typography>
             </TableCell>
             <TableCell align="right">{job.trials}</TableCell>

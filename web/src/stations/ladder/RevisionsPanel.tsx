@@ -5,12 +5,13 @@ import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { client, unwrap, type Revision } from '../../api/client';
+import { client, unwrap, type CellChange, type Revision } from '../../api/client';
 import { diffQuery, revisionsQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber, shownUnit, toShown } from '../../app/units';
+import { decimalsOf, formatNumber } from '../../app/units';
 import { Loading } from '../../parts/Loading';
+import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
 
 const ORIGINS: Record<Revision['origin'], string> = {
@@ -101,13 +102,13 @@ export function RevisionsPanel({ newest }: { newest: number }) {
             {chosen && (
                 <div>
                     <Typography variant="h2" gutterBottom>
-                        What revision {chosen.revision} is against…
+                        Revision {chosen.revision} compared
                     </Typography>
                     {chosen.based_on !== null && (
-                        <Difference first={chosen.based_on} second={chosen.revision} label="the one before it" />
+                        <Difference first={chosen.based_on} second={chosen.revision} label="with the one before it" />
                     )}
                     {chosen.revision !== newest && (
-                        <Difference first={chosen.revision} second={newest} label="the newest one" />
+                        <Difference first={chosen.revision} second={newest} label="with the newest one" />
                     )}
                     {chosen.based_on === null && chosen.revision === newest && (
                         <Typography>It is the only one.</Typography>
@@ -138,19 +139,19 @@ function Difference({ first, second, label }: { first: number; second: number; l
                         <Typography variant="body2" sx={{ fontWeight: 650 }}>
                             {table?.title ?? key} [{table?.unit}]
                         </Typography>
-                        {changes.slice(0, 16).map((change) => (
-                            <Typography key={change.index.join()} variant="body2" sx={{ fontFamily: mono }}>
-                                {change.at
-                                    .map((at, i) => {
-                                        const unit = table?.axes[i] === 'coolant_c' ? '°C' : '';
-                                        return `${formatNumber(toShown(at, unit, job.units), 0)} ${shownUnit(unit, job.units)}`;
-                                    })
-                                    .join(' · ')}
-                                {'  '}
-                                {formatNumber(change.from, decimals)} → {formatNumber(change.to, decimals)}
-                                {change.from !== 0 && ` (${formatNumber(100 * (change.to / change.from - 1), 0)} %)`}
-                            </Typography>
-                        ))}
+                        <Box component="table" sx={{ fontFamily: mono, fontSize: '0.93rem', '& td': { pr: 1.5, textAlign: 'right' } }}>
+                            <tbody>
+                                {changes.slice(0, 16).map((change) => (
+                                    <tr key={change.index.join()}>
+                                        <td>{placeOf(change, table?.axes ?? [], job.units)}</td>
+                                        <td>{formatNumber(change.from, decimals)}</td>
+                                        <td>→</td>
+                                        <td>{formatNumber(change.to, decimals)}</td>
+                                        <td>{changePercent(change)}</td>
+                                    </tr>
+                                ))}
+                            </tbody>
+                        </Box>
                         {changes.length > 16 && (
                             <Typography variant="body2">and {changes.length - 16} more cells</Typography>
                         )}
@@ -159,4 +160,10 @@ function Difference({ first, second, label }: { first: number; second: number; l
             })}
         </Box>
     );
+}
+
+function changePercent({ from, to }: CellChange): string {
+    if (from === 0) return '';
+    const percent = formatNumber(100 * (to / from - 1), 0);
+    return percent.startsWith('−') ? `${percent} %` : `+${percent} %`;
 }

@@ -4,6 +4,7 @@ import { Link } from 'react-router';
 
 import type { Trial } from '../../api/client';
 import { useJob } from '../../app/jobContext';
+import { inUnits } from '../../app/units';
 
 interface Props {
     points: number[];
@@ -46,6 +47,16 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
                     rx={4}
                     sx={{ fill: 'none', stroke: 'var(--mui-palette-ink-rule)', strokeWidth: 1.4 }}
                 />
+                {trials[0] && (
+                    <rect
+                        x={TUBE_X - 2}
+                        y={yOf(trials[0].coolant_c)}
+                        width={4}
+                        height={height - rowHeight * 0.36 - yOf(trials[0].coolant_c)}
+                        rx={2}
+                        fill="var(--mui-palette-primary-main)"
+                    />
+                )}
                 {points.map((point) => (
                     <line
                         key={point}
@@ -67,11 +78,11 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
                 </Box>
             ))}
             {marks.map(({ trial, x, y }) => (
-                    <Tooltip key={trial.id} title={`Trial ${trial.number}: ${trial.sentence}`} placement="right">
+                    <Tooltip key={trial.id} title={`Trial ${trial.number}: ${inUnits(trial.sentence, job.units)}`} placement="right">
                         <Box
                             component={Link}
                             to={`/jobs/${job.id}/trials/${trial.id}`}
-                            aria-label={`Trial ${trial.number}: ${trial.sentence}`}
+                            aria-label={`Trial ${trial.number}: ${inUnits(trial.sentence, job.units)}`}
                             sx={{
                                 position: 'absolute',
                                 left: x - 12,

@@ -19,7 +19,8 @@ import { circumstancesOf, NO_CIRCUMSTANCES } from './circumstances';
 import { useJudge } from './useJudge';
 
 type Preview = Schemas['PreviewOut'];
-type Mapping = Record<string, string | null>;
+type Choice = string | { channel: string; unit: string } | null;
+type Mapping = Record<string, Choice>;
 
 /** Multipart bodies are built here: the typed client would send JSON. */
 function multipart(fields: Record<string, string | File>) {
@@ -85,9 +86,9 @@ export function LogForm() {
         read.mutate({ file });
     };
     const preview = read.data;
-    const remap = (column: string, channel: string | null) => {
+    const remap = (column: string, choice: Choice) => {
         if (!preview) return;
-        const changed = { ...mapping, [column]: channel };
+        const changed = { ...mapping, [column]: choice };
         setMapping(changed);
         read.mutate({ uploadId: preview.upload_id, mapping: changed });
     };
@@ -147,7 +148,7 @@ function DropField({ onFile, fileName }: { onFile: (file: File | undefined) => v
             }}
             sx={{
                 display: 'block',
-                p: 3,
+                p: fileName ? 1.25 : 3,
                 textAlign: 'center',
                 border: '2px dashed',
                 borderColor: over ? 'primary.main' : 'ink.rule',
@@ -157,10 +158,12 @@ function DropField({ onFile, fileName }: { onFile: (file: File | undefined) => v
             }}
         >
             <Typography sx={{ fontWeight: 650 }}>{fileName || 'Drop the log here, or choose a file'}</Typography>
-            <Typography variant="body2" color="text.secondary">
-                CSV text of any controller or logger, up to 120 MB. Nothing is saved before you have seen how it
-                is read.
-            </Typography>
+            {!fileName && (
+                <Typography variant="body2" color="text.secondary">
+                    CSV text of any controller or logger, up to 120 MB. Nothing is saved before you have seen
+                    how it is read.
+                </Typography>
+            )}
             <input
                 type="file"
                 aria-label="Log file"
@@ -177,7 +180,7 @@ function DropField({ onFile, fileName }: { onFile: (file: File | undefined) => v
 
 interface MappingProps {
     preview: Preview;
-    onChange: (column: string, channel: string | null) => void;
+    onChange: (column: string, choice: Choice) => void;
 }
 
 /** How every column is read and why; nothing is dropped in silence. */
@@ -204,13 +207,14 @@ function MappingTable({ preview, onChange }: MappingProps) {
                 tabIndex={0}
                 role="region"
                 aria-label="How the columns are read"
-                sx={{ maxHeight: 330, overflow: 'auto', border: 1, borderColor: 'divider', bgcolor: 'background.paper', mt: 1 }}
+                sx={{ maxHeight: 312, overflow: 'auto', border: 1, borderColor: 'divider', bgcolor: 'background.paper', mt: 1 }}
             >
                 <Box component="table" sx={{ width: '100%', borderCollapse: 'collapse', '& td, & th': { p: 0.75, textAlign: 'left', borderBottom: 1, borderColor: 'divider' } }}>
                     <thead>
                         <tr>
                             <th scope="col">Column in the file</th>
                             <th scope="col">is read as</th>
+                            <th scope="col">in</th>
                             <th scope="col">because</th>
                         </tr>
                     </thead>
@@ -238,6 +242,9 @@ function MappingTable({ preview, onChange }: MappingProps) {
                                     </TextField>
                                 </td>
                                 <td>
+                                    <UnitChoice use={use} channels={preview.known_channels} onChange={onChange} />
+                                </td>
+                                <td>
                                     <Typography variant="body2">{use.reason}</Typography>
                                 </td>
                             </tr>
@@ -246,5 +253,33 @@ function MappingTable({ preview, onChange }: MappingProps) {
                 </Box>
             </Box>
         </Box>
+    );
+}
+
+interface UnitChoiceProps {
+    use: Preview['uses'][number];
+    channels: Preview['known_channels'];
+    onChange: (column: string, choice: Choice) => void;
+}
+
+/** The unit of a column, to be corrected where the file does not say it. */
+function UnitChoice({ use, channels, onChange }: UnitChoiceProps) {
+    const offered = channels.find((channel) => channel.name === use.channel)?.offered_units ?? [];
+    if (!use.channel || !use.read_unit) return null;
+    if (offered.length < 2) return <>{use.read_unit}</>;
+    return (
+        <TextField
+            select
+            value={use.read_unit}
+            onChange={(event) => onChange(use.column, { channel: use.channel ?? '', unit: event.target.value })}
+            sx={{ minWidth: 92 }}
+            slotProps={{ htmlInput: { 'aria-label': `Unit of ${use.column}` } }}
+        >
+            {offered.map((unit) => (
+                <MenuItem key={unit} value={unit}>
+                    {unit}
+                </MenuItem>
+            ))}
+        </TextField>
     );
 }

@@ -12,13 +12,15 @@ import { trialQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { useKeys } from '../../app/shortcuts';
 import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
+import { decimalsOf, formatNumber, inUnits, parseNumber, toShown } from '../../app/units';
+import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
 
 type Mode = 'look' | 'change' | 'decline';
 
 /** The advice: one change with its reason and what would prove it wrong; accept, change or decline. */
 export function AdviceCard({ trial }: { trial: Trial }) {
+    const { job } = useJob();
     const advice = trial.advice[0];
     if (!advice) {
         return (
@@ -45,7 +47,7 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                     <Typography variant="h2">
                         {advice.table ? <ChangeTitle trial={trial} /> : 'Mend this before any table'}
                     </Typography>
-                    <Typography sx={{ mt: 0.5 }}>{advice.reason}</Typography>
+                    <Typography sx={{ mt: 0.5 }}>{inUnits(advice.reason, job.units)}</Typography>
                     <Typography variant="body2" sx={{ mt: 0.5 }}>
                         <b>Wrong if:</b> {advice.disproof}
                     </Typography>
@@ -102,17 +104,6 @@ function Cells({ changes, table }: { changes: CellChange[]; table: string }) {
             </tbody>
         </Box>
     );
-}
-
-const AXIS_UNITS: Record<string, string> = { coolant_c: '°C', rpm: 'rpm', map_kpa: 'kPa', battery_v: 'V' };
-
-function placeOf(change: CellChange, axes: string[], units: Record<string, string>): string {
-    return change.at
-        .map((at, i) => {
-            const unit = AXIS_UNITS[axes[i] ?? ''] ?? '';
-            return `${formatNumber(toShown(at, unit, units), 0)} ${shownUnit(unit, units)}`;
-        })
-        .join(', ');
 }
 
 function Decide({ trial }: { trial: Trial }) {
@@ -180,7 +171,7 @@ function Decide({ trial }: { trial: Trial }) {
             )}
             {mode !== 'look' && (
                 <TextField
-                    label={mode === 'decline' ? 'Why not' : 'Note'}
+                    label={mode === 'change' ? 'Note' : advice.table ? 'Why not' : 'What was done or found'}
                     value={note}
                     onChange={(event) => setNote(event.target.value)}
                     autoFocus
@@ -215,7 +206,7 @@ function Decide({ trial }: { trial: Trial }) {
                     </Button>
                 ) : (
                     <Button variant="outlined" onClick={() => setMode('decline')}>
-                        {advice.table ? 'Decline with a note' : 'It is mended, or not so'}
+                        {advice.table ? 'Decline with a note' : 'Note what was done'}
                     </Button>
                 )}
                 {mode !== 'look' && <Button onClick={() => setMode('look')}>Back</Button>}

@@ -2,6 +2,8 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Trial } from '../../api/client';
+import { useJob } from '../../app/jobContext';
+import { inUnits } from '../../app/units';
 
 const SIGNS: Record<Trial['findings'][number]['level'], { sign: string; word: string; colour: string }> = {
     blocking: { sign: '■', word: 'first', colour: 'error.main' },
@@ -11,6 +13,7 @@ const SIGNS: Record<Trial['findings'][number]['level'], { sign: string; word: st
 
 /** Everything noticed about the start, what blocks first. */
 export function Findings({ trial }: { trial: Trial }) {
+    const { job } = useJob();
     if (trial.findings.length === 0) return null;
     return (
         <section aria-label="Findings">
@@ -25,7 +28,7 @@ export function Findings({ trial }: { trial: Trial }) {
                             <Box component="span" aria-label={word} role="img" sx={{ color: colour, width: 16, flex: 'none' }}>
                                 {sign}
                             </Box>
-                            <Typography>{finding.sentence}</Typography>
+                            <Typography>{inUnits(finding.sentence, job.units)}</Typography>
                         </Box>
                     );
                 })}

@@ -9,6 +9,7 @@ import type { Trial } from '../../api/client';
 import { samplesQuery, trialQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
+import { inUnits } from '../../app/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Trace } from '../../parts/Trace';
@@ -54,7 +55,7 @@ function Verdict({ trial }: { trial: Trial }) {
             </Typography>
             <Typography variant="h1" sx={{ fontSize: '1.35rem', color: trial.good ? 'primary.main' : 'text.primary' }}>
                 {trial.good ? 'A good start. ' : ''}
-                {trial.sentence}
+                {inUnits(trial.sentence, job.units)}
             </Typography>
             {trial.note && <Typography variant="body2">{trial.note}</Typography>}
         </div>
@@ -80,7 +81,7 @@ function TrialTrace({ trial, logId }: { trial: Trial; logId: number }) {
                 time={samples.data.time_s}
                 strips={strips}
                 phases={trial.phases}
-                label={`Trace of the start: ${trial.sentence}`}
+                label={`Trace of the start: ${inUnits(trial.sentence, job.units)}`}
             />
         </Box>
     );

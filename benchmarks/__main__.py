@@ -1,0 +1,174 @@
+"""Speed of what people wait for, as ratios and medians of one run: `make bench`.
+
+Nothing here is a test: machines differ, so figures of one run are only compared with each
+other.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+import statistics
+import tempfile
+import time
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+import polars as pl
+from inbetrieb_core.basemaps import generate
+from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
+from inbetrieb_core.logs import Trace, import_log
+from inbetrieb_core.starts import StartSetting, judge_log
+
+ROUNDS = 7
+
+
+def timed(action: Callable[[], Any], rounds: int = ROUNDS) -> list[float]:
+    """Return wall seconds of several calls after one that is not counted."""
+    action()
+    result = []
+    for _ in range(rounds):
+        began = time.perf_counter()
+        action()
+        result.append(time.perf_counter() - began)
+    return result
+
+
+def line(name: str, value: str, aim: str = "") -> None:
+    """Print one figure."""
+    print(f"{name:<58} {value:>22}   {aim}")
+
+
+def bench_engine() -> None:
+    """Simulated seconds per second of processor time, per named engine."""
+    for key, engine in NAMED.items():
+        calibration = generate(engine.spec)
+        ratios = []
+        for seed in range(ROUNDS):
+            began = time.process_time()
+            run = simulate_start(engine, engine.spec, calibration, StartConditions(20.0, seed=seed))
+            ratios.append(run.simulated_s / (time.process_time() - began))
+        line(
+            f"bench engine {key}: engine seconds per CPU second",
+            f"{statistics.median(ratios):.0f} ×",
+            "at least 200 ×",
+        )
+
+
+def long_log() -> bytes:
+    """Return a 60-minute, 50 Hz, 20-channel log as CSV text."""
+    count = 60 * 60 * 50
+    random = np.random.default_rng(1)
+    names = [
+        "Time (s)", "RPM", "MAP (kPa)", "CLT (°C)", "IAT (°C)", "TPS (%)", "Lambda", "Lambda Target",
+        "PW (ms)", "Battery (V)", "Idle valve (%)", "Spark (°)", "Fuel Pressure (kPa)", "STFT (%)", "Sync",
+        "MAF (g/s)", "Knock retard (°)", "Boost duty (%)", "Vehicle speed (km/h)", "Oil pressure (bar)",
+    ]  # fmt: skip
+    columns = {name: random.uniform(0.5, 100.0, count).round(3) for name in names}
+    columns["Time (s)"] = np.arange(count) / 50.0
+    out = io.BytesIO()
+    pl.DataFrame(columns).write_csv(out)
+    return out.getvalue()
+
+
+def bench_import() -> None:
+    """Import of a long log against a bare read of the same bytes in the same run."""
+    data = long_log()
+    ours = statistics.median(timed(lambda: import_log(data), 5))
+    bare = statistics.median(timed(lambda: pl.read_csv(io.BytesIO(data)), 5))
+    line("log of 60 min, 50 Hz, 20 channels: size", f"{len(data) / 1e6:.0f} MB")
+    line("  import", f"{ours:.2f} s")
+    line("  import ÷ bare polars read", f"{ours / bare:.2f}", "under 3")
+
+
+def bench_analysis() -> None:
+    """Judging one start."""
+    engine = NAMED["port_four"]
+    calibration = generate(engine.spec)
+    for rate in (25.0, 50.0):
+        run = simulate_start(engine, engine.spec, calibration, StartConditions(20.0, rate_hz=rate))
+        trace = Trace(run.channels)
+        setting = StartSetting(engine.spec)
+        median = statistics.median(timed(lambda t=trace, s=setting: judge_log(t, calibration, s)))
+        line(f"start analysis at {rate:.0f} Hz", f"{1000 * median:.1f} ms")
+
+
+def bench_requests() -> None:
+    """95th percentile of the requests people wait for, through the whole server."""
+    from django.core.management import call_command
+    from django.test import Client
+
+    call_command("migrate", verbosity=0)
+    call_command("load_demo", verbosity=0)
+    from django.contrib.auth.models import User
+
+    client = Client()
+    client.force_login(User.objects.get(username="demo"))
+    job = client.get("/api/jobs").json()[0]["id"]
+    log = client.post(
+        f"/api/jobs/{job}/bench/starts", {"coolant_c": 8}, content_type="application/json"
+    ).json()["id"]
+
+    def p95(action: Callable[[], Any], rounds: int = 60) -> str:
+        return f"{1000 * np.quantile(timed(action, rounds), 0.95):.1f} ms"
+
+    ladder = ("/api/session", "/api/vocabulary", f"/api/jobs/{job}", f"/api/jobs/{job}/trials",
+              f"/api/jobs/{job}/calibration", f"/api/jobs/{job}/revisions")  # fmt: skip
+    line(
+        "first load of the ladder: all its requests one after the other, p95",
+        p95(lambda: [client.get(path) for path in ladder], 20),
+    )
+    line("GET calibration, p95", p95(lambda: client.get(f"/api/jobs/{job}/calibration")))
+    line(
+        "POST trial (log already there), p95",
+        p95(
+            lambda: client.post(
+                f"/api/jobs/{job}/trials", {"log_id": log}, content_type="application/json"
+            ),
+            40,
+        ),
+    )
+    line(
+        "POST bench start, p95",
+        p95(
+            lambda: client.post(
+                f"/api/jobs/{job}/bench/starts", {"coolant_c": 8}, content_type="application/json"
+            ),
+            20,
+        ),
+    )
+
+
+def bench_browser() -> None:
+    """First load of the ladder in a browser, from address to drawn table."""
+    try:
+        from tests.browser.timing import ladder_first_load_s
+    except ImportError:
+        return
+    seconds = ladder_first_load_s()
+    line(
+        "first load of the ladder in the browser, median",
+        f"{1000 * statistics.median(seconds):.0f} ms",
+    )
+
+
+def main() -> None:
+    """Run every benchmark on data of its own."""
+    with tempfile.TemporaryDirectory() as folder:
+        os.environ["INBETRIEB_DATA"] = folder
+        os.environ.setdefault("DJANGO_SETTINGS_MODULE", "server.config.settings")
+        import django
+
+        django.setup()
+        from django.conf import settings
+
+        settings.ALLOWED_HOSTS = ["*"]
+        bench_engine()
+        bench_import()
+        bench_analysis()
+        bench_requests()
+        bench_browser()
+
+
+main()

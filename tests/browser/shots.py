@@ -1,0 +1,86 @@
+"""Take docs/screenshots anew from demo data: `make shots`."""
+
+from __future__ import annotations
+
+import json
+import urllib.request
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from .demo_server import ROOT, demo_server
+
+FOLDER = ROOT / "docs" / "screenshots"
+DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+
+
+def _new_job(page: Page) -> None:
+    page.get_by_label("Name of the job").fill("Tender of the rescue boat")
+    page.get_by_label("Displacement").fill("1,3")
+    page.get_by_label("Injector flow, each").fill("150")
+    page.get_by_text("Duty at rev limit").wait_for()
+
+
+def _bench(page: Page) -> None:
+    page.get_by_role("tab", name="Crank the bench engine").click()
+    page.get_by_label("Engine is at").fill("5")
+    page.get_by_role("button", name="Crank", exact=True).click()
+    page.get_by_role("button", name="4 ×").click()
+    page.wait_for_timeout(3500)
+
+
+def _log(page: Page) -> None:
+    page.get_by_label("Log file").set_input_files(ROOT / "demo" / "kranich-morning.csv")
+    page.get_by_role("region", name="How the columns are read").wait_for()
+
+
+def _revisions(page: Page) -> None:
+    page.get_by_role("tab", name="Revisions").click()
+    page.get_by_role("button", name="Restore").first.wait_for()
+
+
+def _dim(page: Page) -> None:
+    page.get_by_role("button", name="Dim").click()
+    page.wait_for_timeout(300)
+
+
+def main() -> None:
+    """Write one picture of each main view."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with demo_server() as address, sync_playwright() as playwright:
+        jobs = json.load(urllib.request.urlopen(address + "/api/jobs"))
+        job, rotary = jobs[0]["id"], jobs[2]["id"]
+        trials = json.load(urllib.request.urlopen(f"{address}/api/jobs/{job}/trials"))
+        mend = json.load(urllib.request.urlopen(f"{address}/api/jobs/{jobs[1]['id']}/trials"))[0]
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        observe = lambda page: page.get_by_role("radio", name="It never fired").click()  # noqa: E731
+        views = [
+            ("board", "/", DESK, None),
+            ("new-job", "/jobs/new", DESK, _new_job),
+            ("order", f"/jobs/{job}", DESK, None),
+            ("ladder", f"/jobs/{job}/ladder", DESK, None),
+            ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
+            ("revisions", f"/jobs/{job}/ladder", DESK, _revisions),
+            ("trial", f"/jobs/{job}/trials/{trials[0]['id']}", DESK, None),
+            ("trial-mend-first", f"/jobs/{jobs[1]['id']}/trials/{mend['id']}", DESK, None),
+            ("record-log", f"/jobs/{job}/record", DESK, _log),
+            ("record-bench", f"/jobs/{job}/record", DESK, _bench),
+            ("record-phone", f"/jobs/{job}/record", PHONE, observe),
+        ]
+        for name, path, size, act in views:
+            page = browser.new_context(viewport=size).new_page()
+            page.goto(address + path)
+            page.get_by_role("main").wait_for()
+            page.wait_for_load_state("networkidle")
+            if act is not None:
+                act(page)
+            page.wait_for_timeout(500)
+            page.screenshot(path=Path(FOLDER / f"{name}.png"))
+            page.context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
