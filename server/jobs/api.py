@@ -8,6 +8,7 @@ from typing import Literal
 
 from inbetrieb_core.commissioning import STATIONS
 from inbetrieb_core.engine import judge_injectors
+from inbetrieb_core.starts import CHECKS, RULES
 from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS
 from ninja import Field, Router, Schema, Status
 
@@ -113,6 +114,17 @@ class AxisDefinitionOut(Schema):
     upper: float
 
 
+class RuleOut(Schema):
+    """A rule of the rulebook of starting."""
+
+    identifier: str
+    table: str | None = Field(description="the one table it changes; none for a check")
+    condition: str
+    why: str
+    school: str
+    disproof: str
+
+
 class VocabularyOut(Schema):
     """Everything the screens need to know once."""
 
@@ -120,6 +132,7 @@ class VocabularyOut(Schema):
     tables: list[TableDefinitionOut]
     axes: list[AxisDefinitionOut]
     provenance: list[str]
+    rules: list[RuleOut] = Field(description="in the order in which they are asked")
     units: dict[str, list[str]]
 
 
@@ -139,6 +152,33 @@ def job_out(job: Job) -> JobOut:
     )
 
 
+def _rules() -> list[RuleOut]:
+    """Return the whole rulebook: what comes before any table, then the tables' rules."""
+    checks = [
+        RuleOut(
+            identifier=check.finding,
+            table=None,
+            condition=check.sign,
+            why=check.do,
+            school="All schools.",
+            disproof=check.disproof,
+        )
+        for check in CHECKS.values()
+    ]
+    tables = [
+        RuleOut(
+            identifier=rule.identifier,
+            table=rule.table,
+            condition=rule.condition,
+            why=rule.why,
+            school=rule.school,
+            disproof=rule.disproof,
+        )
+        for rule in RULES
+    ]
+    return checks + tables
+
+
 @router.get("/vocabulary", response=VocabularyOut, operation_id="vocabulary_get")
 def vocabulary(request: SignedInRequest) -> VocabularyOut:
     """Return stations, table definitions, provenance kinds and display units."""
@@ -147,6 +187,7 @@ def vocabulary(request: SignedInRequest) -> VocabularyOut:
         tables=[TableDefinitionOut(**asdict(table)) for table in DEFINITIONS.values()],
         axes=[AxisDefinitionOut(**asdict(axis)) for axis in AXES.values()],
         provenance=list(KINDS),
+        rules=_rules(),
         units={dimension: list(choices) for dimension, choices in units.CHOICES.items()},
     )
 

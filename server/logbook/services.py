@@ -225,6 +225,8 @@ def add_trial(
     if (log is None) == (observation is None):
         raise CoreError("A start trial needs either a log or an observation.")
     _refuse_bad_numbers(ambient_c=ambient_c, soak_h=soak_h, coolant_c=coolant_c)
+    if revision is None and log is not None:
+        revision = log.about.get("revision")  # a bench start knows its tables
     saved: Revision = revision_of(job, revision)
     calibration = calibration_of(saved)
     setting = StartSetting(spec_of(job), ambient_c, soak_h, coolant_c)

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import hashlib
 import re
+import time
 from pathlib import Path
 
 from django.conf import settings
 
 from server.accounts.models import Workshop
 from server.config.problems import Refusal
+
+KEPT_S = 30 * 24 * 3600.0
 
 
 def _folder(workshop: Workshop) -> Path:
@@ -19,9 +22,13 @@ def _folder(workshop: Workshop) -> Path:
 
 
 def keep(workshop: Workshop, data: bytes) -> str:
-    """Keep the bytes of an upload and return its identifier."""
+    """Keep the bytes of an upload and return its identifier; uploads of weeks ago are dropped."""
     digest = hashlib.sha256(data).hexdigest()
-    path = _folder(workshop) / digest
+    folder = _folder(workshop)
+    for old in folder.iterdir():
+        if old.stat().st_mtime < time.time() - KEPT_S:
+            old.unlink(missing_ok=True)
+    path = folder / digest
     if not path.exists():
         part = path.with_suffix(".part")
         part.write_bytes(data)

@@ -88,6 +88,20 @@ class LadderTests(BrowserTestCase):
         page.get_by_role("button", name="Restore").click()
         expect(page.get_by_role("tab", name="Ladder, revision 3")).to_be_visible()
 
+    def test_a_calibration_file_comes_in_as_a_revision(self):
+        page = self.page
+        exported = page.evaluate(
+            f"fetch('/api/jobs/{self.job}/export?format=csv').then((r) => r.text())"
+        )
+        self.open(f"/jobs/{self.job}")
+        field = page.get_by_label("Calibration file")
+        field.set_input_files({"name": "a.csv", "mimeType": "text/csv", "buffer": b"nonsense"})
+        expect(page.get_by_text(re.compile("The file is not a calibration"))).to_be_visible()
+        field.set_input_files(
+            {"name": "a.csv", "mimeType": "text/csv", "buffer": exported.encode()}
+        )
+        expect(page.get_by_text("It is revision 2 now.")).to_be_visible()
+
     def test_units_theme_and_help(self):
         page = self.page
         page.get_by_role("button", name=re.compile("Units")).click()

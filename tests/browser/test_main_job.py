@@ -94,6 +94,21 @@ class MainJobTests(BrowserTestCase):
         expect(advice.get_by_role("button", name="Accept")).to_have_count(0)
         expect(self.page.get_by_role("region", name="Next action")).to_contain_text("Mend first")
 
+    def test_the_whole_rulebook_can_be_read(self):
+        job = self.make_job()
+        trial = self.api(
+            f"/jobs/{job}/trials", {"observation": {"outcome": "no fire", "coolant_c": 5}}
+        )
+        self.open(f"/jobs/{job}/trials/{trial['id']}")
+        self.page.get_by_role("button", name="The whole rulebook").click()
+        book = self.page.get_by_role("dialog", name="Rulebook of starting")
+        expect(book).to_contain_text("Before any table: the engine never turned")
+        expect(book).to_contain_text("Prime pulse: no fire at all")
+        self.page.wait_for_timeout(400)
+        self.assert_accessible()
+        book.get_by_role("button", name="Close").click()
+        expect(book).to_be_hidden()
+
     def test_own_values_instead_of_the_advised_ones(self):
         job = self.make_job()
         self.scale_tables(job, cranking_fuel=0.42, prime_pulse=0.3)

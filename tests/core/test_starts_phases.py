@@ -126,6 +126,10 @@ class FigureTests(SimpleTestCase):
         off = [(0, 0), (2, 20), (19.9, 4), (20, 0), (23, 0)]
         self.assertEqual(judge(points, pulse_ms=off).verdict, "started")
         self.assertEqual(judge(points, pulse_ms=4.0).verdict, "started and died")
+        # Without pulses: it held its target to the last, so somebody turned the key.
+        self.assertEqual(judge(points).verdict, "started")
+        sagging = [*GOOD[:-1], (14, 980), (18, 700), (20, 500), (20.5, 0), (23, 0)]
+        self.assertEqual(judge(sagging).verdict, "started and died")
 
     def test_hunting_is_found_with_its_period(self):
         trace = start_trace(GOOD, rate=25.0, end=40)

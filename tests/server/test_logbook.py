@@ -200,6 +200,19 @@ class TrialTests(ApiTestCase):
         self.assertEqual(trial["verdict"], "started")
         self.assertEqual({"name", "start_s", "end_s"}, set(trial["phases"][0]))
 
+    def test_a_bench_start_is_judged_by_the_tables_it_ran_on(self):
+        log = self.post(f"{self.path}/bench/starts", {"coolant_c": 20})["id"]
+        self.wrong_tables(idle_target=1.1)
+        self.assertEqual(self.post(f"{self.path}/trials", {"log_id": log})["revision"], 1)
+        self.assertEqual(
+            self.post(f"{self.path}/trials", {"log_id": log, "revision": 2})["revision"], 2
+        )
+
+    def test_the_rulebook_is_published(self):
+        rules = self.get("/vocabulary")["rules"]
+        self.assertIsNone(rules[0]["table"])
+        self.assertIn("cranking-fuel-late", [rule["identifier"] for rule in rules])
+
     def test_observations_go_through_the_same_rules(self):
         trial = self.post(
             f"{self.path}/trials",

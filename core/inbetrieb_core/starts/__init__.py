@@ -1,5 +1,6 @@
 """A start trial: from a log or an observation to phases, figures, verdict and advice."""
 
+from .findings import CHECKS, Check
 from .judge import judge_log, judge_observation, past_try
 from .model import (
     VERDICTS,
@@ -18,9 +19,11 @@ from .rulebook import RULES, Rule
 from .window import NoStartError, StartWindow, find_starts
 
 __all__ = [
+    "CHECKS",
     "RULES",
     "VERDICTS",
     "Advice",
+    "Check",
     "Finding",
     "NoStartError",
     "Observation",

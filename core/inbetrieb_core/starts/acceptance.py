@@ -6,6 +6,23 @@ certification's.
 
 from __future__ import annotations
 
+from ..basemaps.starting import WARM_C
+
+__all__ = [
+    "DIP_BELOW_TARGET_RPM",
+    "FLARE_ABOVE_TARGET_RPM",
+    "FLARE_WITHIN_S",
+    "LAMBDA_BAND",
+    "SETTLED_BAND_RPM",
+    "SETTLED_BAND_SHARE",
+    "SETTLED_BY_S",
+    "SETTLED_FOR_S",
+    "WARM_C",
+    "fire_within_s",
+    "settled_band_rpm",
+    "slow_crank_rpm",
+]
+
 FLARE_ABOVE_TARGET_RPM = 450.0
 DIP_BELOW_TARGET_RPM = 250.0
 SETTLED_BAND_RPM = 80.0
@@ -14,7 +31,6 @@ SETTLED_BY_S = 12.0
 SETTLED_FOR_S = 3.0
 FLARE_WITHIN_S = 4.0
 LAMBDA_BAND = 0.05
-WARM_C = 77.0  # 170 °F: warm-up ends
 
 
 def fire_within_s(coolant_c: float) -> float:

@@ -79,7 +79,7 @@ def figures_of(
     if m.crank_s is not None:
         values |= _cranking(trace, m)
     if m.run_s is not None:
-        values |= _running(trace, m, calibration, target)
+        values |= _running(trace, m, target)
         values |= _mixture(trace, m, calibration, coolant_c)
         values["need_settled"] = _trusted(values)
     return StartFigures(coolant_c, calibration.at_coolant("idle_target", coolant_c), **values)
@@ -153,9 +153,7 @@ def _pressure(trace: Trace, m: Moments) -> dict[str, float | None]:
     return {"pressure_share": first / level, "pressure_late_s": late}
 
 
-def _running(
-    trace: Trace, m: Moments, calibration: Calibration, target: FloatArray
-) -> dict[str, float | None]:
+def _running(trace: Trace, m: Moments, target: FloatArray) -> dict[str, float | None]:
     assert m.run_s is not None and m.flare_s is not None
     time, speed = trace.time_s, trace["rpm"]
     end = m.stall_s if m.stall_s is not None else m.end_s

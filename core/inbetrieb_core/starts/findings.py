@@ -32,6 +32,8 @@ class Check:
     ----------
     finding : str
         Key of the finding.
+    sign : str
+        When it is found, in words.
     do : str
         The next action on the engine.
     confidence : float
@@ -41,6 +43,7 @@ class Check:
     """
 
     finding: str
+    sign: str
     do: str
     confidence: float
     disproof: str
@@ -51,6 +54,7 @@ CHECKS: dict[str, Check] = {
     for check in (
         Check(
             "no-crank",
+            "the engine never turned",
             "Find out why the starter does not turn the engine: battery, cables, "
             "starter relay, interlock.",
             0.95,
@@ -58,12 +62,14 @@ CHECKS: dict[str, Check] = {
         ),
         Check(
             "slow-crank",
+            "cranked below 110 rpm warm, 70 rpm at −20 °C",
             "Charge or replace the battery and check the starter's cables before any table.",
             0.9,
             "It cranks as slowly with a charged battery: then oil or starter.",
         ),
         Check(
             "low-battery",
+            "below 12.0 V at rest, or below 8.5 V (7.3 V in frost) while cranking",
             "Charge the battery, then repeat this start unchanged: injectors and "
             "pump were short of voltage.",
             0.8,
@@ -71,6 +77,7 @@ CHECKS: dict[str, Check] = {
         ),
         Check(
             "no-sync",
+            "the position of the crankshaft was never known",
             "Look at the crank and cam signals while cranking: without position there "
             "is no spark and no injection.",
             0.95,
@@ -78,6 +85,7 @@ CHECKS: dict[str, Check] = {
         ),
         Check(
             "late-sync",
+            "position known only after 0.8 s of cranking",
             "Mend the crank signal first (gap, polarity, filter, wheel setting): the "
             "time before it is known is not a fuel matter.",
             0.85,
@@ -85,6 +93,7 @@ CHECKS: dict[str, Check] = {
         ),
         Check(
             "late-pressure",
+            "less than 85 % of the fuel pressure in the first second, and later than 0.8 s",
             "Lengthen the pump's prime or mend pump and check valve, then repeat "
             "this start unchanged.",
             0.85,
@@ -92,6 +101,7 @@ CHECKS: dict[str, Check] = {
         ),
         Check(
             "idle-valve-limit",
+            "the idle valve at its end and speed still off its target",
             "Adjust the throttle stop (warm) until the valve works in its "
             "useful range: a valve at its end is a mechanical job, not a table job.",
             0.85,
@@ -99,6 +109,7 @@ CHECKS: dict[str, Check] = {
         ),
         Check(
             "injector-data",
+            "the mixture off by more than a start table explains",
             "Check injector flow, fuel pressure and dead time as entered before "
             "any table: the mixture is off by an amount no start table explains.",
             0.8,

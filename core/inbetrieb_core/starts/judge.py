@@ -25,7 +25,7 @@ from .model import (
     Wait,
 )
 from .phases import find_moments, phases_of
-from .rulebook import RULES
+from .rulebook import RULES, Rule
 from .verdict import is_good, sentence_of, verdict_of
 from .window import NoStartError, find_starts
 
@@ -238,9 +238,9 @@ def _advise(case: Case, findings: Sequence[Finding]) -> tuple[tuple[Advice, ...]
     return (), ()
 
 
-def _one_each(rules: Sequence) -> list:
+def _one_each(rules: Sequence[Rule]) -> list[Rule]:
     """Return the first rule of each table."""
-    seen: dict[str, object] = {}
+    seen: dict[str, Rule] = {}
     for rule in rules:
         seen.setdefault(rule.table, rule)
     return list(seen.values())

@@ -2,19 +2,27 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from ..logs.trace import Trace
 from ..quantities import FloatArray
-from .acceptance import FLARE_WITHIN_S, SETTLED_BY_S, SETTLED_FOR_S, settled_band_rpm
-from .model import Phase
+from .acceptance import (
+    FLARE_WITHIN_S,
+    SETTLED_BY_S,
+    SETTLED_FOR_S,
+    WARM_C,
+    settled_band_rpm,
+)
+from .model import Phase, PhaseName
 from .window import TURNING_RPM, StartWindow
 
 _FIRE_FACTOR, _FIRE_ABOVE_RPM = 1.35, 30.0
 _SPIN_UP_S = 0.15
 _STALL_RPM = 100.0
+_RUN_DOWN_S, _HELD_S = 1.5, 5.0
 #: After a burst the speed is back at the cranking plateau for longer than a stall takes.
 _LASTS_S, _RUNS_DOWN_S = 2.5, 0.8
 
@@ -75,8 +83,8 @@ def find_moments(
         stall_s = _stops(time, speed, fire_s) if fire_s is not None else None
         return Moments(key_s, end_s, window.crank_s, turn_s, plateau, fire_s, stall_s=stall_s)
     stall_s = _stops(time, speed, run_s)
-    if stall_s is not None and _key_off(trace, stall_s, run_s):
-        end_s, stall_s = _decline_begins(time, speed, stall_s), None
+    if stall_s is not None and _key_off(trace, stall_s, run_s, target):
+        end_s, stall_s = _decline_begins(time, stall_s), None
     alive_until = stall_s if stall_s is not None else end_s + 1e-9
     flare_s = _extreme(time, speed, run_s, min(run_s + FLARE_WITHIN_S, alive_until), np.argmax)
     settled_s = _settled(time, speed, target, flare_s, alive_until)
@@ -152,25 +160,41 @@ def _stops(time: FloatArray, speed: FloatArray, after_s: float) -> float | None:
     return float(time[stopped[0]]) if stopped.size else None
 
 
-def _key_off(trace: Trace, stall_s: float, run_s: float) -> bool:
-    """Say whether the engine was switched off: pulses or battery end while it still turned."""
+def _key_off(trace: Trace, stall_s: float, run_s: float, target: FloatArray) -> bool:
+    """Say whether the engine was switched off rather than stalled.
+
+    Where pulses or battery are logged, they end while it still turns. Where they are not, an
+    engine that held its target until it ran down within a second and a half counts as
+    switched off.
+    """
     time, speed = trace.time_s, trace["rpm"]
-    before = (time >= max(run_s, stall_s - 1.5)) & (time < stall_s)
+    before = (time >= max(run_s, stall_s - _RUN_DOWN_S)) & (time < stall_s)
     fast = before & (speed > 250.0)
     for name, off_below in (("pulse_ms", 0.05), ("battery_v", 5.0)):
         values = trace.get(name)
         if values is not None and fast.sum() >= 2:
             return bool((values[fast] < off_below).mean() > 0.3)
-    return False
+    held = (time >= stall_s - _RUN_DOWN_S - _HELD_S) & (time < stall_s - _RUN_DOWN_S)
+    if stall_s - _RUN_DOWN_S - _HELD_S < run_s + FLARE_WITHIN_S or held.sum() < 3:
+        return False
+    band = np.array([settled_band_rpm(float(value)) for value in target[held]])
+    return bool((np.abs(speed[held] - target[held]) <= band).all())
 
 
-def _decline_begins(time: FloatArray, speed: FloatArray, stall_s: float) -> float:
+def _decline_begins(time: FloatArray, stall_s: float) -> float:
     """Return the moment before a switched-off engine ran down. [s]"""
-    last = np.flatnonzero(time < stall_s - 1.5)
+    last = np.flatnonzero(time < stall_s - _RUN_DOWN_S)
     return float(time[last[-1]]) if last.size else float(time[0])
 
 
-def _extreme(time: FloatArray, speed: FloatArray, start_s: float, end_s: float, pick) -> float:  # type: ignore[no-untyped-def]
+def _extreme(
+    time: FloatArray,
+    speed: FloatArray,
+    start_s: float,
+    end_s: float,
+    pick: Callable[[FloatArray], np.intp],
+) -> float:
+    """Return the time of the sample that `pick` chooses between two times. [s]"""
     inside = np.flatnonzero((time >= start_s) & (time < end_s))
     if not inside.size:
         return start_s
@@ -212,9 +236,9 @@ def phases_of(moments: Moments, after_start_s: float, coolant_c: float) -> tuple
     m = moments
     phases: list[Phase] = []
 
-    def add(name: str, start: float | None, end: float | None) -> None:
+    def add(name: PhaseName, start: float | None, end: float | None) -> None:
         if start is not None and end is not None and end >= start:
-            phases.append(Phase(name, start, end))  # type: ignore[arg-type]
+            phases.append(Phase(name, start, end))
 
     if m.crank_s is None:
         add("key-on", m.key_s, m.end_s)
@@ -234,7 +258,7 @@ def phases_of(moments: Moments, after_start_s: float, coolant_c: float) -> tuple
         add("after-start", m.run_s, min(alive, m.run_s + after_start_s))
         if m.settled_s is not None:
             add("settled", m.settled_s, alive)
-        if coolant_c < 77.0:
+        if coolant_c < WARM_C:
             add("warm-up", min(alive, m.run_s + after_start_s), alive)
         else:
             add("idle", min(alive, m.run_s + after_start_s), alive)

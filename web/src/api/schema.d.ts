@@ -1429,6 +1429,27 @@ export interface components {
             revision: number;
         };
         /**
+         * RuleOut
+         * @description A rule of the rulebook of starting.
+         */
+        RuleOut: {
+            /** Condition */
+            condition: string;
+            /** Disproof */
+            disproof: string;
+            /** Identifier */
+            identifier: string;
+            /** School */
+            school: string;
+            /**
+             * Table
+             * @description the one table it changes; none for a check
+             */
+            table: string | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * SamplesOut
          * @description A stretch of a log, no finer than asked for; null is missing.
          */
@@ -1735,6 +1756,11 @@ export interface components {
             axes: components["schemas"]["AxisDefinitionOut"][];
             /** Provenance */
             provenance: string[];
+            /**
+             * Rules
+             * @description in the order in which they are asked
+             */
+            rules: components["schemas"]["RuleOut"][];
             /** Stations */
             stations: components["schemas"]["StationOut"][];
             /** Tables */

@@ -6,6 +6,7 @@ import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { mono } from '../../app/theme';
 import { describeEngine } from '../board/describeEngine';
+import { ImportCalibration } from './ImportCalibration';
 
 /** The order of work: every station with what it does, and which are still coming. */
 export function OrderPage() {
@@ -92,6 +93,7 @@ function JobMargin() {
                 Newest calibration as <a href={`/api/jobs/${job.id}/export?format=json`}>JSON</a> or{' '}
                 <a href={`/api/jobs/${job.id}/export?format=csv`}>CSV</a>.
             </Typography>
+            <ImportCalibration />
         </>
     );
 }

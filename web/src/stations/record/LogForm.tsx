@@ -10,6 +10,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
+import { multipart } from '../../api/multipart';
 import { useJob } from '../../app/jobContext';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -21,18 +22,6 @@ import { useJudge } from './useJudge';
 type Preview = Schemas['PreviewOut'];
 type Choice = string | { channel: string; unit: string } | null;
 type Mapping = Record<string, Choice>;
-
-/** Multipart bodies are built here: the typed client would send JSON. */
-function multipart(fields: Record<string, string | File>) {
-    return {
-        body: fields as never,
-        bodySerializer: () => {
-            const form = new FormData();
-            Object.entries(fields).forEach(([name, value]) => form.append(name, value));
-            return form;
-        },
-    };
-}
 
 /** Bring a log: drop it, see how every column is read, correct that, save it, have it judged. */
 export function LogForm() {

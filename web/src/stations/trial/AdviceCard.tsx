@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import MuiLink from '@mui/material/Link';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
@@ -15,12 +16,14 @@ import { mono } from '../../app/theme';
 import { decimalsOf, formatNumber, inUnits, parseNumber, toShown } from '../../app/units';
 import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { Rulebook } from './Rulebook';
 
 type Mode = 'look' | 'change' | 'decline';
 
 /** The advice: one change with its reason and what would prove it wrong; accept, change or decline. */
 export function AdviceCard({ trial }: { trial: Trial }) {
     const { job } = useJob();
+    const [book, setBook] = useState(false);
     const advice = trial.advice[0];
     if (!advice) {
         return (
@@ -52,12 +55,16 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                         <b>Wrong if:</b> {advice.disproof}
                     </Typography>
                     <Typography variant="body2" color="text.secondary">
-                        {sureness(advice.confidence)} ({Math.round(100 * advice.confidence)} %), rule {advice.rule}.
+                        {sureness(advice.confidence)} ({Math.round(100 * advice.confidence)} %), rule {advice.rule}.{' '}
+                        <MuiLink component="button" type="button" onClick={() => setBook(true)}>
+                            The whole rulebook
+                        </MuiLink>
                     </Typography>
                 </div>
                 {advice.table && <Cells changes={advice.changes} table={advice.table} />}
             </Box>
             <Decide trial={trial} />
+            <Rulebook open={book} here={advice.rule} onClose={() => setBook(false)} />
         </Box>
     );
 }
