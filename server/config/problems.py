@@ -103,7 +103,12 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(HttpError)
     def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
-        return answer(error.status_code, "Request refused", str(error))
+        sentence = str(error)
+        if error.status_code == 403:  # the only one the framework raises is its CSRF check
+            sentence = (
+                "The request did not come from this application's own page. Reload it and retry."
+            )
+        return answer(error.status_code, "Request refused", sentence)
 
     @api.exception_handler(Exception)
     def unexpected(request: HttpRequest, error: Exception) -> HttpResponse:

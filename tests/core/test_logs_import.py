@@ -101,6 +101,33 @@ class DialectTests(SimpleTestCase):
         dated = "Date Time;RPM\n2026-02-03 07:00:00.00;0\n2026-02-03 07:00:00.04;9\n"
         np.testing.assert_allclose(import_log(dated.encode()).trace.time_s, TIMES[:2], atol=1e-6)
 
+    def test_odd_but_real_ways_of_writing(self):
+        for name, text in {
+            "old line ends": "time,rpm\r0,0\r0.04,180\r0.08,230\r0.12,245\r",
+            "blank lines": "time,rpm\n\n0,0\n\n0.04,180\n0.08,230\n0.12,245\n\n",
+            "comment head": "# made by me\n# time_s, rpm\n0, 0\n0.04, 180\n0.08, 230\n0.12, 245\n",
+            "last separator": "time;rpm;\n0;0;\n0,04;180;\n0,08;230;\n0,12;245;\n",
+            "microseconds": "t_us,rpm\n0,0\n40000,180\n80000,230\n120000,245\n",
+            "minutes": "Time,RPM\n0:00.00,0\n0:00.04,180\n0:00.08,230\n0:00.12,245\n",
+            "footer": "time,rpm\n0,0\n0.04,180\n0.08,230\n0.12,245\nend of recording\n",
+            "module prefix": "Unit.Time,Unit.RPM\n0,0\n0.04,180\n0.08,230\n0.12,245\n",
+        }.items():
+            with self.subTest(name=name):
+                trace = import_log(text.encode()).trace
+                np.testing.assert_allclose(trace.time_s, TIMES, atol=1e-9)
+                np.testing.assert_allclose(trace["rpm"], RPM)
+
+    def test_states_in_words(self):
+        text = b"time,rpm,sync\n0,0,no\n0.1,200,Yes\n0.2,210,on\n"
+        np.testing.assert_array_equal(import_log(text).trace["sync"], [0, 1, 1])
+
+    def test_unnamed_temperatures_follow_an_imperial_log(self):
+        imperial = import_log(b"time,rpm,clt,map (psi)\n0,0,50,14.7\n0.1,200,50,14.6\n")
+        self.assertAlmostEqual(imperial.trace["coolant_c"][0], 10.0)
+        self.assertIn("like the rest", " ".join(use.reason for use in imperial.uses))
+        metric = import_log(b"time,rpm,clt,map (kPa)\n0,0,50,100\n0.1,200,50,99\n")
+        self.assertEqual(metric.trace["coolant_c"][0], 50.0)
+
     def test_a_correction_around_100_has_its_base_taken_off(self):
         text = "time,rpm,short term trim\n0,0,100\n0.1,200,104\n0.2,210,98\n"
         np.testing.assert_allclose(

@@ -17,9 +17,14 @@ from .names import CHANNELS
 from .trace import Trace
 
 #: Larger files are refused before they are read.
-LARGEST_BYTES = 120 * 1024 * 1024
+LARGEST_BYTES = 120_000_000
 _JUDGED_ROWS = 400
 _DAY_S = 86_400.0
+#: A state that some logs write in words.
+_YES_OR_NO = {
+    **dict.fromkeys(("yes", "on", "true", "ok", "synced", "ja", "full", "synchronised"), "1"),
+    **dict.fromkeys(("no", "off", "false", "lost", "nein", "none", "not synced"), "0"),
+}
 
 
 @dataclass(frozen=True, eq=False)
@@ -168,9 +173,10 @@ def _read_frame(layout: Layout, read: Mapping[str, ColumnUse], problems: list[st
     """Return the columns that are used, as numbers; clock columns as text."""
     wanted = sorted({use.column.number for use in read.values()})
     names = [f"c{i}" for i in range(len(layout.headers))]
-    clocks = {use.column.number for use in read.values() if use.column.clock}
+    texts = {use.column.number for use in read.values() if use.column.clock}
+    texts |= {use.column.number for name, use in read.items() if name == "sync"}
     schema: dict[str, pl.DataType | type[pl.DataType]] = {
-        name: pl.String if i in clocks else pl.Float64 for i, name in enumerate(names)
+        name: pl.String if i in texts else pl.Float64 for i, name in enumerate(names)
     }
     text = layout.text if layout.text.endswith(b"\n") else layout.text + b"\n"
     try:
@@ -192,6 +198,8 @@ def _read_frame(layout: Layout, read: Mapping[str, ColumnUse], problems: list[st
             f"The table of numbers cannot be read: {str(error).splitlines()[0]}"
         ) from error
     frame.columns = [names[i] for i in wanted]
+    # A line without any cell is a blank one, not a sample.
+    frame = frame.filter(~pl.all_horizontal(pl.all().is_null()))
     if _ends_in_half_a_line(layout) and frame.height > 1:
         frame = frame.head(frame.height - 1)
         problems.append("The last line is cut off; it was left out.")
@@ -211,6 +219,8 @@ def _converted(frame: pl.DataFrame, use: ColumnUse, problems: list[str]) -> Floa
     column = frame[f"c{use.column.number}"]
     if use.column.clock:
         return _clock_seconds(column)
+    if use.channel == "sync":
+        column = column.str.strip_chars(' "').str.to_lowercase().replace(_YES_OR_NO)
     values = np.asarray(column.cast(pl.Float64, strict=False).to_numpy(), dtype=float).copy()
     infinite = np.isinf(values)
     if infinite.any():

@@ -101,6 +101,8 @@ def read_layout(data: bytes) -> Layout:
     if not data.strip():
         raise LogRefused("The file is empty.")
     text, encoding = _decode(data)
+    if b"\n" not in text:  # lines of an old system end in a carriage return alone
+        text = text.replace(b"\r", b"\n")
     begin = text[: 1 << 20].decode("utf-8", errors="ignore").splitlines()[:_HEAD_LINES]
     problems: list[str] = []
     if encoding not in ("utf-8", "utf-16"):

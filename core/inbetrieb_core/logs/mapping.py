@@ -19,6 +19,8 @@ from ..quantities import (
 from .names import CHANNELS, OTHER_MEANING, ChannelName, normalise_name
 
 PETROL_GAUGE_AFR = 14.7
+_IMPERIAL = {"°F", "psi", "mph"}
+_MAYBE_CELSIUS = "read as °C; say so if it is °F"
 
 
 @dataclass(frozen=True)
@@ -129,9 +131,29 @@ def propose(columns: Sequence[Column]) -> tuple[ColumnUse, ...]:
         uses[number] = _use(column, channel, why)
         taken[channel.channel] = column
     wanted = {number: channel for _, number, channel, _ in reversed(scored)}
-    return tuple(
+    result = tuple(
         uses.get(column.number) or _ignored(column, wanted.get(column.number), taken)
         for column in columns
+    )
+    return _consistent(result)
+
+
+def _consistent(uses: tuple[ColumnUse, ...]) -> tuple[ColumnUse, ...]:
+    """Return uses in which unnamed temperatures follow a log that is otherwise imperial."""
+    if not any(use.unit in _IMPERIAL for use in uses):
+        return uses
+    factor, offset = linear_conversion("degF", "degC")
+    return tuple(
+        replace(
+            use,
+            factor=factor,
+            offset=offset,
+            unit="°F",
+            reason=use.reason.replace(_MAYBE_CELSIUS, "read as °F like the rest of this log"),
+        )
+        if _MAYBE_CELSIUS in use.reason
+        else use
+        for use in uses
     )
 
 
@@ -324,7 +346,7 @@ def _guess_temperature(column: Column, channel: ChannelName) -> tuple[str, str]:
         return "kelvin", f"values {low:.0f} to {high:.0f} can only be kelvin"
     if high > 130.0:
         return "degF", f"values up to {high:.0f} can only be °F"
-    return "degC", "read as °C; say so if it is °F"
+    return "degC", _MAYBE_CELSIUS
 
 
 def _guess_pressure(column: Column, channel: ChannelName) -> tuple[str, str]:

@@ -71,6 +71,8 @@ CHANNELS: dict[str, ChannelName] = {
             "speed_of_rotation",
             "rpm",
             (
+                "rpm engine",
+                "tr min",
                 "rpm",
                 "engine speed",
                 "engine rpm",
@@ -105,6 +107,8 @@ CHANNELS: dict[str, ChannelName] = {
             "pressure",
             "kPa",
             (
+                "pression admission",
+                "pression collecteur",
                 "map",
                 "manifold pressure",
                 "manifold absolute pressure",
@@ -132,6 +136,11 @@ CHANNELS: dict[str, ChannelName] = {
             "temperature",
             "degC",
             (
+                "temperature eau",
+                "kwt",
+                "temperature liquide",
+                "engine water temp",
+                "temp liquide",
                 "coolant",
                 "coolant temperature",
                 "coolant temp",
@@ -170,6 +179,9 @@ CHANNELS: dict[str, ChannelName] = {
             "temperature",
             "degC",
             (
+                "temperature air",
+                "temp air",
+                "temperature admission",
                 "iat",
                 "intake air temperature",
                 "intake air temp",
@@ -200,6 +212,10 @@ CHANNELS: dict[str, ChannelName] = {
             "share",
             "percent",
             (
+                "throttle plate position",
+                "pedal position",
+                "acelerador",
+                "farfalla",
                 "throttle",
                 "tps",
                 "throttle position",
@@ -319,6 +335,10 @@ CHANNELS: dict[str, ChannelName] = {
             "voltage",
             "V",
             (
+                "tension batterie",
+                "tension",
+                "tensione batteria",
+                "tension bateria",
                 "battery",
                 "battery voltage",
                 "batt",
@@ -406,6 +426,9 @@ CHANNELS: dict[str, ChannelName] = {
             "pressure",
             "kPa",
             (
+                "fuel pres",
+                "pression essence",
+                "pression carburant",
                 "fuel pressure",
                 "fuel press",
                 "rail pressure",

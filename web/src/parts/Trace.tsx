@@ -48,6 +48,7 @@ export function Trace({ time, strips, phases, label }: Props) {
             rule: colour('divider'),
             accent: colour('primary-main'),
             attention: colour('warning-main'),
+            paper: colour('background-paper'),
             font: `12.5px ${style.fontFamily}`,
         };
         const sync = uPlot.sync(`trace-${Math.round(performance.now())}`);
@@ -104,6 +105,7 @@ interface Look {
     rule: string;
     accent: string;
     attention: string;
+    paper: string;
     font: string;
 }
 
@@ -167,9 +169,14 @@ function drawTitle(plot: uPlot, title: string, look: Look): void {
     const { ctx, bbox } = plot;
     ctx.save();
     ctx.font = look.font.replace(/[\d.]+px/, `${13 * devicePixelRatio}px`);
-    ctx.fillStyle = look.ink;
     ctx.textAlign = 'right';
     ctx.textBaseline = 'top';
+    const width = ctx.measureText(title.trim()).width + 8 * devicePixelRatio;
+    ctx.globalAlpha = 0.85;
+    ctx.fillStyle = look.paper;
+    ctx.fillRect(bbox.left + bbox.width - width - 2 * devicePixelRatio, bbox.top, width, 18 * devicePixelRatio);
+    ctx.globalAlpha = 1;
+    ctx.fillStyle = look.ink;
     ctx.fillText(title.trim(), bbox.left + bbox.width - 6 * devicePixelRatio, bbox.top + 3 * devicePixelRatio);
     ctx.restore();
 }
