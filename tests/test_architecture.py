@@ -111,8 +111,7 @@ class DocstringTests(SimpleTestCase):
         for name, function in public_functions():
             doc = inspect.getdoc(function) or ""
             with self.subTest(function=name):
-                if "_Engine." not in name:  # the simulation's inner steps are private
-                    self.assertTrue(doc, "no docstring")
+                self.assertTrue(doc, "no docstring")
                 for parameter in inspect.signature(function).parameters.values():
                     if parameter.annotation not in ("float", float, "float | None"):
                         continue

@@ -10,7 +10,7 @@ from ninja import Field, Router, Schema, Status
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
 from server.jobs.services import job_of
-from server.logbook.api import LogOut, log_out
+from server.logbook.logs_api import LogOut, log_out
 from server.logbook.models import Log
 
 from . import services

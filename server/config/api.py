@@ -9,7 +9,8 @@ from server.accounts.auth import DemoClient, SessionUser, TokenUser
 from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
 from server.jobs.api import router as jobs_router
-from server.logbook.api import router as logbook_router
+from server.logbook.logs_api import router as logs_router
+from server.logbook.trials_api import router as trials_router
 
 from . import problems
 
@@ -25,5 +26,12 @@ api = NinjaAPI(
     auth=[TokenUser(), DemoClient(), SessionUser()],
 )
 problems.install(api)
-for router in (accounts_router, jobs_router, calibration_router, logbook_router, bench_router):
+for router in (
+    accounts_router,
+    jobs_router,
+    calibration_router,
+    logs_router,
+    trials_router,
+    bench_router,
+):
     api.add_router("", router)

@@ -1,28 +1,24 @@
-"""Logs and trials over HTTP."""
+"""Trials and decisions over HTTP."""
 
 from __future__ import annotations
 
-import json
-import math
 from datetime import datetime
-from typing import Annotated, Any, Literal
+from typing import Literal, get_args
 
-from inbetrieb_core.logs import CHANNELS, LARGEST_BYTES, LogPreview
-from inbetrieb_core.quantities import FloatArray, offered_units, written_unit
 from inbetrieb_core.starts import VERDICTS, Observation
-from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
+from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.calibration.api import CellChangeOut
-from server.config.problems import Problem, Refusal
+from server.config.problems import Problem
 from server.jobs.services import job_of
 
-from . import services, uploads
-from .models import Log, Trial
-from .samples import read_window
+from . import services
+from .models import Trial
 
 router = Router(tags=["logbook"])
 
+#: Spelled out, because the published contract needs literals; held to the core's list below.
 Verdict = Literal[
     "no crank",
     "slow crank",
@@ -33,63 +29,7 @@ Verdict = Literal[
     "started on the pedal",
     "started",
 ]
-
-
-class ColumnUseOut(Schema):
-    """What becomes of a column of a file."""
-
-    column: str
-    unit: str
-    channel: str | None
-    read_unit: str = Field("", description="unit in which the cells are read")
-    reason: str
-
-
-class ChannelOut(Schema):
-    """A channel of a log."""
-
-    name: str
-    title: str
-    unit: str
-    offered_units: list[str] = Field(description="units in which a file may hold it")
-
-
-class LogOut(Schema):
-    """A log without its samples."""
-
-    id: int
-    name: str
-    origin: Literal["upload", "bench"]
-    channels: list[ChannelOut]
-    ignored: list[ColumnUseOut] = Field(description="columns that were not read, with the reason")
-    uses: list[ColumnUseOut] = Field(description="every column of the file")
-    problems: list[str]
-    duration_s: float
-    rate_hz: float
-    samples: int
-    about: dict[str, Any] = Field(
-        description="conditions of a bench start; the bench is a stand-in"
-    )
-    created_at: datetime
-
-
-class PreviewOut(Schema):
-    """How a file would be read; nothing is saved as a log yet."""
-
-    upload_id: str = Field(description="send it instead of the file to save the log")
-    uses: list[ColumnUseOut]
-    problems: list[str]
-    remembered: bool = Field(description="whether a mapping confirmed earlier was used")
-    known_channels: list[ChannelOut]
-    missing: list[str] = Field(description="channels without which a log cannot be read")
-
-
-class SamplesOut(Schema):
-    """A stretch of a log, no finer than asked for; null is missing."""
-
-    time_s: list[float]
-    channels: dict[str, list[float | None]]
-    bucket: int = Field(description="samples per drawn pair of extremes; 1 is every sample")
+assert get_args(Verdict) == VERDICTS
 
 
 class ObservationIn(Schema):
@@ -223,56 +163,6 @@ class AcceptOut(Schema):
     trial: TrialOut
 
 
-def _channel_out(name: str) -> ChannelOut:
-    channel = CHANNELS[name]
-    return ChannelOut(
-        name=name,
-        title=channel.title,
-        unit=written_unit(channel.unit),
-        offered_units=list(offered_units(channel.dimension)),
-    )
-
-
-def log_out(log: Log) -> LogOut:
-    """Return a log as it travels."""
-    uses = [ColumnUseOut(**use) for use in log.uses]
-    return LogOut(
-        id=log.pk,
-        name=log.name,
-        origin=log.origin,  # type: ignore[arg-type]
-        channels=[_channel_out(name) for name in log.channels],
-        ignored=[use for use in uses if use.channel is None],
-        uses=uses,
-        problems=log.problems,
-        duration_s=round(log.duration_s, 3),
-        rate_hz=round(log.rate_hz, 3),
-        samples=log.sample_count,
-        about=log.about,
-        created_at=log.created_at,
-    )
-
-
-def _preview_out(upload_id: str, preview: LogPreview, remembered: bool) -> PreviewOut:
-    read = {use.channel for use in preview.uses}
-    return PreviewOut(
-        upload_id=upload_id,
-        problems=list(preview.layout.problems),
-        remembered=remembered,
-        uses=[
-            ColumnUseOut(
-                column=use.column.header,
-                unit=use.column.unit,
-                channel=use.channel,
-                read_unit=use.unit,
-                reason=use.reason,
-            )
-            for use in preview.uses
-        ],
-        known_channels=[_channel_out(name) for name in CHANNELS],
-        missing=[name for name in ("time_s", "rpm") if name not in read],
-    )
-
-
 def trial_out(trial: Trial) -> TrialOut:
     """Return a trial as it travels."""
     analysis = trial.analysis
@@ -310,125 +200,6 @@ def trial_out(trial: Trial) -> TrialOut:
         created_at=trial.created_at,
         author=trial.created_by.get_username(),
     )
-
-
-def _mapping(text: str) -> dict[str, Any] | None:
-    if not text.strip():
-        return None
-    try:
-        mapping = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
-        raise Refusal(
-            422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.'
-        ) from error
-    if not isinstance(mapping, dict):
-        raise Refusal(422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.')
-    return mapping
-
-
-def _bytes_of(
-    request: SignedInRequest, job: Any, file: UploadedFile | None, upload_id: str
-) -> tuple[str, bytes]:
-    if file is not None:
-        if file.size is not None and file.size > LARGEST_BYTES:
-            raise Refusal(
-                413,
-                "File too large",
-                f"The file has {file.size / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be read. "
-                "Cut the log to the part around the start.",
-            )
-        return file.name or "log", file.read()
-    if upload_id:
-        return "log", uploads.fetch(job.workshop, upload_id)
-    raise Refusal(422, "Input refused", "Send the log as the multipart field 'file'.")
-
-
-@router.get(
-    "/jobs/{job_id}/logs", response={200: list[LogOut], 404: Problem}, operation_id="logs_list"
-)
-def list_logs(request: SignedInRequest, job_id: int) -> list[LogOut]:
-    """Return the logs of a job, newest first."""
-    job = job_of(request.user, job_id)
-    return [log_out(log) for log in Log.objects.filter(job=job).order_by("-pk")]
-
-
-@router.post(
-    "/jobs/{job_id}/logs/preview",
-    response={200: PreviewOut, 404: Problem, 413: Problem, 422: Problem},
-    operation_id="logs_preview",
-)
-def preview_log(
-    request: SignedInRequest,
-    job_id: int,
-    file: File[UploadedFile | None] = None,
-    upload_id: Form[str] = "",
-    mapping: Form[str] = "",
-) -> PreviewOut:
-    """Say how a file would be read; it is kept, but nothing is saved as a log."""
-    job = job_of(request.user, job_id)
-    _, data = _bytes_of(request, job, file, upload_id)
-    return _preview_out(*services.preview_upload(job, data, _mapping(mapping)))
-
-
-@router.post(
-    "/jobs/{job_id}/logs",
-    response={201: LogOut, 404: Problem, 413: Problem, 422: Problem},
-    operation_id="logs_create",
-)
-def create_log(
-    request: SignedInRequest,
-    job_id: int,
-    file: File[UploadedFile | None] = None,
-    upload_id: Form[str] = "",
-    mapping: Form[str] = "",
-    name: Form[str] = "",
-) -> Status[LogOut]:
-    """Save a log from a file, or from an upload that was kept; mapping is JSON."""
-    job = job_of(request.user, job_id)
-    file_name, data = _bytes_of(request, job, file, upload_id)
-    log = services.add_upload(
-        job, request.user, name=name or file_name, data=data, mapping=_mapping(mapping)
-    )
-    return Status(201, log_out(log))
-
-
-@router.get(
-    "/jobs/{job_id}/logs/{log_id}", response={200: LogOut, 404: Problem}, operation_id="logs_get"
-)
-def get_log(request: SignedInRequest, job_id: int, log_id: int) -> LogOut:
-    """Return a log without its samples."""
-    return log_out(services.log_of(job_of(request.user, job_id), log_id))
-
-
-@router.get(
-    "/jobs/{job_id}/logs/{log_id}/samples",
-    response={200: SamplesOut, 404: Problem},
-    operation_id="logs_samples",
-)
-def get_samples(
-    request: SignedInRequest,
-    job_id: int,
-    log_id: int,
-    channels: str = "",
-    start_s: float = 0.0,
-    end_s: float = 1e9,
-    points: Annotated[int, Query(ge=10, le=8000)] = 3000,
-) -> SamplesOut:
-    """Return a stretch of a log; any zoom of any length is a bounded read."""
-    log = services.log_of(job_of(request.user, job_id), log_id)
-    asked = [name for name in channels.split(",") if name] or log.channels
-    wanted = [name for name in asked if name in log.channels and name != "time_s"]
-    window = read_window(log, wanted, start_s, end_s, points)
-    return SamplesOut(
-        time_s=[round(float(value), 5) for value in window.time_s],
-        channels={name: _with_gaps(values) for name, values in window.channels.items()},
-        bucket=window.bucket,
-    )
-
-
-def _with_gaps(values: FloatArray) -> list[float | None]:
-    """Return values for JSON, which knows no NaN."""
-    return [round(v, 4) if math.isfinite(v) else None for v in values.tolist()]
 
 
 @router.get(
@@ -518,6 +289,3 @@ def decline(
     job = job_of(request.user, job_id)
     services.decline(services.trial_of(job, trial_id), request.user, note=payload.note)
     return Status(201, trial_out(services.trial_of(job, trial_id)))
-
-
-assert set(VERDICTS) == set(Verdict.__args__)  # type: ignore[attr-defined]

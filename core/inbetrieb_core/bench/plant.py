@@ -1,0 +1,407 @@
+"""The simulated engine: its state, and one step per combustion event."""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..air import DRY_AIR_GAS_CONSTANT
+from ..basemaps.efficiency import ve_pct
+from ..basemaps.idle import INDICATED_WORK_KJ_PER_G
+from ..engine import EngineSpec
+from ..friction import friction_at_thickness_kpa, oil_thickness
+from ..fuel import vaporised_share
+from ..injectors import differential_pressure_kpa
+from ..quantities import kelvin
+from ..tables import Calibration
+from .conditions import StartConditions
+from .controller import Controller, charge_temperature_k
+from .engines import BenchEngine
+from .faults import Fault, apply_faults
+from .lookup import points_curve
+from .physics import (
+    film_step,
+    flow_function,
+    mixture_work,
+    spark_efficiency,
+    starter_torque_nm,
+)
+
+KEY_TO_CRANK_S = 2.0
+_STEP_AT_REST_S = 0.02
+_TURNING_RPM = 15.0
+_COMPRESSION_LOSS_KPA = 25.0  # compression without combustion leaks and cools
+_PRIME_USE = 0.6  # the rest of a prime shot runs into pools
+#: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
+_HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.4, 0.12, 0.85
+_PARKED_LAMBDA = 1.36
+_LEANEST_READING = 1.36
+_RICHEST_READING = 0.65
+_HEAT_KJ_PER_K_L = 9.0  # coolant and block, per litre of displacement (assumed)
+
+#: Channels of a sample, in its order.
+LOGGED = (
+    "time_s",
+    "rpm",
+    "map_kpa",
+    "coolant_c",
+    "intake_c",
+    "throttle_pct",
+    "lambda",
+    "lambda_target",
+    "pulse_ms",
+    "battery_v",
+    "idle_valve_pct",
+    "spark_deg",
+    "fuel_pressure_kpa",
+    "lambda_correction_pct",
+    "sync",
+)
+
+
+class Plant:
+    """State of the simulated engine; every method advances or reads one part of it.
+
+    Parameters are those of :func:`.simulate.simulate_start`.
+    """
+
+    def __init__(
+        self,
+        engine: BenchEngine,
+        spec: EngineSpec,
+        calibration: Calibration,
+        conditions: StartConditions,
+        faults: Sequence[Fault],
+    ) -> None:
+        self.truth = truth = apply_faults(engine.truth, faults)
+        self.hardware = hardware = truth.hardware
+        self.conditions = conditions
+        self.controller = Controller(spec, calibration, idle_trim=truth.idle_trim)
+        self.random = np.random.default_rng([conditions.seed, 0x5A])
+        self.fuel = hardware.fuel
+        self.afr = self.fuel.stoichiometric_afr
+        self.ambient_kpa = hardware.barometric_kpa
+        self.intake_c = conditions.outside_c + 0.15 * max(
+            0.0, conditions.coolant_c - conditions.outside_c
+        )
+        self.coolant_c = conditions.coolant_c
+        self.map_kpa = self.ambient_kpa
+        curve = hardware.injectors.dead_time
+        self.data_sheet_ms = points_curve(curve.voltage_v, curve.dead_time_ms)
+        self.film_g = 0.0
+        self.residual_heat = 0.0
+        self.rail_kpa = 0.2 * hardware.rail_pressure_kpa
+        self.battery_v = truth.battery_rest_v
+        self.rpm = 0.0
+        self.time_s = 0.0
+        self.events = 0
+        self.spark_deg = 8.0
+        self.pulse_ms = 0.0
+        self.valve_pct = 0.0
+        self.starter_on = False
+        self.turning_since_s: float | None = None
+        self.exhaust: deque[tuple[float, float]] = deque()
+        self.sensed_lambda = 2.0
+        self.turn_per_event = 2.0 * math.pi / hardware.firings_per_turn
+        self.cold = min(1.2, max(0.0, (60.0 - self.coolant_c) / 80.0))
+        self._refresh_temperature()
+
+    def _refresh_temperature(self) -> None:
+        """Recompute what depends on the slowly changing temperature."""
+        truth, hardware = self.truth, self.hardware
+        self.vapour_share = vaporised_share(
+            self.fuel, self.coolant_c + truth.vapour_shift_k, hardware.wet_manifold
+        )
+        self.film_time_s = truth.film_time_s * (1.0 + 25.0 * (1.0 - self.vapour_share) ** 2)
+        self.charge_k = charge_temperature_k(self.intake_c, self.coolant_c)
+        self.thickness = oil_thickness(self.coolant_c)
+        self.refreshed_c = self.coolant_c
+
+    # --- electrical and fuel supply -------------------------------------------------
+
+    def electrical(self, dt_s: float) -> None:
+        """Move battery voltage for a time: starter current, rest, or charging. [s]"""
+        truth = self.truth
+        resistance = truth.battery_ohm * (1.0 + max(0.0, 25.0 - self.coolant_c) / 60.0)
+        if self.starter_on:
+            ratio = self.rpm / truth.starter_free_rpm
+            current = 270.0 * (truth.starter_stall_nm / 100.0) ** 0.8 * max(0.0, 1.25 - ratio)
+            target = truth.battery_rest_v - current * resistance
+            self.battery_v += (target - self.battery_v) * min(1.0, dt_s / 0.04)
+        else:
+            charging = self.rpm > 500.0
+            target = 14.1 if charging else truth.battery_rest_v - 0.2
+            self.battery_v += (target - self.battery_v) * min(
+                1.0, dt_s / (1.2 if charging else 0.3)
+            )
+
+    def supply(self, dt_s: float) -> None:
+        """Move rail pressure for a time: the pump primes, stands, or runs on. [s]"""
+        pump_on = self.time_s < KEY_TO_CRANK_S or self.rpm > 0.0
+        strength = min(1.0, max(0.0, (self.battery_v - 3.0) / 5.5))
+        target = self.hardware.rail_pressure_kpa * (strength if pump_on else 0.9)
+        time_s = self.truth.rail_time_s if pump_on else 60.0
+        self.rail_kpa += (target - self.rail_kpa) * (1.0 - math.exp(-dt_s / time_s))
+
+    def injected_g(self, pulse_ms: float) -> float:
+        """Return the fuel that one combustion event gets from a pulse. [g]"""
+        hardware, truth = self.hardware, self.truth
+        injectors = hardware.injectors
+        tip_kpa = self.ambient_kpa if hardware.wet_manifold else self.map_kpa
+        across = differential_pressure_kpa(
+            self.rail_kpa,
+            tip_kpa,
+            self.ambient_kpa,
+            manifold_referenced=hardware.manifold_referenced,
+        )
+        dead_time = self.true_dead_time_ms() if pulse_ms > 0.0 else 0.0
+        open_ms = max(0.0, pulse_ms - dead_time)
+        flow = (
+            truth.flow_scale
+            * injectors.flow_cm3_min
+            * math.sqrt(across / injectors.rated_pressure_kpa)
+        )
+        volume_cm3 = flow * open_ms / 60_000.0
+        per_cycle = volume_cm3 * injectors.count * hardware.injections_per_cycle
+        return per_cycle * self.fuel.density_kg_m3 / 1000.0 / hardware.chambers
+
+    def true_dead_time_ms(self) -> float:
+        """Return the injector's real dead time at this voltage. [ms]"""
+        curve = self.hardware.injectors.dead_time
+        value = self.data_sheet_ms(self.battery_v)
+        if self.battery_v < curve.voltage_v[0]:
+            value *= curve.voltage_v[0] / max(self.battery_v, 3.0)
+        return max(0.05, value + self.truth.dead_time_offset_ms)
+
+    # --- air ------------------------------------------------------------------------
+
+    def air_inflow_gps(self, time_s: float) -> float:
+        """Return the air past stop, valve and pedal at a time. [g/s]"""
+        truth = self.truth
+        full = truth.stop_gps + truth.valve_full_gps * self.valve_pct / 100.0
+        full += self.pedal_pct(time_s) * 0.12 * truth.valve_full_gps
+        ratio = self.map_kpa / self.ambient_kpa
+        # Valve and stop are sized at 101.3 kPa and 20 °C.
+        density = self.ambient_kpa / 101.325 * math.sqrt(293.15 / kelvin(self.intake_c))
+        return full * density * flow_function(ratio)
+
+    def pedal_pct(self, time_s: float) -> float:
+        """Return the throttle that the driver holds at a time. [%]"""
+        held = time_s < KEY_TO_CRANK_S + self.conditions.crank_limit_s and (
+            self.controller.state.running_since_s is None
+            or time_s - self.controller.state.running_since_s < 2.0
+        )
+        return self.conditions.pedal_pct if held else 0.0
+
+    def breathe(self, dt_s: float) -> float:
+        """Fill the manifold and draw one chamber; return the trapped air. [g]"""
+        hardware, truth = self.hardware, self.truth
+        volume_l = 1.1 * hardware.displacement_l
+        kpa_per_g = DRY_AIR_GAS_CONSTANT * self.charge_k / volume_l
+        speed = max(self.rpm, 60.0)
+        efficiency = ve_pct(hardware, speed, max(self.map_kpa, 8.0)) * truth.ve_scale
+        efficiency *= 1.0 + truth.ve_speed * math.log(speed / 2000.0)
+        efficiency *= 1.0 + truth.ve_load * (self.map_kpa / 100.0 - 0.6)
+        air = (
+            efficiency
+            / 100.0
+            * self.map_kpa
+            * hardware.chamber_l
+            / (DRY_AIR_GAS_CONSTANT * self.charge_k)
+        )
+        inflow = self.air_inflow_gps(self.time_s) * dt_s
+        self.map_kpa += (inflow - air) * kpa_per_g
+        self.map_kpa = min(self.ambient_kpa, max(8.0, self.map_kpa))
+        return air
+
+    # --- combustion and shaft -------------------------------------------------------
+
+    def combust(self, air_g: float, vapour_g: float, synced: bool) -> float:
+        """Return the indicated work of the event and note its exhaust. [J]"""
+        mixture = min(3.0, air_g / max(vapour_g * self.afr, 1e-9))
+        quality = mixture_work(mixture, self.cold, self.rpm) if synced else 0.0
+        burns = quality > 0.0 and self.random.random() < quality / 0.45
+        reading = mixture if burns else min(3.0, mixture + 0.6)  # a misfire reads lean
+        if synced:
+            self.exhaust.append((self.time_s, reading))
+        if not burns:
+            self.residual_heat *= _HEAT_LEFT
+            return 0.0
+        self.residual_heat += _HEAT_GAIN * (_HEAT_MOST - self.residual_heat)
+        best = 24.0 + 10.0 * (1.0 - self.map_kpa / self.ambient_kpa)
+        work = INDICATED_WORK_KJ_PER_G * 1000.0 * self.truth.efficiency_scale * air_g * quality
+        scatter = 1.0 + 0.03 * self.random.standard_normal()
+        # 90 % is the usual ignition loss at idle, already part of the work per gram.
+        return work * scatter * spark_efficiency(self.spark_deg, best) / 0.9
+
+    def turn(self, dt_s: float) -> float:
+        """Turn the shaft for a time without combustion; return the angle covered. [rad]"""
+        hardware, truth = self.hardware, self.truth
+        friction = truth.friction_scale * friction_at_thickness_kpa(self.rpm, self.thickness)
+        pressure = friction + self.ambient_kpa - self.map_kpa
+        if self.starter_on:
+            pressure += _COMPRESSION_LOSS_KPA
+        resisting = pressure * hardware.chamber_l / self.turn_per_event
+        driving = 0.0
+        if self.starter_on:
+            driving = starter_torque_nm(
+                truth.starter_stall_nm, truth.starter_free_rpm, self.battery_v, self.rpm
+            )
+        before = self.rpm * math.pi / 30.0
+        after = max(0.0, before + (driving - resisting) / truth.inertia_kgm2 * dt_s)
+        self.rpm = after * 30.0 / math.pi
+        return 0.5 * (before + after) * dt_s
+
+    def push(self, work_j: float) -> None:
+        """Give the shaft the work of one combustion event, `work_j`. [J]"""
+        inertia = self.truth.inertia_kgm2
+        energy = 0.5 * inertia * (self.rpm * math.pi / 30.0) ** 2 + work_j
+        self.rpm = math.sqrt(2.0 * energy / inertia) * 30.0 / math.pi
+
+    def heat(self, fuel_g: float) -> None:
+        """Warm the coolant by the burnt fuel of one event. [g]"""
+        capacity = _HEAT_KJ_PER_K_L * self.hardware.displacement_l
+        self.coolant_c += 0.30 * fuel_g * 43.0 / capacity
+        if abs(self.coolant_c - self.refreshed_c) > 0.25:
+            self._refresh_temperature()
+
+    # --- measurement ----------------------------------------------------------------
+
+    def sense_lambda(self, dt_s: float) -> None:
+        """Move the delayed, lagging reading of the wideband."""
+        delay = 0.25 + 250.0 / max(self.rpm, 300.0)
+        current = self.sensed_lambda
+        while self.exhaust and self.exhaust[0][0] <= self.time_s - delay:
+            current_in = self.exhaust.popleft()[1]
+            self.sensed_lambda += (current_in - self.sensed_lambda) * min(1.0, dt_s / 0.2)
+        if self.rpm <= 0.0:
+            self.sensed_lambda = current + (2.0 - current) * min(1.0, dt_s / 2.0)
+
+    def sensor_ready(self) -> bool:
+        """Say whether the wideband is warm enough to read."""
+        cold_extra = max(0.0, 10.0 - self.conditions.outside_c) * 0.2
+        return self.time_s >= self.truth.sensor_ready_s + cold_extra
+
+    def event(self) -> None:
+        """Advance by one combustion event, or by a short step while the shaft stands."""
+        if self.rpm < _TURNING_RPM:
+            self._stand_step()
+            return
+        dt_s = self._turn_to_next_event()
+        if self.rpm < _TURNING_RPM:
+            return
+        self.events += 1
+        if self.turning_since_s is None:
+            self.turning_since_s = self.time_s
+        synced = self.time_s - self.turning_since_s >= self.truth.sync_delay_s
+        controller = self.controller
+        controller.update_phase(self.rpm if synced else 0.0, self.time_s)
+        self.valve_pct = controller.valve_pct(self.rpm, self.coolant_c, self.time_s, dt_s)
+        self.spark_deg = controller.spark_deg(self.rpm, self.map_kpa, self.coolant_c)
+        injected = 0.0
+        self.pulse_ms = 0.0
+        if synced:
+            self.pulse_ms = controller.pulse_ms(
+                self.rpm, self.map_kpa, self.coolant_c, self.charge_k, self.battery_v, self.time_s
+            )
+            injected = self.injected_g(self.pulse_ms)
+        vacuum = 1.0 - self.map_kpa / self.ambient_kpa
+        self.film_g, vapour = film_step(
+            self.film_g,
+            injected,
+            dt_s,
+            wall_share=self.truth.film_share,
+            time_s=self.film_time_s * (1.0 - 0.4 * vacuum),
+            # Vacuum, and the hot residue of earlier firings, vaporise more than cranking does.
+            vapour_share=self.vapour_share
+            + max(0.6 * vacuum, self.residual_heat) * (1.0 - self.vapour_share),
+        )
+        air = self.breathe(dt_s)
+        work = self.combust(air, vapour, synced)
+        self.push(work)
+        self.heat(vapour if work > 0.0 else 0.0)
+        self.sense_lambda(dt_s)
+
+    def _turn_to_next_event(self) -> float:
+        """Turn the shaft up to the next combustion event; return the time it took. [s]"""
+        left, began = self.turn_per_event, self.time_s
+        while left > 1e-9 and self.rpm >= _TURNING_RPM:
+            whole = left / (self.rpm * math.pi / 30.0)
+            # The starter's stiff torque line needs short steps, a running engine does not.
+            dt_s = min(whole, _STEP_AT_REST_S) if self.starter_on else whole
+            self.electrical(dt_s)
+            self.supply(dt_s)
+            left -= self.turn(dt_s)
+            self.time_s += dt_s
+            if not self.starter_on:
+                break
+        return self.time_s - began
+
+    def _stand_step(self) -> None:
+        dt_s = _STEP_AT_REST_S
+        self.time_s += dt_s
+        self.electrical(dt_s)
+        self.supply(dt_s)
+        self.pulse_ms = 0.0
+        self.valve_pct = self.controller.valve_pct(0.0, self.coolant_c, self.time_s, dt_s)
+        self.controller.update_phase(0.0, self.time_s)
+        self.map_kpa += (self.ambient_kpa - self.map_kpa) * min(1.0, dt_s / 0.4)
+        self.sense_lambda(dt_s)
+        self.turning_since_s = None
+        self.rpm = 0.0
+        if self.starter_on:
+            torque = starter_torque_nm(
+                self.truth.starter_stall_nm, self.truth.starter_free_rpm, self.battery_v, 0.0
+            )
+            resisting = (
+                (
+                    self.truth.friction_scale * friction_at_thickness_kpa(30.0, self.thickness)
+                    + _COMPRESSION_LOSS_KPA
+                )
+                * self.hardware.chamber_l
+                / self.turn_per_event
+            )
+            if torque > resisting:
+                self.rpm = _TURNING_RPM + 5.0
+
+    def prime(self) -> None:
+        """Give the prime pulse at key-on, once the pump has run for a moment."""
+        pulse = self.controller.prime_ms(self.coolant_c, self.battery_v)
+        # One pulse of every injector; each chamber gets its share, on the walls.
+        one_event = self.injected_g(pulse) / self.hardware.injections_per_cycle
+        self.film_g += one_event * self.hardware.chambers * _PRIME_USE
+
+    def sample(self, time_s: float) -> tuple[float, ...]:
+        """Return one row of the log, with the noise of real sensors."""
+        noise = self.random.standard_normal(6)
+        rpm = self.rpm
+        if 0.0 < rpm < 450.0 and self.starter_on:
+            rpm *= 1.0 + 0.035 * math.sin(38.0 * time_s)  # compression ripple
+        if self.sensor_ready():
+            sensed = min(_LEANEST_READING, max(_RICHEST_READING, self.sensed_lambda))
+            reading = sensed + 0.003 * float(noise[1])
+        else:
+            reading = _PARKED_LAMBDA
+        return (
+            time_s,
+            max(0.0, rpm + (2.5 * float(noise[0]) if rpm > 0 else 0.0)),
+            self.map_kpa + 0.25 * float(noise[2]),
+            self.coolant_c + 0.05 * float(noise[3]),
+            self.intake_c,
+            self.pedal_pct(time_s),
+            reading,
+            self.controller.lambda_target(max(rpm, 1.0), self.map_kpa),
+            self.pulse_ms,
+            self.battery_v + 0.02 * float(noise[4]),
+            self.valve_pct,
+            self.spark_deg,
+            self.rail_kpa + 0.8 * float(noise[5]),
+            0.0,
+            float(
+                self.turning_since_s is not None
+                and time_s - self.turning_since_s >= self.truth.sync_delay_s
+            ),
+        )
