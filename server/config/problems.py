@@ -95,7 +95,12 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(AuthenticationError)
     def not_signed_in(request: HttpRequest, error: AuthenticationError) -> HttpResponse:
-        return answer(401, "Sign in", "Sign in first, or send a token: Authorization: Bearer …")
+        return answer(
+            401,
+            "Sign in",
+            "Sign in first (another tab will do, then try again here), or send a token: "
+            "Authorization: Bearer …",
+        )
 
     @api.exception_handler(RequestDataTooBig)
     def too_big(request: HttpRequest, error: RequestDataTooBig) -> HttpResponse:

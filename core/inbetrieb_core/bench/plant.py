@@ -81,6 +81,8 @@ class Plant:
         self.conditions = conditions
         self.controller = Controller(spec, calibration, idle_trim=truth.idle_trim)
         self.random = np.random.default_rng([conditions.seed, 0x5A])
+        # Sensors have noise of their own: the engine runs the same whatever the logging rate.
+        self.sensor_random = np.random.default_rng([conditions.seed, 0x5B])
         self.fuel = hardware.fuel
         self.afr = self.fuel.stoichiometric_afr
         self.ambient_kpa = hardware.barometric_kpa
@@ -376,7 +378,7 @@ class Plant:
 
     def sample(self, time_s: float) -> tuple[float, ...]:
         """Return one row of the log, with the noise of real sensors."""
-        noise = self.random.standard_normal(6)
+        noise = self.sensor_random.standard_normal(6)
         rpm = self.rpm
         if 0.0 < rpm < 450.0 and self.starter_on:
             rpm *= 1.0 + 0.035 * math.sin(38.0 * time_s)  # compression ripple

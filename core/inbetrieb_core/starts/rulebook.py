@@ -290,6 +290,31 @@ def _after_start_applies(case: Case) -> bool:
     return off or (case.dipped and not in_vain)
 
 
+def _warm_up_suspected(case: Case) -> bool:
+    """It dies on running fuel, and of the two tables the warm-up is the one far off."""
+    return (
+        _after_start_applies(case)
+        and case.figures.need_after_start is None
+        and case.gross_need is None
+        and case.suspicion("after_start_enrichment") == 0.0
+        and case.suspicion("warm_up_enrichment") != 0.0
+    )
+
+
+def _towards_engine_data(case: Case) -> Proposal:
+    suspicion = case.suspicion("warm_up_enrichment")
+    limit = math.log1p(2.0 * case.setting.step)
+    step = min(limit, max(-limit, suspicion))
+    ratio = case.value("warm_up_enrichment") / case.expected("warm_up_enrichment")
+    return Proposal(
+        case.scaled("warm_up_enrichment", step),
+        f"It does not survive on running fuel, and the warm-up stands {abs(100 * (ratio - 1)):.0f} % "
+        f"{'below' if ratio < 1 else 'above'} what the engine data suggest: "
+        f"{'more' if step > 0 else 'less'} warm-up enrichment.",
+        0.55,
+    )
+
+
 def _after_start(case: Case) -> Proposal:
     f = case.figures
     need = f.need_after_start if f.need_after_start is not None else case.gross_need
@@ -310,8 +335,8 @@ def _after_start(case: Case) -> Proposal:
             badness_of_run_up,
             direction=direction,
             offset=100.0,
-            tolerance=0.6,
-            patience=2,
+            tolerance=1.2,
+            patience=4 if case.suspicion("after_start_enrichment") else 2,
         )
         if case.verdict in ("started and died", "fired and died"):
             because = "It caught, then petered out when it left cranking fuel"
@@ -547,6 +572,16 @@ RULES: tuple[Rule, ...] = (
         "It flares as high and idles too slowly: then it is fuel.",
         _flared_without_air,
         _less_idle_air,
+    ),
+    Rule(
+        "warm-up-suspected",
+        "warm_up_enrichment",
+        "dies or dips on running fuel, lambda unknown, warm-up more than 15 % from the engine data",
+        "Warm-up acts from the first second on, under the after-start enrichment.",
+        _ALL,
+        "It dies sooner: then it was right, and after-start is next.",
+        _warm_up_suspected,
+        _towards_engine_data,
     ),
     Rule(
         "after-start",

@@ -6,6 +6,9 @@ import { client, unwrap } from './client';
 export const sessionQuery = queryOptions({
     queryKey: ['session'],
     queryFn: () => unwrap(client.GET('/api/session')),
+    // Asked once: a session that ends shows in the next refusal, without taking the sheet away.
+    staleTime: Infinity,
+    refetchOnWindowFocus: false,
 });
 
 export const vocabularyQuery = queryOptions({

@@ -9,7 +9,8 @@ import { SignIn } from './SignIn';
 /** Nothing is shown to somebody who is not signed in. */
 export function Gate() {
     const session = useQuery(sessionQuery);
-    if (session.isPending) return <Loading what="Opening" />;
-    if (session.isError) return <ProblemNote error={session.error} />;
+    if (!session.data) {
+        return session.isError ? <ProblemNote error={session.error} /> : <Loading what="Opening" />;
+    }
     return session.data.username ? <Outlet /> : <SignIn />;
 }

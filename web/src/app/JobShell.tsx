@@ -34,7 +34,7 @@ export function JobShell() {
         () => (job.data && vocabulary.data ? { job: job.data, vocabulary: vocabulary.data } : null),
         [job.data, vocabulary.data],
     );
-    if (job.isError) {
+    if (job.isError && !job.data) {
         return (
             <Box sx={{ p: 3 }}>
                 <ProblemNote error={job.error} />

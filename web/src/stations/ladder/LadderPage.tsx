@@ -29,8 +29,14 @@ export function LadderPage() {
     const [edits, dispatch] = useReducer(editsReducer, NO_EDITS);
     const [chosen, setSelected] = useState<CellAt | null>(null);
     useKeys({ u: () => dispatch({ type: 'undo' }), U: () => dispatch({ type: 'redo' }) });
-    if (calibration.isPending) return <Loading what="Opening the ladder" />;
-    if (calibration.isError) return <ProblemNote error={calibration.error} />;
+    // A failed refetch must not take away the sheet, and with it what was typed.
+    if (!calibration.data) {
+        return calibration.isError ? (
+            <ProblemNote error={calibration.error} />
+        ) : (
+            <Loading what="Opening the ladder" />
+        );
+    }
     const selected = chosen ?? firstCell(calibration.data, trials.data ?? []);
     const definitions = vocabulary.tables.filter((table) => table.group === 'start');
     return (

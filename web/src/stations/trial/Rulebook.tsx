@@ -22,7 +22,7 @@ export function Rulebook({ open, here, onClose }: Props) {
     return (
         <Dialog open={open} onClose={onClose} maxWidth="md" aria-labelledby="rulebook-title">
             <DialogTitle id="rulebook-title">Rulebook of starting</DialogTitle>
-            <DialogContent>
+            <DialogContent tabIndex={0}>
                 <Typography sx={{ mb: 1 }}>
                     Asked from top to bottom; the first that applies is the advice, the others wait. Common
                     practice of the trade.

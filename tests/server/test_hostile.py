@@ -1,0 +1,195 @@
+"""Whatever is sent, the answer is a sentence: never a 500, never half a write."""
+
+import json
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from hypothesis.extra.django import TestCase as HypothesisTestCase
+
+from server.calibration.models import Revision
+from server.jobs.models import Job
+from server.logbook.models import Decision, Trial
+
+from .base import FOUR, ApiTestCase
+
+values = st.recursive(
+    st.none()
+    | st.booleans()
+    | st.integers(-(10**20), 10**20)
+    | st.floats(allow_nan=False, allow_infinity=False)
+    | st.text(max_size=12)
+    | st.sampled_from(["", "NaN", "1e999", "../..", "<b>", "'; DROP TABLE x; --", "\x00", "𝛌"]),
+    lambda inner: (
+        st.lists(inner, max_size=4) | st.dictionaries(st.text(max_size=6), inner, max_size=4)
+    ),
+    max_leaves=8,
+)
+
+
+def bodies(*fields):
+    """Draw JSON objects that use an endpoint's own field names with anything in them."""
+    return st.dictionaries(st.sampled_from(fields) | st.text(max_size=5), values, max_size=6)
+
+
+quick = settings(
+    max_examples=40,
+    deadline=None,
+    suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
+)
+
+
+class AnyJsonTests(HypothesisTestCase, ApiTestCase):
+    def setUp(self):
+        """Nothing: every example has a transaction, and so a job, of its own."""
+
+    def setup_example(self):
+        super().setup_example()
+        self.client.force_login(self.owner)
+        self.job = self.make_job()["id"]
+        seen = {"outcome": "no fire", "coolant_c": 5}
+        self.trial = self.post(f"/jobs/{self.job}/trials", {"observation": seen})["id"]
+
+    def send(self, path, body):
+        response = self.client.post(
+            f"/api{path}", json.dumps(body), content_type="application/json"
+        )
+        self.assertLess(response.status_code, 500, (path, body, response.content))
+        if response.status_code >= 400:
+            self.assert_problem(response.json())
+            self.assertGreater(len(response.json()["detail"]), 5)
+        return response
+
+    @quick
+    @given(bodies("name", "engine", "units", "axes", "override_reason", "note"))
+    def test_new_job(self, body):
+        self.send("/jobs", body)
+
+    @quick
+    @given(bodies(*FOUR, "cycle", "fuelling", "induction", "boost_kpa", "schools", "altitude_m"))
+    def test_engine_data(self, body):
+        self.send("/jobs/preview", {**FOUR, **body})
+
+    @quick
+    @given(st.sampled_from(sorted(FOUR)), st.floats(allow_nan=False, allow_infinity=False))
+    def test_engine_data_of_any_size(self, field, number):
+        if field not in ("injectors", "cam"):
+            self.send("/jobs", {"name": "X", "engine": {**FOUR, field: number}})
+
+    @quick
+    @given(bodies("note", "based_on", "tables", "provenance"))
+    def test_edit(self, body):
+        self.send(f"/jobs/{self.job}/calibration", {"based_on": 1, "tables": {}, **body})
+
+    @quick
+    @given(values)
+    def test_values_of_a_table(self, entry):
+        body = {"based_on": 1, "tables": {"idle_valve": {"values": entry}}}
+        self.send(f"/jobs/{self.job}/calibration", body)
+        self.assertEqual(Revision.objects.filter(job=self.job).count(), 1)
+
+    @quick
+    @given(
+        bodies("kind", "log_id", "observation", "revision", "ambient_c", "soak_h", "start_number")
+    )
+    def test_trial(self, body):
+        self.send(f"/jobs/{self.job}/trials", body)
+
+    @quick
+    @given(bodies("outcome", "coolant_c", "cranking_s", "flare_rpm", "lambda_later", "ran_s"))
+    def test_observation(self, body):
+        self.send(
+            f"/jobs/{self.job}/trials",
+            {"observation": {"outcome": "started", "coolant_c": 5, **body}},
+        )
+
+    @quick
+    @given(bodies("changes", "note"))
+    def test_decisions(self, body):
+        before = Decision.objects.count()
+        response = self.send(f"/jobs/{self.job}/trials/{self.trial}/accept", body)
+        self.assertEqual(Decision.objects.count() - before, int(response.status_code == 201))
+
+    @quick
+    @given(
+        bodies("coolant_c", "ambient_c", "engine", "faults", "seed", "rate_hz", "run_s", "revision")
+    )
+    def test_bench_start(self, body):
+        self.send(f"/jobs/{self.job}/bench/starts", {"coolant_c": 20, "run_s": 1, **body})
+
+    @quick
+    @given(bodies("temperature", "pressure", "mixture"))
+    def test_units(self, body):
+        self.send(f"/jobs/{self.job}/units", {"units": body})
+
+    @quick
+    @given(st.text(max_size=40), st.binary(max_size=80))
+    def test_uploads_and_mappings(self, mapping, data):
+        for path in ("logs", "logs/preview", "import"):
+            response = self.client.post(
+                f"/api/jobs/{self.job}/{path}",
+                {"file": SimpleUploadedFile("x.csv", data), "mapping": mapping, "name": mapping},
+            )
+            self.assertLess(response.status_code, 500)
+
+    @quick
+    @given(st.text(max_size=20), st.integers(-(2**70), 2**70))
+    def test_addresses_and_queries(self, text, number):
+        for path in (
+            f"/jobs/{number}",
+            f"/jobs/{self.job}/trials/{number}",
+            f"/jobs/{self.job}/calibration?revision={number}",
+            f"/jobs/{self.job}/calibration/diff?first={number}&second=1",
+            f"/jobs/{self.job}/export?format=csv&revision={number}",
+        ):
+            self.assertLess(self.client.get(f"/api{path}").status_code, 500, path)
+        response = self.client.get(f"/api/jobs/{self.job}/export", {"format": text})
+        self.assertLess(response.status_code, 500)
+
+
+class NothingHalfWrittenTests(ApiTestCase):
+    def test_a_failure_in_the_middle_of_a_write_leaves_nothing(self):
+        from unittest.mock import patch
+
+        broken = patch(
+            "server.jobs.services.add_first_revision", side_effect=RuntimeError("disk full")
+        )
+        with broken, self.assertLogs("server.config.problems", "ERROR"):
+            self.post("/jobs", {"name": "X", "engine": FOUR}, status=500)
+        self.assertEqual((Job.objects.count(), Revision.objects.count()), (0, 0))
+
+        job = self.make_job()["id"]
+        seen = {"outcome": "no fire", "coolant_c": 5}
+        trial = self.post(f"/jobs/{job}/trials", {"observation": seen})["id"]
+        broken = patch(
+            "server.logbook.services.Decision.objects.create", side_effect=RuntimeError("x")
+        )
+        with broken, self.assertLogs("server.config.problems", "ERROR"):
+            self.post(f"/jobs/{job}/trials/{trial}/accept", {}, status=500)
+        self.assertEqual(Revision.objects.filter(job=job).count(), 1)
+        self.assertEqual(Trial.objects.count(), 1)
+
+        broken = patch("server.logbook.services.write_samples", side_effect=RuntimeError("x"))
+        with broken, self.assertLogs("server.config.problems", "ERROR"):
+            self.post(f"/jobs/{job}/bench/starts", {"coolant_c": 20, "run_s": 1}, status=500)
+        self.assertEqual(self.get(f"/jobs/{job}/logs"), [])
+
+    def test_text_is_kept_as_text(self):
+        name = "<script>alert(1)</script> Zoë’s \u202e boat"
+        job = self.make_job(note=name)
+        self.assertEqual(self.get(f"/jobs/{job['id']}")["note"], name)
+
+    def test_old_uploads_are_dropped_and_new_ones_kept(self):
+        import os
+        import time
+
+        from server.accounts.services import workshop_of
+        from server.logbook import uploads
+
+        workshop = workshop_of(self.owner)
+        old = uploads.keep(workshop, b"old")
+        path = uploads._folder(workshop) / old
+        os.utime(path, (time.time() - 2 * uploads.KEPT_S,) * 2)
+        new = uploads.keep(workshop, b"new")
+        self.assertFalse(path.exists())
+        self.assertEqual(uploads.fetch(workshop, new), b"new")
