@@ -26,7 +26,7 @@ WRONG_TABLES = (
     "warm_up_enrichment",
     "idle_valve",
 )
-MOST_TRIES = 10
+MOST_TRIES = 12
 
 
 def scaled(calibration, keys, factor):

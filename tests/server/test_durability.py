@@ -71,13 +71,13 @@ class KillTests(SimpleTestCase):
                     stdout=subprocess.PIPE,
                 )
                 writer.stdout.readline()
-                time.sleep(random.uniform(0.05, 0.5))
+                time.sleep(random.uniform(0.1, 0.6))
                 writer.send_signal(signal.SIGKILL)
                 writer.wait()
                 writer.stdout.close()
                 counts.append(self.check_whole(Path(folder) / "inbetrieb.sqlite3"))
             self.assertEqual(counts, sorted(counts))
-            self.assertGreater(counts[-1], 3)
+            self.assertGreater(counts[-1], 2)
 
     def check_whole(self, path):
         """Open the database as it was left and check every row that counts."""

@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import type { ReactNode } from 'react';
 
 import { useJob } from '../../app/jobContext';
 import { shownUnit } from '../../app/units';
@@ -9,14 +10,16 @@ interface Props {
     value: Circumstances;
     onChange: (value: Circumstances) => void;
     askCoolant: boolean;
+    /** A further field in the same row. */
+    extra?: ReactNode;
 }
 
-export function CircumstanceFields({ value, onChange, askCoolant }: Props) {
+export function CircumstanceFields({ value, onChange, askCoolant, extra }: Props) {
     const { job } = useJob();
     const degrees = shownUnit('°C', job.units);
     const set = (name: keyof Circumstances) => (text: string) => onChange({ ...value, [name]: text });
     return (
-        <Box sx={{ display: 'grid', gap: 1.5, gridTemplateColumns: { xs: '1fr 1fr', sm: 'repeat(4, minmax(0, 180px))' } }}>
+        <Box sx={{ display: 'grid', gap: 1.5, gridTemplateColumns: { xs: '1fr 1fr', sm: 'repeat(5, minmax(0, 180px))' } }}>
             {askCoolant && (
                 <NumberField label="Coolant before" unit={degrees} value={value.coolant} onChange={set('coolant')} required />
             )}
@@ -28,6 +31,7 @@ export function CircumstanceFields({ value, onChange, askCoolant }: Props) {
                 onChange={set('revision')}
                 placeholder={String(job.revision)}
             />
+            {extra}
         </Box>
     );
 }

@@ -95,15 +95,19 @@ export function LogForm() {
             {preview && (
                 <>
                     <MappingTable preview={preview} onChange={remap} />
-                    <CircumstanceFields value={circumstances} onChange={setCircumstances} askCoolant={!hasCoolant} />
-                    <Box sx={{ width: 200 }}>
-                        <NumberField
-                            label="Which start in the log"
-                            value={startNumber}
-                            onChange={setStartNumber}
-                            help="restarts count on their own"
-                        />
-                    </Box>
+                    <CircumstanceFields
+                        value={circumstances}
+                        onChange={setCircumstances}
+                        askCoolant={!hasCoolant}
+                        extra={
+                            <NumberField
+                                label="Which start in the log"
+                                value={startNumber}
+                                onChange={setStartNumber}
+                                help="restarts count on their own"
+                            />
+                        }
+                    />
                     {save.error && <ProblemNote error={save.error} />}
                     <Button
                         variant="contained"
