@@ -18,7 +18,7 @@ def odd_log():
     lines = [
         "Messung 14",
         "",
-        "Uhr;Motordrehzahl;Wassertemperatur;Sonde;Kanal 7;UBatt",
+        "Marke;Motordrehzahl;Wassertemperatur;Sonde;Kanal 7;UBatt",
         "ms;1/min;°F;AFR;-;V",
     ]
     for i in range(len(channels["time_s"])):
@@ -52,11 +52,11 @@ class LogUploadTests(BrowserTestCase):
         expect(rows.get_by_role("row", name=re.compile("Kanal 7"))).to_contain_text(
             "No channel of that name is known"
         )
-        # "Uhr" and "Sonde" are not known: the person says what they are.
+        # "Marke" and "Sonde" are not known: the person says what they are.
         save = page.get_by_role("button", name="Save the log and judge the start")
         expect(save).to_be_disabled()
         expect(page.get_by_text("Say which column is time.")).to_be_visible()
-        for column, channel in (("Uhr", "Time"), ("Sonde", "Lambda")):
+        for column, channel in (("Marke", "Time"), ("Sonde", "Lambda")):
             page.get_by_label(f"{column} is read as").click()
             page.get_by_role("option", name=channel, exact=True).click()
             expect(rows.get_by_role("row", name=re.compile(column))).to_contain_text("You chose it")

@@ -117,6 +117,16 @@ class DialectTests(SimpleTestCase):
                 np.testing.assert_allclose(trace.time_s, TIMES, atol=1e-9)
                 np.testing.assert_allclose(trace["rpm"], RPM)
 
+    def test_names_that_only_their_unit_explains(self):
+        heads = "Elapsed [ms];Motor rpm;Water °F;Boost abs [psi];Rail [bar];Limiter rpm\n"
+        log = import_log((heads + "0;0;50;14.5;3;7000\n40;200;50;14.5;3;7000\n").encode())
+        read = {use.column.header: use.channel for use in log.uses}
+        self.assertEqual(
+            list(read.values()),
+            ["time_s", "rpm", "coolant_c", "map_kpa", "fuel_pressure_kpa", None],
+        )
+        self.assertAlmostEqual(log.trace["coolant_c"][0], 10.0)
+
     def test_states_in_words(self):
         text = b"time,rpm,sync\n0,0,no\n0.1,200,Yes\n0.2,210,on\n"
         np.testing.assert_array_equal(import_log(text).trace["sync"], [0, 1, 1])

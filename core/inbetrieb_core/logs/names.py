@@ -36,7 +36,7 @@ class ChannelName:
 _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
     (
         "time_s", "Time", "time", "s",
-        "time | t | timestamp | time stamp | elapsed time | elapsed | zeit | seconds | log "
+        "uhr | time | t | timestamp | time stamp | elapsed time | elapsed | zeit | seconds | log "
         "time | zeitstempel | sekunden | temps | tiempo | tempo | clock | uhrzeit | millis "
         "| milliseconds | time of day | record time | date time | datetime",
     ),
@@ -50,7 +50,7 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
     ),
     (
         "map_kpa", "Manifold pressure", "pressure", "kPa",
-        "pression admission | pression collecteur | map | manifold pressure | manifold "
+        "boost abs | boost absolute | pression admission | pression collecteur | map | manifold pressure | manifold "
         "absolute pressure | intake manifold pressure | manifold | saugrohrdruck | manifold "
         "air pressure | ladedruck absolut | intake pressure | inlet manifold pressure | man "
         "press | map sensor | p manifold | p saug | manifold abs | inlet pressure | "
@@ -58,7 +58,7 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
     ),
     (
         "coolant_c", "Coolant temperature", "temperature", "degC",
-        "temperature eau | kwt | temperature liquide | engine water temp | temp liquide | "
+        "water | engine | motor temp | temperature eau | kwt | temperature liquide | engine water temp | temp liquide | "
         "coolant | coolant temperature | coolant temp | clt | ect | engine coolant "
         "temperature | engine temp | engine temperature | water temp | water temperature | "
         "kuhlmittel | kuhlmitteltemperatur | wassertemperatur | motortemperatur | t coolant "
@@ -126,7 +126,7 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
     ),
     (
         "fuel_pressure_kpa", "Fuel pressure", "pressure", "kPa",
-        "fuel pres | pression essence | pression carburant | fuel pressure | fuel press | "
+        "rail | fuel pres | pression essence | pression carburant | fuel pressure | fuel press | "
         "rail pressure | kraftstoffdruck | fp | fuel rail pressure | fuel p | benzindruck | "
         "p fuel | fuel rail | p rail | raildruck | fuel psi",
     ),
