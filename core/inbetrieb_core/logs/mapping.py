@@ -254,10 +254,10 @@ def _score(column: Column, channel: ChannelName) -> tuple[float, str]:
             best, why = score, f"its name holds '{spelling}'"
     if best > 0.0 and unit is not None:
         best += 0.3
-    if best <= 0.0 and channel.channel == "rpm" and unit is not None:
-        # Nothing but a shaft turns so many times a minute; a target or a limit would say so.
-        if not any(word in OTHER_MEANING for word in words):
-            return 0.5, f"its unit {column.unit} is that of a shaft's speed"
+    # Nothing but a shaft turns so many times a minute; a target or a limit would say so.
+    by_unit = channel.channel == "rpm" and unit is not None
+    if best <= 0.0 and by_unit and not any(word in OTHER_MEANING for word in words):
+        return 0.5, f"its unit {column.unit} is that of a shaft's speed"
     return max(0.0, best), why
 
 
