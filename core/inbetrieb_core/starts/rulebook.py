@@ -7,39 +7,12 @@ it is common practice of the trade with no published source.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..basemaps.idle import idle_air_gps, valve_full_gps, warm_idle_rpm
-from ..tables import CellChange, move_by_factor, rounded
-from .acceptance import (
-    FLARE_ABOVE_TARGET_RPM,
-    LAMBDA_BAND,
-    SETTLED_BAND_RPM,
-    WARM_C,
-    fire_within_s,
-)
-from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
-
-
-@dataclass(frozen=True)
-class Proposal:
-    """What a rule wants changed in this case.
-
-    Attributes
-    ----------
-    changes : tuple of CellChange
-        Cells of the rule's table.
-    because : str
-        What was seen, with its numbers.
-    confidence : float
-        How sure, 0 to 1. [–]
-    """
-
-    changes: tuple[CellChange, ...]
-    because: str
-    confidence: float
+from . import remedies
+from .case import Case
+from .remedies import Proposal
 
 
 @dataclass(frozen=True)
@@ -76,409 +49,6 @@ class Rule:
     propose: Callable[[Case], Proposal]
 
 
-def _way(log_step: float) -> str:
-    return "richer" if log_step > 0 else "leaner"
-
-
-# --- prime and cranking fuel ----------------------------------------------------------------
-
-
-def _cranking_direction(case: Case) -> int:
-    """Return which way to try first: by a hot sensor, by engine data, else richer."""
-    need = case.figures.need_after_start
-    if need is not None and abs(need - 1.0) > 0.2:
-        return 1 if need > 1.0 else -1
-    return -1 if case.suspicion("cranking_fuel") < 0 else 1
-
-
-def _prime_applies(case: Case) -> bool:
-    shot = case.setting.spec.schools.prime == "shot" and case.value("prime_pulse") > 0.0
-    return (
-        case.verdict == "no fire"
-        and shot
-        and case.moves("prime_pulse") < 2
-        and _cranking_direction(case) > 0
-        and case.moves("cranking_fuel") == 0
-        and case.suspicion("cranking_fuel") == 0.0
-    )
-
-
-def _prime(case: Case) -> Proposal:
-    step = math.log1p(case.setting.step * (1.0 if case.moves("prime_pulse") == 0 else 2.0))
-    seconds = case.figures.cranked_s
-    cranked = "" if seconds is None else f" in {seconds:.1f} s of cranking"
-    return Proposal(
-        case.scaled("prime_pulse", step),
-        f"It did not fire at all{cranked}: raise the prime pulse first.",
-        0.4,
-    )
-
-
-def _cranking_fuel(case: Case) -> Proposal:
-    direction = _cranking_direction(case)
-    step = case.searched_step(
-        "cranking_fuel",
-        badness_of_cranking,
-        direction=direction,
-        patience=4 if case.suspicion("cranking_fuel") else 1,
-    )
-    f = case.figures
-    tried = case.moves("cranking_fuel")
-    ratio = case.value("cranking_fuel") / case.expected("cranking_fuel")
-    hint = ""
-    if not tried and case.suspicion("cranking_fuel"):
-        hint = (
-            f" The table stands {abs(100 * (ratio - 1)):.0f} % "
-            f"{'below' if ratio < 1 else 'above'} what the engine data suggest."
-        )
-    elif tried:
-        hint = f" {tried} change{'s' if tried > 1 else ''} tried here so far."
-    else:
-        hint = " Rich and lean cannot be told apart yet, so this is a try."
-    what = {
-        "no fire": "It did not fire",
-        "fired and died": "It fired and died at once",
-    }.get(case.verdict)
-    if what is None:
-        limit = fire_within_s(f.coolant_c)
-        what = f"It cranked {f.fire_after_s:.1f} s before it fired (limit {limit:g} s)"
-    return Proposal(
-        case.scaled("cranking_fuel", step),
-        f"{what}: try cranking fuel {_way(step)}.{hint}",
-        0.35 + (0.2 if case.suspicion("cranking_fuel") else 0.0) + 0.1 * min(tried, 2),
-    )
-
-
-def _no_fire(case: Case) -> bool:
-    return case.verdict == "no fire"
-
-
-def _died_in_cranking(case: Case) -> bool:
-    return case.verdict == "fired and died" and not _died_at_handover(case)
-
-
-def _fired_late(case: Case) -> bool:
-    return case.fired_late and case.verdict != "fired and died"
-
-
-# --- cranking air ----------------------------------------------------------------------------
-
-
-def _air_step(case: Case, ratio: float) -> float:
-    """Return the change of total valve opening for a wanted speed ratio, limited. [–]"""
-    limit = math.log1p(2.0 * case.setting.step)
-    return min(limit, max(-limit, math.log(ratio)))
-
-
-def _pedal(case: Case) -> bool:
-    return case.verdict == "started on the pedal"
-
-
-def _more_cranking_air(case: Case) -> Proposal:
-    step = math.log1p(case.setting.step)
-    if case.verdict == "started on the pedal":
-        pedal = case.figures.pedal_pct or 0.0
-        because = f"It started only with the pedal ({pedal:.0f} % throttle): more cranking air."
-    else:
-        because = (
-            f"It ran up to only {case.figures.flare_rpm:.0f} rpm "
-            f"(target {case.figures.target_rpm:.0f}): more cranking air."
-        )
-    return Proposal(case.scaled("cranking_air", step, case.value("idle_valve")), because, 0.7)
-
-
-def _weak_run_up(case: Case) -> bool:
-    f = case.figures
-    if f.flare_rpm is None or case.good or case.gross_need is not None:
-        return False
-    if case.verdict not in ("started", "started and died"):
-        return False
-    weak = f.flare_rpm < f.target_rpm - 150.0
-    low_throughout = f.steady_rpm is not None and f.steady_rpm < f.flare_rpm + 60.0
-    return weak and not low_throughout and case.moves("cranking_air") < 4
-
-
-def _flared(case: Case) -> bool:
-    f = case.figures
-    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM:
-        return False
-    steady = f.steady_rpm if f.steady_rpm is not None else f.target_rpm
-    # An idle that is far too high throughout is the running idle air's doing.
-    return f.flare_rpm - max(f.target_rpm, steady) > 200.0 and case.value("cranking_air") > 0.5
-
-
-def _flared_without_air(case: Case) -> bool:
-    """It flared although there is no cranking air left to take away."""
-    f = case.figures
-    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM:
-        return False
-    off = case.steady_off_rpm
-    return case.value("cranking_air") <= 0.5 and (off is None or off > -SETTLED_BAND_RPM)
-
-
-def _less_idle_air(case: Case) -> Proposal:
-    f = case.figures
-    return Proposal(
-        case.scaled("idle_valve", -math.log1p(case.setting.step)),
-        f"It flared to {f.flare_rpm:.0f} rpm with no cranking air left: less running idle air.",
-        0.5,
-    )
-
-
-def _less_cranking_air(case: Case) -> Proposal:
-    f = case.figures
-    assert f.flare_rpm is not None
-    wanted = f.target_rpm + 0.6 * FLARE_ABOVE_TARGET_RPM
-    step = _air_step(case, wanted / f.flare_rpm)
-    return Proposal(
-        case.scaled("cranking_air", step, case.value("idle_valve")),
-        f"It flared to {f.flare_rpm:.0f} rpm, {f.flare_rpm - f.target_rpm:.0f} above the target: "
-        "less cranking air.",
-        0.75,
-    )
-
-
-# --- after-start -----------------------------------------------------------------------------
-
-
-def _died_at_handover(case: Case) -> bool:
-    """It fired promptly and crossed the crank-to-run speed: it died on running fuel."""
-    peak = case.figures.peak_rpm
-    crossed = peak is not None and peak > case.setting.spec.crank_to_run_rpm
-    if case.verdict != "fired and died" or not crossed or not case.fired_promptly:
-        return False
-    # A cranking table far from what engine data suggest is looked at first, and again when
-    # after-start fuel has brought nothing.
-    if case.suspicion("cranking_fuel") != 0.0:
-        return case.vain_moves("cranking_fuel", badness_of_cranking) >= 4
-    return case.vain_moves("after_start_enrichment", badness_of_run_up) < 3
-
-
-def _starved(case: Case) -> bool:
-    """Whether a stall after the start looks like too little running idle air, not fuel."""
-    f = case.figures
-    if case.verdict != "started and died" or case.gross_need is not None:
-        return False
-    fuel = case.value("warm_up_enrichment") * (100.0 + case.value("after_start_enrichment"))
-    usual = case.expected("warm_up_enrichment") * (100.0 + case.expected("after_start_enrichment"))
-    for_fuel = abs(math.log(usual / fuel))
-    for_air = max(0.0, case.suspicion("idle_valve"))
-    # Caught well, and died only as the cranking air faded: air rather than fuel.
-    caught = f.flare_rpm is not None and f.flare_rpm >= f.target_rpm and (f.ran_s or 0.0) > 3.0
-    for_air += 0.1 if caught else -0.1
-    off = case.steady_off_rpm
-    if off is not None and off < -0.2 * f.target_rpm:
-        for_air += 0.4  # it ran for long, far too slowly
-    for_fuel -= 0.1 * case.vain_moves("after_start_enrichment", badness_of_run_up)
-    for_air -= 0.1 * case.vain_moves("idle_valve", badness_of_run_up)
-    return for_air > for_fuel and case.value("idle_valve") < 99.0
-
-
-def _after_start_applies(case: Case) -> bool:
-    f = case.figures
-    if case.gross_need is not None and case.verdict != "fired and died":
-        return False  # the warm-up under it is measured and far off: that explains this
-    if _died_at_handover(case):
-        return True
-    if case.verdict == "started and died":
-        return not _starved(case)
-    if case.verdict not in ("started", "started on the pedal"):
-        return False
-    off = f.need_after_start is not None and abs(f.need_after_start - 1.0) > 2 * LAMBDA_BAND
-    # After changes that brought nothing the next phase gets its turn.
-    in_vain = case.vain_moves("after_start_enrichment", badness_of_run_up) >= 4
-    return off or (case.dipped and not in_vain)
-
-
-def _warm_up_suspected(case: Case) -> bool:
-    """It dies on running fuel, and of the two tables the warm-up is the one far off."""
-    return (
-        _after_start_applies(case)
-        and case.figures.need_after_start is None
-        and case.gross_need is None
-        and case.suspicion("after_start_enrichment") == 0.0
-        and case.suspicion("warm_up_enrichment") != 0.0
-    )
-
-
-def _towards_engine_data(case: Case) -> Proposal:
-    suspicion = case.suspicion("warm_up_enrichment")
-    limit = math.log1p(2.0 * case.setting.step)
-    step = min(limit, max(-limit, suspicion))
-    ratio = case.value("warm_up_enrichment") / case.expected("warm_up_enrichment")
-    return Proposal(
-        case.scaled("warm_up_enrichment", step),
-        f"It does not survive on running fuel, and the warm-up stands {abs(100 * (ratio - 1)):.0f} % "
-        f"{'below' if ratio < 1 else 'above'} what the engine data suggest: "
-        f"{'more' if step > 0 else 'less'} warm-up enrichment.",
-        0.55,
-    )
-
-
-def _after_start(case: Case) -> Proposal:
-    f = case.figures
-    need = f.need_after_start if f.need_after_start is not None else case.gross_need
-    if need is not None and abs(need - 1.0) > LAMBDA_BAND:
-        limit = math.log1p(MEASURED_LIMIT)
-        step = min(limit, max(-limit, math.log(need)))
-        because = (
-            f"Lambda after the start says {abs(100 * (need - 1)):.0f} % too "
-            f"{'lean' if need > 1 else 'rich'}"
-        )
-        sure = 0.8
-    else:
-        # A hot engine needs hardly any, a cold one more often too little than too much.
-        hot = f.coolant_c >= WARM_C and not case.suspicion("after_start_enrichment") > 0
-        direction = -1 if hot or case.suspicion("after_start_enrichment") < 0 else 1
-        step = case.searched_step(
-            "after_start_enrichment",
-            badness_of_run_up,
-            direction=direction,
-            offset=100.0,
-            tolerance=1.2,
-            patience=4 if case.suspicion("after_start_enrichment") else 2,
-        )
-        if case.verdict in ("started and died", "fired and died"):
-            because = "It caught, then petered out when it left cranking fuel"
-        else:
-            because = (
-                f"It dipped to {f.dip_rpm:.0f} rpm after the start "
-                f"(target {f.target_rpm:.0f}) while lambda could not be read"
-            )
-        sure = 0.5
-    changes = case.scaled("after_start_enrichment", step, 100.0)
-    return Proposal(
-        changes,
-        f"{because}: {'more' if step > 0 else 'less'} after-start enrichment.",
-        sure,
-    )
-
-
-# --- warm-up and warm fuel ---------------------------------------------------------------------
-
-
-def _below_none(case: Case) -> bool:
-    """A cold engine never needs less fuel than a warm one, nor a warm one any enrichment."""
-    value = case.value("warm_up_enrichment")
-    cold = case.figures.coolant_c < WARM_C
-    return value < 99.0 or (not cold and value > 103.0)
-
-
-def _neutral_warm_up(case: Case) -> Proposal:
-    value = case.value("warm_up_enrichment")
-    return Proposal(
-        case.moved("warm_up_enrichment", 100.0 - value),
-        f"Warm-up enrichment is {value:.0f} % at {case.figures.coolant_c:.0f} °C; 100 means none, "
-        + ("and a cold engine never needs less" if value < 100 else "and a warm engine needs none")
-        + ": set it to 100 first.",
-        0.9,
-    )
-
-
-def _no_enrichment_left(case: Case) -> bool:
-    """Whether the engine is rich although there is no warm-up enrichment to take away."""
-    need = case.figures.need_settled
-    return need is not None and need < 1.0 and case.steady_value("warm_up_enrichment") * need < 97.0
-
-
-def _warm_up_applies(case: Case) -> bool:
-    need = case.figures.need_settled
-    cold = case.figures.coolant_c < WARM_C
-    if not cold or need is None or abs(need - 1.0) <= LAMBDA_BAND:
-        return False
-    return not _no_enrichment_left(case) or case.steady_value("warm_up_enrichment") > 103.0
-
-
-def _warm_up(case: Case) -> Proposal:
-    need = case.figures.need_settled
-    assert need is not None
-    limit = math.log1p(MEASURED_LIMIT)
-    step = min(limit, max(-limit, math.log(need)))
-    now = case.steady_value("warm_up_enrichment")
-    delta = max(now * math.exp(step), 100.0) - now
-    return Proposal(
-        case.moved("warm_up_enrichment", delta, case.steady_coolant_c),
-        f"Once it ran steadily, lambda showed {abs(100 * (need - 1)):.0f} % too "
-        f"{'lean' if need > 1 else 'rich'}: {'more' if step > 0 else 'less'} warm-up enrichment.",
-        0.85,
-    )
-
-
-def _warm_fuel_applies(case: Case) -> bool:
-    f = case.figures
-    return (
-        (f.coolant_c >= WARM_C or _no_enrichment_left(case))
-        and f.need_settled is not None
-        and abs(f.need_settled - 1.0) > LAMBDA_BAND
-        and f.steady_map_kpa is not None
-        and f.steady_rpm is not None
-    )
-
-
-def _warm_fuel(case: Case) -> Proposal:
-    f = case.figures
-    assert f.need_settled and f.steady_rpm is not None and f.steady_map_kpa is not None
-    limit = math.log1p(MEASURED_LIMIT)
-    factor = math.exp(min(limit, max(-limit, math.log(f.need_settled))))
-    table = case.calibration["ve"]
-    return Proposal(
-        rounded(table, move_by_factor(table, factor, f.steady_rpm, f.steady_map_kpa)),
-        f"Without enrichment, at {f.steady_rpm:.0f} rpm and {f.steady_map_kpa:.0f} kPa, lambda shows "
-        f"{abs(100 * (f.need_settled - 1)):.0f} % too {'lean' if f.need_settled > 1 else 'rich'}: "
-        "correct the fuel table where it idles.",
-        0.8,
-    )
-
-
-# --- idle air ------------------------------------------------------------------------------------
-
-
-def _idle_off(case: Case) -> bool:
-    if _starved(case):
-        return True
-    off = case.steady_off_rpm
-    return off is not None and abs(off) > SETTLED_BAND_RPM
-
-
-def _idle_gain(case: Case) -> float:
-    """Return d ln(speed) / d ln(opening): from earlier tries, else from the sizes of valve and stop."""
-    f = case.figures
-    if f.steady_rpm is not None:
-        for entry in reversed(case.earlier()):
-            past, opening = entry.figures.steady_rpm, entry.start_values.get("idle_valve")
-            if not past or not opening or not case.value("idle_valve"):
-                continue
-            moved = math.log(case.value("idle_valve") / opening)
-            if abs(moved) > 0.03:
-                return min(1.0, max(0.25, math.log(f.steady_rpm / past) / moved))
-    spec = case.setting.spec
-    valve = valve_full_gps(spec) * case.value("idle_valve") / 100.0
-    stop = 0.35 * idle_air_gps(spec, warm_idle_rpm(spec), 85.0)
-    return 0.85 * valve / max(valve + stop, 1e-6)
-
-
-def _idle_valve(case: Case) -> Proposal:
-    f = case.figures
-    if case.steady_off_rpm is None:
-        step = math.log1p(2.0 * case.setting.step)
-        return Proposal(
-            case.scaled("idle_valve", step),
-            "It caught and ran, then died as the cranking air faded: more running idle air.",
-            0.5,
-        )
-    assert f.steady_rpm and f.steady_target_rpm
-    limit = math.log1p(MEASURED_LIMIT)
-    wanted = math.log(f.steady_target_rpm / f.steady_rpm) / max(_idle_gain(case), 0.25)
-    step = min(limit, max(-limit, wanted))
-    return Proposal(
-        case.scaled("idle_valve", step, at_c=case.steady_coolant_c),
-        f"It idles at {f.steady_rpm:.0f} rpm, {abs(case.steady_off_rpm):.0f} "
-        f"{'below' if case.steady_off_rpm < 0 else 'above'} its target of "
-        f"{f.steady_target_rpm:.0f}: {'more' if step > 0 else 'less'} idle air.",
-        0.8,
-    )
-
-
 _SHOT = "The school of a real prime shot; the other leaves it to cranking fuel."
 _ALL = "All schools."
 
@@ -490,8 +60,8 @@ RULES: tuple[Rule, ...] = (
         "Dry walls swallow the first injections; a shot at key-on wets them before cranking.",
         _SHOT,
         "It still does not fire: then it is cranking fuel, spark or pressure.",
-        _prime_applies,
-        _prime,
+        remedies.prime_applies,
+        remedies.raise_prime,
     ),
     Rule(
         "warm-up-neutral",
@@ -500,8 +70,8 @@ RULES: tuple[Rule, ...] = (
         "The table contradicts its own meaning, and every later judgement stands on it.",
         _ALL,
         "The next start is clearly worse than this one.",
-        _below_none,
-        _neutral_warm_up,
+        remedies.below_none,
+        remedies.neutral_warm_up,
     ),
     Rule(
         "cranking-fuel-no-fire",
@@ -510,8 +80,8 @@ RULES: tuple[Rule, ...] = (
         "Too little or too much vapour to light; the direction is not always known.",
         _ALL,
         "It takes longer still, or there is less sign of firing.",
-        _no_fire,
-        _cranking_fuel,
+        remedies.never_fired,
+        remedies.search_cranking_fuel,
     ),
     Rule(
         "cranking-fuel-died",
@@ -520,8 +90,8 @@ RULES: tuple[Rule, ...] = (
         "The first charge burned but the next had too little vapour.",
         _ALL,
         "It fires later or not at all: then go the other way.",
-        _died_in_cranking,
-        _cranking_fuel,
+        remedies.died_in_cranking,
+        remedies.search_cranking_fuel,
     ),
     Rule(
         "cranking-fuel-late",
@@ -530,8 +100,8 @@ RULES: tuple[Rule, ...] = (
         "Both too lean and too rich delay the first fire.",
         _ALL,
         "It takes longer to fire: then go the other way by half a step.",
-        _fired_late,
-        _cranking_fuel,
+        remedies.fired_late,
+        remedies.search_cranking_fuel,
     ),
     Rule(
         "cranking-air-pedal",
@@ -540,8 +110,8 @@ RULES: tuple[Rule, ...] = (
         "The driver's foot supplied the air that cranking air should.",
         _ALL,
         "It still needs the pedal.",
-        _pedal,
-        _more_cranking_air,
+        remedies.needed_the_pedal,
+        remedies.more_cranking_air,
     ),
     Rule(
         "cranking-air-weak",
@@ -550,8 +120,8 @@ RULES: tuple[Rule, ...] = (
         "Too little air to climb away from cranking speed.",
         _ALL,
         "It runs up no higher: then it is fuel, not air.",
-        _weak_run_up,
-        _more_cranking_air,
+        remedies.weak_run_up,
+        remedies.more_cranking_air,
     ),
     Rule(
         "cranking-air-flare",
@@ -560,8 +130,8 @@ RULES: tuple[Rule, ...] = (
         "Too much air right after the start.",
         _ALL,
         "It flares as high but cranks longer: then take air from the idle valve.",
-        _flared,
-        _less_cranking_air,
+        remedies.flared_high,
+        remedies.less_cranking_air,
     ),
     Rule(
         "idle-air-flare",
@@ -570,8 +140,8 @@ RULES: tuple[Rule, ...] = (
         "The running air alone is too much for the first seconds.",
         _ALL,
         "It flares as high and idles too slowly: then it is fuel.",
-        _flared_without_air,
-        _less_idle_air,
+        remedies.flared_without_air,
+        remedies.less_idle_air,
     ),
     Rule(
         "warm-up-suspected",
@@ -580,8 +150,8 @@ RULES: tuple[Rule, ...] = (
         "Warm-up acts from the first second on, under the after-start enrichment.",
         _ALL,
         "It dies sooner: then it was right, and after-start is next.",
-        _warm_up_suspected,
-        _towards_engine_data,
+        remedies.warm_up_suspected,
+        remedies.towards_engine_data,
     ),
     Rule(
         "after-start",
@@ -590,8 +160,8 @@ RULES: tuple[Rule, ...] = (
         "The walls still fill, or are already full: fuel after the first seconds does not match.",
         _ALL,
         "It dips deeper or dies sooner: then go the other way.",
-        _after_start_applies,
-        _after_start,
+        remedies.after_start_applies,
+        remedies.change_after_start,
     ),
     Rule(
         "warm-up",
@@ -600,8 +170,8 @@ RULES: tuple[Rule, ...] = (
         "A cold engine burns only part of its fuel, and that part is now measured.",
         _ALL,
         "Lambda does not move by what was changed: then it is supply or sensor.",
-        _warm_up_applies,
-        _warm_up,
+        remedies.warm_up_applies,
+        remedies.change_warm_up,
     ),
     Rule(
         "warm-fuel-idle",
@@ -610,8 +180,8 @@ RULES: tuple[Rule, ...] = (
         "No start table acts here; the fuel table itself is off where the engine idles.",
         _ALL,
         "Lambda does not move by what was changed: then it is supply or sensor.",
-        _warm_fuel_applies,
-        _warm_fuel,
+        remedies.warm_fuel_applies,
+        remedies.correct_warm_fuel,
     ),
     Rule(
         "idle-air",
@@ -620,7 +190,7 @@ RULES: tuple[Rule, ...] = (
         "Speed settles where air and friction balance.",
         _ALL,
         "Speed does not follow the valve: then look at the stop and for unmetered air.",
-        _idle_off,
-        _idle_valve,
+        remedies.idle_off,
+        remedies.change_idle_valve,
     ),
 )
