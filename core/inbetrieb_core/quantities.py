@@ -84,9 +84,6 @@ _BY_SPELLING: dict[str, tuple[str, str]] = {
     for spelling in spellings
 }
 
-#: Spellings that name two things ("min" is a time, but also "minimum").
-_AMBIGUOUS = {"1", "f", "c", "k", "s", "v", "la", "eq", "grad", "mb", "min", "phi", "-", "°"}
-
 
 #: How a unit is written for people where its name in the table is not that already.
 _WRITTEN = {
@@ -128,12 +125,6 @@ def normalise_unit(text: str) -> str:
 def recognise_unit(text: str) -> tuple[str, str] | None:
     """Return (dimension, unit name) of a spelling, or None where it is unknown."""
     return _BY_SPELLING.get(normalise_unit(text))
-
-
-def is_plain_unit(text: str) -> bool:
-    """Say whether a text can only be a unit (used to tell a units row from a name)."""
-    normal = normalise_unit(text)
-    return normal in _BY_SPELLING and normal not in _AMBIGUOUS
 
 
 @functools.cache

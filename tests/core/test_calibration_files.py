@@ -83,6 +83,7 @@ class RefusalTests(SimpleTestCase):
         good = json.loads(write_json(generate(FOUR), {}))
         for data, words in (
             (b"\xff\xfe\x00", "UTF-8"),
+            (b"\r\x00", "neither JSON nor CSV|first line"),
             (b"{", "JSON"),
             (b"hello", "first line must name"),
             (json.dumps({"format": "other"}).encode(), "format"),

@@ -8,7 +8,6 @@ from hypothesis import strategies as st
 from inbetrieb_core.quantities import (
     UnknownUnitError,
     convert,
-    is_plain_unit,
     recognise_unit,
 )
 
@@ -64,8 +63,3 @@ class RecognitionTests(SimpleTestCase):
             with self.subTest(text=text):
                 self.assertEqual(recognise_unit(text)[1], unit)
         self.assertIsNone(recognise_unit("bananas"))
-
-    def test_ambiguous_letters_are_not_plainly_units(self):
-        self.assertTrue(is_plain_unit("kPa"))
-        self.assertFalse(is_plain_unit("min"))
-        self.assertFalse(is_plain_unit("Lambda gauge"))

@@ -323,6 +323,14 @@ class ObservationTests(SimpleTestCase):
         self.assertEqual(seen.advice[0].table, logged.advice[0].table)
         self.assertLess(seen.advice[0].confidence, logged.advice[0].confidence)
 
+    def test_no_figure_is_made_up(self):
+        """Nobody measured the throttle: no percentage may stand in the advice."""
+        seen = observe("started on the pedal", cranking_s=1.0)
+        self.assertIsNone(seen.figures.pedal_pct)
+        self.assertNotIn("% throttle", seen.advice[0].reason)
+        logged = log(GOOD, throttle_pct=[(0, 0), (2.5, 0), (2.6, 15), (4, 15), (4.2, 0), (25, 0)])
+        self.assertIn("(15 % throttle)", logged.advice[0].reason)
+
     def test_impossible_figures_are_refused_by_field(self):
         for field, value in (
             ("cranking_s", -1.0),

@@ -96,7 +96,8 @@ class LogTests(ApiTestCase):
         for name in (upload, "../../secret_key", "0" * 64):
             response = self.client.post(f"/api/jobs/{theirs}/logs", {"upload_id": name})
             self.assertEqual(response.status_code, 404)
-        self.client.post(f"/api/jobs/{theirs}/logs", {})
+        without = self.client.post(f"/api/jobs/{theirs}/logs", {})
+        self.assertEqual(without.status_code, 422)
 
 
 class SamplesTests(ApiTestCase):
@@ -180,7 +181,6 @@ class TrialTests(ApiTestCase):
         self.assertEqual(revisions, list(range(3, 3 + len(revisions))))
         self.assertEqual(self.get(self.path)["next_action"]["kind"], "prove")
         marks = self.get(f"{self.path}/calibration")["tables"]["cranking_fuel"]["provenance"]
-        self.assertIn("trial 1", [mark["source"] for mark in marks] + ["trial 1"])
         self.assertTrue(any(mark["source"].startswith("trial") for mark in marks))
 
     def test_the_answer_has_everything_the_contract_promises(self):

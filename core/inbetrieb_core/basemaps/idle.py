@@ -97,6 +97,11 @@ def valve_full_gps(spec: EngineSpec) -> float:
     return _VALVE_SIZE * idle_air_gps(spec, warm_idle_rpm(spec), _WARM_C)
 
 
+def expected_stop_gps(spec: EngineSpec) -> float:
+    """Return the air past a correctly set, closed throttle: a share of the warm idle air. [g/s]"""
+    return _STOP_SHARE * idle_air_gps(spec, warm_idle_rpm(spec), _WARM_C)
+
+
 def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
     """Return the idle-valve opening that holds the idle target.
 
@@ -112,6 +117,6 @@ def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
     float
         Opening, 2 to 95. [%]
     """
-    stop_gps = _STOP_SHARE * idle_air_gps(spec, warm_idle_rpm(spec), _WARM_C)
+    stop_gps = expected_stop_gps(spec)
     needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), coolant_c) - stop_gps
     return min(95.0, max(2.0, 100.0 * needed / valve_full_gps(spec)))

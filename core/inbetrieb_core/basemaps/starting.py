@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 
+from ..air import REFERENCE_CHARGE_K
 from ..engine import EngineSpec
 from ..fuel import vaporised_share
 from ..quantities import kelvin
 
 CRANKING_VE = 0.80  # slow, throttled by the idle valve only (assumed)
 CRANKING_LAMBDA = 0.90  # vapour mixture at which a cold charge lights readily
-REFERENCE_K = 293.15
 WARM_C = 77.0  # 170 °F: warm-up ends (common practice, no source)
 
 
@@ -33,7 +33,7 @@ def cranking_fuel_pct(spec: EngineSpec, coolant_c: float) -> float:
     float
         Percent of the reference pulse. [%]
     """
-    charge = CRANKING_VE * spec.barometric_kpa / 100.0 * REFERENCE_K / kelvin(coolant_c)
+    charge = CRANKING_VE * spec.barometric_kpa / 100.0 * REFERENCE_CHARGE_K / kelvin(coolant_c)
     return min(1500.0, 100.0 * charge / CRANKING_LAMBDA / _share(spec, coolant_c))
 
 

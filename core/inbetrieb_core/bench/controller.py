@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..air import REFERENCE_CHARGE_K
 from ..engine import EngineSpec
 from ..quantities import kelvin
 from ..tables import Calibration
@@ -13,7 +14,6 @@ from .lookup import curve, surface
 CRANKING_AIR_FADE_S = 4.0
 _IDLE_SPARK_AUTHORITY_DEG = 5.0
 _IDLE_SPARK_GAIN = 0.03  # [°/rpm]
-_REFERENCE_K = 293.15
 _TRIM_GAIN = 0.15  # [%/(rpm·s)]
 _FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
 
@@ -94,7 +94,7 @@ class Controller:
         left = max(0.0, 1.0 - (time_s - since) / fade_s)
         enrichment = 1.0 + self.start_value("after_start_enrichment", coolant_c) / 100.0 * left
         enrichment *= self.start_value("warm_up_enrichment", coolant_c) / 100.0
-        load = self._ve(rpm, map_kpa) * map_kpa / 1e4 * _REFERENCE_K / charge_k
+        load = self._ve(rpm, map_kpa) * map_kpa / 1e4 * REFERENCE_CHARGE_K / charge_k
         return self.reference_ms * load * enrichment / self._lambda(rpm, map_kpa) + dead_time
 
     def valve_pct(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:

@@ -196,7 +196,10 @@ def _assemble(
 
 def _with_semicolons(text: bytes) -> bytes:
     out = io.StringIO()
-    csv.writer(out, delimiter=";").writerows(csv.reader(io.StringIO(text.decode("utf-8"))))
+    try:
+        csv.writer(out, delimiter=";").writerows(csv.reader(io.StringIO(text.decode("utf-8"))))
+    except csv.Error as error:
+        raise LogRefused("The quoted cells of the file cannot be told apart.") from error
     return out.getvalue().encode()
 
 

@@ -16,6 +16,8 @@ from .usable_lambda import DELAY_S, fuel_need, usable_lambda
 _PEDAL_MOVED_PCT = 4.0
 _PRESSURE_THERE = 0.85
 _HUNTING_LEAST_RPM = 40.0
+#: Where an idling engine is taken to be when manifold pressure is not known (common practice).
+_IDLE_MAP_KPA = 38.0
 _STUMBLING = 0.72  # of the target: below it misfires are likely
 
 
@@ -247,7 +249,9 @@ def lambda_target_of(trace: Trace, calibration: Calibration) -> FloatArray:
     table = calibration["lambda_target"]
     pressure = trace.get("map_kpa")
     kpa = (
-        np.full(trace.time_s.shape, 38.0) if pressure is None else np.nan_to_num(pressure, nan=38.0)
+        np.full(trace.time_s.shape, _IDLE_MAP_KPA)
+        if pressure is None
+        else np.nan_to_num(pressure, nan=_IDLE_MAP_KPA)
     )
     speed = np.nan_to_num(trace["rpm"], nan=800.0)
     return np.array([table.at(float(n), float(p)) for n, p in zip(speed, kpa, strict=True)])
@@ -266,7 +270,7 @@ def figures_from_observation(observation: Observation, calibration: Calibration)
     ran = observation.outcome in ("started", "started on the pedal", "started and died")
     fired = ran or observation.outcome == "fired and died"
     target = calibration.at_coolant("idle_target", observation.coolant_c)
-    lambda_target = calibration["lambda_target"].at(target, 38.0)
+    lambda_target = calibration["lambda_target"].at(target, _IDLE_MAP_KPA)
     later = observation.lambda_later
     return StartFigures(
         coolant_c=observation.coolant_c,
@@ -279,5 +283,4 @@ def figures_from_observation(observation: Observation, calibration: Calibration)
         steady_target_rpm=target if observation.settled_rpm is not None else None,
         ran_s=observation.ran_s if observation.outcome == "started and died" else None,
         need_settled=None if later is None else later / lambda_target,
-        pedal_pct=10.0 if observation.outcome == "started on the pedal" else None,
     )

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..basemaps.idle import idle_air_gps, valve_full_gps, warm_idle_rpm
+from ..basemaps.idle import expected_stop_gps, valve_full_gps
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
     FLARE_ABOVE_TARGET_RPM,
@@ -19,6 +19,7 @@ from .acceptance import (
     fire_within_s,
 )
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
+from .model import STARTED
 
 
 @dataclass(frozen=True)
@@ -143,8 +144,9 @@ def more_cranking_air(case: Case) -> Proposal:
     """Propose one step more of valve opening while cranking."""
     step = math.log1p(case.setting.step)
     if case.verdict == "started on the pedal":
-        pedal = case.figures.pedal_pct or 0.0
-        because = f"It started only with the pedal ({pedal:.0f} % throttle): more cranking air."
+        opened = case.figures.pedal_pct
+        seen = "" if opened is None else f" ({opened:.0f} % throttle)"
+        because = f"It started only with the pedal{seen}: more cranking air."
     else:
         because = (
             f"It ran up to only {case.figures.flare_rpm:.0f} rpm "
@@ -250,7 +252,7 @@ def after_start_applies(case: Case) -> bool:
         return True
     if case.verdict == "started and died":
         return not _starved(case)
-    if case.verdict not in ("started", "started on the pedal"):
+    if case.verdict not in STARTED:
         return False
     off = f.need_after_start is not None and abs(f.need_after_start - 1.0) > 2 * LAMBDA_BAND
     # After changes that brought nothing the next phase gets its turn.
@@ -423,7 +425,7 @@ def _idle_gain(case: Case) -> float:
                 return min(1.0, max(0.25, math.log(f.steady_rpm / past) / moved))
     spec = case.setting.spec
     valve = valve_full_gps(spec) * case.value("idle_valve") / 100.0
-    stop = 0.35 * idle_air_gps(spec, warm_idle_rpm(spec), 85.0)
+    stop = expected_stop_gps(spec)
     return 0.85 * valve / max(valve + stop, 1e-6)
 
 

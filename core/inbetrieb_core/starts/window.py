@@ -32,14 +32,11 @@ class StartWindow:
         Part of the log that belongs to it. [s]
     crank_s : float or None
         Where cranking begins; None if the engine never turned. [s]
-    by_battery : bool
-        Whether the beginning was seen by the battery's dip, before any speed.
     """
 
     begin_s: float
     end_s: float
     crank_s: float | None
-    by_battery: bool = False
 
 
 def find_starts(trace: Trace, crank_to_run_rpm: float) -> tuple[StartWindow, ...]:
@@ -78,7 +75,7 @@ def find_starts(trace: Trace, crank_to_run_rpm: float) -> tuple[StartWindow, ...
     dips = _battery_dips(trace)
     if not begins:
         if dips:
-            return (StartWindow(float(time[0]), float(time[-1]) + 1e-9, dips[0], True),)
+            return (StartWindow(float(time[0]), float(time[-1]) + 1e-9, dips[0]),)
         return (StartWindow(float(time[0]), float(time[-1]) + 1e-9, None),)
     windows: list[StartWindow] = []
     for number, crank in enumerate(begins):
@@ -94,7 +91,7 @@ def find_starts(trace: Trace, crank_to_run_rpm: float) -> tuple[StartWindow, ...
             begin = max(begin, windows[-1].end_s)
         following = begins[number + 1] if number + 1 < len(begins) else None
         end = float(time[-1]) + 1e-9 if following is None else _stands_from(time, speed, following)
-        windows.append(StartWindow(begin, end, start, seen is not None))
+        windows.append(StartWindow(begin, end, start))
     return tuple(windows)
 
 

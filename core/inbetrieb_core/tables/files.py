@@ -124,7 +124,10 @@ def _json_tables(text: str) -> dict[str, Any]:
 
 
 def _csv_tables(text: str) -> dict[str, Any]:
-    rows = list(csv.DictReader(io.StringIO(text)))
+    try:
+        rows = list(csv.DictReader(io.StringIO(text)))
+    except csv.Error as error:
+        raise CalibrationFileError("The file is neither JSON nor CSV text.") from error
     if not rows or not set(_HEAD[:9]) <= set(rows[0]):
         raise CalibrationFileError(
             "The file is not a calibration: its first line must name " + ", ".join(_HEAD[:9]) + "."
