@@ -12,10 +12,8 @@ from .errors import FieldProblem, InputRefused
 from .fuel import Fuel
 from .injectors import (
     ASSUMED_DEAD_TIME,
-    DUTY_LIMIT_PCT,
     DeadTimeCurve,
     differential_pressure_kpa,
-    duty_pct,
     flow_at_pressure,
     reference_pulse_ms,
 )
@@ -24,14 +22,6 @@ CycleKind = Literal["four_stroke", "rotary"]
 Fuelling = Literal["port", "throttle_body"]
 Induction = Literal["natural", "boosted"]
 CamClass = Literal["mild", "moderate", "wild"]
-
-#: Idle pulses shorter than this are below the steady range of usual injectors (common
-#: practice, no source).
-SHORTEST_STEADY_PULSE_MS = 0.7
-#: Duty at the rev limit from which the entry, not the injector, is more likely wrong.
-ABSURD_DUTY_PCT = 250.0
-#: Smallest idle pulse that any usable injector of the engine could have.
-ABSURD_IDLE_PULSE_MS = 0.25
 
 
 @dataclass(frozen=True)
@@ -237,7 +227,7 @@ _RANGES: dict[str, tuple[float, float, str, str]] = {
     "altitude_m": (-500.0, 5000.0, "m", "Altitude"),
     "injectors.count": (1, 32, "", "The number of injectors"),
     "injectors.flow_cm3_min": (20.0, 6000.0, "cm³/min", "Injector flow"),
-    "injectors.rated_pressure_kpa": (30.0, 1000.0, "kPa", "The injector's rated pressure"),
+    "injectors.rated_pressure_kpa": (60.0, 1000.0, "kPa", "The injector's rated pressure"),
     "idle_valve_full_gps": (0.2, 200.0, "g/s", "Air through the open idle valve"),
 }
 
@@ -255,6 +245,8 @@ def _range_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
             hint = ""
             if path.endswith("pressure_kpa") and 0 < number < lower:
                 hint = f" If {number:g} is psi, enter {number * 6.894757:.0f} kPa."
+                if number < 8.0:
+                    hint = f" If {number:g} is bar, enter {number * 100.0:.0f} kPa."
             bounds = f"{lower:g} and {upper:g} {unit}".rstrip()
             yield FieldProblem(path, f"{name} must be between {bounds}, not {number:g}.{hint}")
     if spec.torque_peak_rpm >= spec.rev_limit_rpm:
@@ -265,128 +257,12 @@ def _range_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
         yield FieldProblem("boost_kpa", "Enter the highest boost of the charged engine in kPa.")
 
 
-@dataclass(frozen=True)
-class InjectorJudgement:
-    """What the injectors mean for this engine, shown while the installer types.
-
-    Attributes
-    ----------
-    flow_cm3_min : float
-        Flow of one at the real pressure. [cm³/min]
-    reference_pulse_ms : float
-        Pulse for 100 % volumetric efficiency at lambda 1. [ms]
-    idle_pulse_ms : float
-        Expected warm idle pulse without dead time. [ms]
-    duty_at_limit_pct : float
-        Expected duty at the rev limit and full load. [%]
-    level : {"fits", "attention", "implausible"}
-        ``implausible`` stops the job until it is overridden in writing.
-    sentences : tuple of str
-        Why.
-    """
-
-    flow_cm3_min: float
-    reference_pulse_ms: float
-    idle_pulse_ms: float
-    duty_at_limit_pct: float
-    level: Literal["fits", "attention", "implausible"]
-    sentences: tuple[str, ...]
-
-
-#: Typical state of a warm idling engine and of full load (common practice, no source).
-_IDLE_LOAD = 0.60 * 0.36  # volumetric efficiency · manifold pressure / 100 kPa
-_FULL_LOAD_VE = 0.92
-_FULL_LOAD_LAMBDA = 0.85
-
-
-def judge_injectors(spec: EngineSpec) -> InjectorJudgement:
-    """Judge whether the injectors can feed the engine at the limit and at idle.
-
-    Parameters
-    ----------
-    spec : EngineSpec
-        A checked engine.
-
-    Returns
-    -------
-    InjectorJudgement
-        Figures, level and sentences.
-
-    Notes
-    -----
-    Full load: 92 % volumetric efficiency at barometric plus boost, lambda 0.85; idle: 60 % at
-    36 kPa, lambda 1 (common practice, no source).
-    """
-    reference = spec.reference_pulse_ms
-    full = (
-        reference
-        * _FULL_LOAD_VE
-        * (spec.barometric_kpa + spec.boost_kpa)
-        / 100.0
-        / _FULL_LOAD_LAMBDA
-        / _charge_density_loss(spec)
-    )
-    dead_time = spec.injectors.dead_time.on_axis((14.0,))[0][0]
-    duty = duty_pct(
-        full + dead_time, spec.rev_limit_rpm, spec.injections_per_cycle, spec.turns_per_cycle
-    )
-    idle = reference * _IDLE_LOAD
-    level: Literal["fits", "attention", "implausible"] = "fits"
-    sentences: list[str] = []
-    if duty > ABSURD_DUTY_PCT:
-        level = "implausible"
-        sentences.append(
-            f"At the rev limit these injectors would have to be open {duty:.0f} % of the time: "
-            f"the flow of {spec.injectors.flow_cm3_min:g} cm³/min is far too small for "
-            f"{spec.displacement_l:g} l. Was a digit lost, or was it given in other units?"
-        )
-    elif duty > DUTY_LIMIT_PCT:
-        level = "attention"
-        needed = spec.injectors.flow_cm3_min * duty / DUTY_LIMIT_PCT
-        sentences.append(
-            f"Duty at the rev limit would be {duty:.0f} %, above the limit of "
-            f"{DUTY_LIMIT_PCT:.0f} %: about {needed:.0f} cm³/min each would be needed."
-        )
-    if idle < ABSURD_IDLE_PULSE_MS:
-        level = "implausible"
-        sentences.append(
-            f"The idle pulse would be {idle:.2f} ms: the flow of "
-            f"{spec.injectors.flow_cm3_min:g} cm³/min is far too large for this engine. "
-            "Is there a digit too many, or was it given in other units?"
-        )
-    elif idle < SHORTEST_STEADY_PULSE_MS:
-        level = "attention" if level == "fits" else level
-        more = (
-            " Use one injection per cycle."
-            if spec.injections_per_cycle > 1
-            else " Expect an unsteady idle."
-        )
-        sentences.append(
-            f"Idle pulse {idle:.2f} ms: below the steady range of usual injectors.{more}"
-        )
-    if not sentences:
-        sentences.append(
-            f"Duty at the rev limit about {duty:.0f} %, idle pulse about {idle:.2f} ms: "
-            "the injectors fit the engine."
-        )
-    return InjectorJudgement(
-        spec.injector_flow_cm3_min, reference, idle, duty, level, tuple(sentences)
-    )
-
-
-def _charge_density_loss(spec: EngineSpec) -> float:
-    """Return how much thinner warm charge is than air at the reference state. [–]"""
-    return 1.12 if spec.induction == "boosted" else 1.06
-
-
 __all__ = [
     "CamClass",
     "CycleKind",
     "EngineSpec",
     "Fuelling",
     "Induction",
-    "InjectorJudgement",
     "InjectorSet",
     "Schools",
-    "judge_injectors",
 ]

@@ -7,8 +7,8 @@ from datetime import datetime
 from typing import Literal
 
 from inbetrieb_core.commissioning import STATIONS
-from inbetrieb_core.engine import judge_injectors
 from inbetrieb_core.starts import CHECKS, RULES
+from inbetrieb_core.supply import judge_injectors
 from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS
 from ninja import Field, Router, Schema, Status
 

@@ -11,8 +11,9 @@ from django.db.models import QuerySet
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.commissioning import NextAction, TrialFact, next_action
-from inbetrieb_core.engine import EngineSpec, judge_injectors
+from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.supply import judge_injectors
 
 from server.accounts.services import workshop_of
 from server.calibration.services import add_first_revision, newest_number

@@ -4,8 +4,9 @@ import math
 from dataclasses import replace
 
 from django.test import SimpleTestCase
-from inbetrieb_core.engine import EngineSpec, InjectorSet, judge_injectors
+from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.errors import InputRefused
+from inbetrieb_core.supply import judge_injectors
 
 from .engines import FOUR, ROTORS, V8_ETHANOL
 

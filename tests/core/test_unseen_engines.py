@@ -11,9 +11,10 @@ from dataclasses import replace
 from django.test import SimpleTestCase
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import NAMED, StartConditions, simulate_start, stand_in
-from inbetrieb_core.engine import EngineSpec, InjectorSet, Schools, judge_injectors
+from inbetrieb_core.engine import EngineSpec, InjectorSet, Schools
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.starts import StartSetting, judge_log, past_try
+from inbetrieb_core.supply import judge_injectors
 from inbetrieb_core.tables import Provenance, apply
 
 from .test_closed_loop import WRONG_TABLES, scaled

@@ -1,7 +1,18 @@
 """Base calibration from engine data."""
 
 from .axes import choose_axes
-from .generate import expected_start_value, generate
+from .combustion import lambda_target
+from .efficiency import ve_pct
+from .generate import dead_time_table, expected_start_value, generate
 from .idle import idle_target_rpm, warm_idle_rpm
 
-__all__ = ["choose_axes", "expected_start_value", "generate", "idle_target_rpm", "warm_idle_rpm"]
+__all__ = [
+    "choose_axes",
+    "dead_time_table",
+    "expected_start_value",
+    "generate",
+    "idle_target_rpm",
+    "lambda_target",
+    "ve_pct",
+    "warm_idle_rpm",
+]

@@ -96,7 +96,7 @@ def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None
     tables = {key: _start_table(spec, key, chosen["coolant_c"]) for key in START_TABLES}
     for key in _MAP_RULES:
         tables[key] = _map_table(spec, key, chosen["rpm"], chosen["map_kpa"])
-    tables["dead_time"] = _dead_time_table(spec, chosen["battery_v"])
+    tables["dead_time"] = dead_time_table(spec, chosen["battery_v"])
     return Calibration(tables)
 
 
@@ -149,7 +149,8 @@ def _map_table(spec: EngineSpec, key: str, rpm: Axis, pressure: Axis) -> Table:
     return Table(key, (rpm, pressure), values, marks)
 
 
-def _dead_time_table(spec: EngineSpec, axis: Axis) -> Table:
+def dead_time_table(spec: EngineSpec, axis: Axis) -> Table:
+    """Return the injectors' dead time on the controller's own voltage axis, each cell explained."""
     times, origins = spec.injectors.dead_time.on_axis(axis.points)
     marks = np.empty(len(times), dtype=object)
     for i, origin in enumerate(origins):

@@ -1,4 +1,4 @@
-"""Injectors: flow at the real pressure, reference pulse, dead time, duty."""
+"""Flow at the real pressure, reference pulse, duty, and flow in other units."""
 
 from __future__ import annotations
 
@@ -6,15 +6,30 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-import numpy as np
-from scipy.interpolate import PchipInterpolator
-
-from .air import REFERENCE_CHARGE_K, REFERENCE_PRESSURE_KPA, air_per_chamber_g
-from .errors import CoreError, OutOfRangeError
-from .fuel import Fuel
+from ..air import REFERENCE_CHARGE_K, REFERENCE_PRESSURE_KPA, air_per_chamber_g
+from ..errors import OutOfRangeError
+from ..fuel import ETHANOL_KG_M3, PETROL_KG_M3, Fuel
 
 DUTY_LIMIT_PCT = 85.0
 POUND_G = 453.59237
+
+FlowUnit = Literal["cm³/min", "lb/h", "g/s"]
+
+
+@dataclass(frozen=True)
+class Fluid:
+    """A fluid in which injectors are rated: wording and density at about 20 °C [kg/m³]."""
+
+    title: str
+    density_kg_m3: float
+
+
+#: Densities (memory); the hydrocarbon of test benches is n-heptane.
+FLUIDS: dict[str, Fluid] = {
+    "petrol": Fluid("petrol", PETROL_KG_M3),
+    "test_fluid": Fluid("test fluid (n-heptane)", 684.0),
+    "ethanol": Fluid("ethanol", ETHANOL_KG_M3),
+}
 
 
 def differential_pressure_kpa(
@@ -180,99 +195,37 @@ def duty_pct(
     return pulse_ms * rpm * injections_per_cycle / (600.0 * turns_per_cycle)
 
 
-DeadTimeOrigin = Literal["data", "interpolated", "held", "extrapolated"]
+def volume_flow_cm3_min(flow: float, unit: FlowUnit, density_kg_m3: float) -> float:
+    """Return a flow in cm³/min, whatever unit it was given in.
 
-
-@dataclass(frozen=True)
-class DeadTimeCurve:
-    """Dead time of an injector against battery voltage.
-
-    Attributes
+    Parameters
     ----------
-    voltage_v : tuple of float
-        Rising. [V]
-    dead_time_ms : tuple of float
-        Dead time at each voltage, above or equal 0. [ms]
-
-    Raises
-    ------
-    CoreError
-        If lengths differ, voltages do not rise, or a value is not finite or negative.
+    flow : float
+        As given. [unit]
+    unit : {"cm³/min", "lb/h", "g/s"}
+        Its unit.
+    density_kg_m3 : float
+        Density of the fluid it was measured with; needed for a mass flow. [kg/m³]
     """
-
-    voltage_v: tuple[float, ...]
-    dead_time_ms: tuple[float, ...]
-
-    def __post_init__(self) -> None:
-        if len(self.voltage_v) != len(self.dead_time_ms) or not self.voltage_v:
-            raise CoreError("dead time needs one value for each voltage, at least one pair")
-        values = np.array([self.voltage_v, self.dead_time_ms], dtype=float)
-        if not np.isfinite(values).all() or (values[1] < 0).any():
-            raise CoreError("dead time and voltage must be finite numbers, dead time not negative")
-        if (np.diff(values[0]) <= 0).any():
-            raise CoreError("the voltages of the dead-time curve must rise from point to point")
-
-    def rising_points(self) -> tuple[float, ...]:
-        """Return the voltages at which dead time rises with voltage, which no injector does. [V]"""
-        return tuple(
-            self.voltage_v[i + 1]
-            for i in range(len(self.voltage_v) - 1)
-            if self.dead_time_ms[i + 1] > self.dead_time_ms[i]
-        )
-
-    def on_axis(
-        self, axis_v: tuple[float, ...]
-    ) -> tuple[tuple[float, ...], tuple[DeadTimeOrigin, ...]]:
-        """Return the dead time at other voltages, each with how it was obtained.
-
-        Parameters
-        ----------
-        axis_v : tuple of float
-            The controller's own axis. [V]
-
-        Returns
-        -------
-        values : tuple of float
-            Dead time. [ms]
-        origins : tuple of str
-            ``data``, ``interpolated`` (PCHIP: shape-preserving), ``extrapolated`` (a + b/V
-            through the two nearest points, not below zero) or ``held`` (where that would
-            rise with voltage, or only one point is known).
-        """
-        volts = np.array(self.voltage_v)
-        times = np.array(self.dead_time_ms)
-        inside = PchipInterpolator(volts, times) if len(volts) > 1 else None
-        values: list[float] = []
-        origins: list[DeadTimeOrigin] = []
-        for volt in axis_v:
-            match = np.flatnonzero(np.isclose(volts, volt))
-            if match.size:
-                values.append(float(times[match[0]]))
-                origins.append("data")
-            elif inside is not None and volts[0] < volt < volts[-1]:
-                values.append(float(inside(volt)))
-                origins.append("interpolated")
-            else:
-                value, origin = _outside(volts, times, volt)
-                values.append(value)
-                origins.append(origin)
-        return tuple(values), tuple(origins)
+    if unit == "lb/h":
+        return cm3_per_minute(flow, density_kg_m3)
+    if unit == "g/s":
+        return flow * 60.0 * 1000.0 / density_kg_m3
+    return flow
 
 
-def _outside(volts: np.ndarray, times: np.ndarray, volt: float) -> tuple[float, DeadTimeOrigin]:
-    """Return dead time beyond the data by a + b/V through the two nearest points."""
-    low = volt < volts[0]
-    held = float(times[0] if low else times[-1])
-    if len(volts) < 2:
-        return held, "held"
-    first, second = (0, 1) if low else (-2, -1)
-    slope = (times[second] - times[first]) / (1.0 / volts[second] - 1.0 / volts[first])
-    value = times[first] + slope * (1.0 / volt - 1.0 / volts[first])
-    if slope < 0.0:
-        return held, "held"
-    return float(max(value, 0.0)), "extrapolated"
+def flow_of_petrol(flow_cm3_min: float, density_kg_m3: float) -> float:
+    """Return the volume flow of petrol through an injector rated with another fluid.
 
+    Parameters
+    ----------
+    flow_cm3_min : float
+        Volume flow of the fluid it was measured with. [cm³/min]
+    density_kg_m3 : float
+        Density of that fluid. [kg/m³]
 
-#: A middling saturated port injector (assumed, no published source): used where no data
-#: sheet is at hand, and marked so.
-ASSUMED_DEAD_TIME = DeadTimeCurve((8.0, 10.0, 12.0, 14.0, 16.0), (2.45, 1.66, 1.20, 0.92, 0.74))
+    Notes
+    -----
+    An orifice passes Q ∝ √(2·Δp/ρ): the same pressure drives more of a lighter fluid.
+    """
+    return flow_cm3_min * math.sqrt(density_kg_m3 / PETROL_KG_M3)
