@@ -27,6 +27,10 @@ UNIT_ENDINGS = (
     "_deg",
     "_m",
     "_hz",
+    "_ohm",
+    "_mv",
+    "_kw",
+    "_l_h",
     "_h",
     "_nm",
     "_kg_m3",
@@ -70,8 +74,19 @@ class DirectionTests(SimpleTestCase):
                     )
 
     def test_analysis_never_sees_the_bench_engine(self):
-        for folder in ("starts", "ladder", "logs", "tables", "basemaps"):
-            for path in (CORE / folder).rglob("*.py"):
+        for folder in (
+            "starts",
+            "logs",
+            "tables",
+            "basemaps",
+            "sensors",
+            "injectors",
+            "supply",
+            "commissioning",
+        ):
+            paths = list((CORE / folder).rglob("*.py"))
+            self.assertTrue(paths, folder)
+            for path in paths:
                 for name in imports_of(path):
                     with self.subTest(module=str(path.relative_to(ROOT))):
                         self.assertFalse(name.startswith("inbetrieb_core.bench"), name)

@@ -68,8 +68,18 @@ _SPELLINGS: dict[str, dict[str, tuple[str, ...]]] = {
         "g/s": ("g/s", "gps", "g/sec"),
         "kg/h": ("kg/h", "kg/hr", "kgh"),
         "lb/min": ("lb/min", "lbs/min"),
+        "lb/h": ("lb/h", "lb/hr", "lbs/hr", "lbs/h", "pph"),
     },
-    "volume_flow": {"cm^3/min": ("cm3/min", "cm³/min", "cc/min", "ccm", "ml/min")},
+    "volume_flow": {
+        "cm^3/min": ("cm3/min", "cm³/min", "cc/min", "ccm", "ml/min"),
+        "l/h": ("l/h", "lph", "l/hr", "litre/h", "liter/h"),
+        "l/min": ("l/min", "lpm"),
+    },
+    "volume": {"l": ("l", "litre", "litres", "liter", "liters")},
+    "resistance": {
+        "ohm": ("ohm", "ohms", "ω"),
+        "kiloohm": ("kohm", "kohms", "kω", "k ohm", "kilo ohm"),
+    },
     "mixture": {
         "lambda": ("lambda", "λ", "la", "lam", "phi-1"),
         "air_fuel_ratio": ("afr", "a/f", "air/fuel", ":1", "l:k"),
@@ -89,7 +99,8 @@ _BY_SPELLING: dict[str, tuple[str, str]] = {
 _WRITTEN = {
     "degC": "°C", "degF": "°F", "kelvin": "K", "millibar": "mbar", "us": "µs", "minute": "min",
     "percent": "%", "dimensionless": "fraction", "degree": "°", "air_fuel_ratio": "AFR",
-    "equivalence_ratio": "phi", "hertz": "Hz", "cm^3/min": "cm³/min",
+    "equivalence_ratio": "phi", "hertz": "Hz", "cm^3/min": "cm³/min", "ohm": "Ω",
+    "kiloohm": "kΩ",
 }  # fmt: skip
 
 

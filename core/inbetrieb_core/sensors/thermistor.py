@@ -288,11 +288,11 @@ class Thermistor:
         return "V"
 
     def value(self, signal: float) -> float:
-        """Return the temperature at a voltage [V]. [°C]"""
+        """Return the temperature at the voltage `signal`. [V → °C]"""
         return self.curve.temperature_c(divider_ohm(signal, self.pull_up_ohm, self.supply_v))
 
     def signal(self, value: float) -> float:
-        """Return the voltage at a temperature [°C]. [V]"""
+        """Return the voltage at the temperature `value`. [°C → V]"""
         return divider_v(self.curve.resistance_ohm(value), self.pull_up_ohm, self.supply_v)
 
     @property

@@ -118,11 +118,11 @@ class Thermocouple:
         return 0.0 if self.cold_junction_c is None else type_k_mv(self.cold_junction_c)
 
     def value(self, signal: float) -> float:
-        """Return the temperature at a voltage [V]. [°C]"""
+        """Return the temperature at the voltage `signal`. [V → °C]"""
         return type_k_temperature_c((signal - self.offset_v) / self.gain_v_per_mv + self._cold_mv)
 
     def signal(self, value: float) -> float:
-        """Return the voltage at a temperature [°C]. [V]"""
+        """Return the voltage at the temperature `value`. [°C → V]"""
         held = min(max(value, LOWEST_C), HIGHEST_C)
         return self.offset_v + self.gain_v_per_mv * (type_k_mv(held) - self._cold_mv)
 

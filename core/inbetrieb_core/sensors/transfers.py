@@ -38,10 +38,10 @@ class Transfer(Protocol):
     def known(self) -> tuple[float, float]: ...
 
     def value(self, signal: float) -> float:
-        """Return the reading at a signal [signal unit]."""
+        """Return the reading at `signal`. [V or Hz → unit of the reading]"""
 
     def signal(self, value: float) -> float:
-        """Return the signal at a reading [unit of the reading]."""
+        """Return the signal that gives `value`. [unit of the reading → V or Hz]"""
 
 
 @dataclass(frozen=True)
@@ -69,11 +69,11 @@ class Linear:
     residuals: tuple[float, ...] = ()
 
     def value(self, signal: float) -> float:
-        """Return the reading at a signal [V or Hz]."""
+        """Return the reading at `signal`. [V or Hz → unit of the reading]"""
         return self.offset + self.slope * signal
 
     def signal(self, value: float) -> float:
-        """Return the signal at a reading [unit of the reading]."""
+        """Return the signal that gives `value`. [unit of the reading → V or Hz]"""
         return (value - self.offset) / self.slope
 
 
@@ -167,12 +167,12 @@ class Table:
         return tuple(0.0 for _ in self.points)
 
     def value(self, signal: float) -> float:
-        """Return the reading at a signal [V or Hz]; beyond the points the end holds."""
+        """Return the reading at `signal` [V or Hz]; beyond the points the end holds."""
         low, high = self.known
         return float(self._curve(min(max(signal, low), high)))  # type: ignore[attr-defined]
 
     def signal(self, value: float) -> float:
-        """Return the signal at a reading [unit of the reading]; beyond the ends, that of the end."""
+        """Return the signal that gives `value` [unit of the reading]; beyond the ends, that of the end."""
         low, high = self.known
         ends = self.points[0][1], self.points[-1][1]
         if value <= min(ends):

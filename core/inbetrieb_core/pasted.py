@@ -1,0 +1,273 @@
+"""Small tables pasted from a spreadsheet, a data sheet or a test report."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .errors import FieldProblem, InputRefused
+from .quantities import linear_conversion, recognise_unit, written_unit
+
+LARGEST_TEXT = 200_000
+MOST_ROWS = 2000
+_CELL = re.compile(r"^([+\-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*(\D.*)?$")
+
+
+@dataclass(frozen=True)
+class WantedColumn:
+    """A column that is looked for in pasted text.
+
+    Attributes
+    ----------
+    key, title : str
+        Identifier and wording.
+    dimension, unit : str
+        Of :mod:`.quantities`; values come back in this unit. Both empty for a plain number.
+    words : tuple of str
+        Parts of a heading that mean this column, in lower case.
+    """
+
+    key: str
+    title: str
+    dimension: str
+    unit: str
+    words: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Pasted:
+    """What was understood of a pasted text.
+
+    Attributes
+    ----------
+    rows : tuple of tuple of float
+        One number for each wanted column, in its unit.
+    sentences : tuple of str
+        How it was read and what was passed over; nothing is dropped in silence.
+    """
+
+    rows: tuple[tuple[float, ...], ...]
+    sentences: tuple[str, ...]
+
+
+def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
+    """Return the wanted columns of a pasted table.
+
+    Columns are parted by tabs, semicolons, bars, commas or blanks; numbers may have a decimal
+    comma unless commas part the columns. A heading is used for order and units where there is
+    one; without it the columns are taken in the wanted order and units.
+
+    Parameters
+    ----------
+    text : str
+        As pasted.
+    wanted : sequence of WantedColumn
+        What is looked for.
+
+    Raises
+    ------
+    InputRefused
+        If there is no usable row, or a column is missing.
+    """
+    lines = [line.strip() for line in text[:LARGEST_TEXT].splitlines() if line.strip()]
+    if not lines:
+        raise _refused("Nothing was pasted.")
+    if len(text) > LARGEST_TEXT or len(lines) > MOST_ROWS:
+        raise _refused(f"That is more than {MOST_ROWS} rows: paste the table alone.")
+    cells = _parted(lines, len(wanted))
+    sentences: list[str] = []
+    head = cells[0] if not any(_CELL.match(cell) for cell in cells[0]) else None
+    if head is None:
+        places, units = _by_order(cells, wanted)
+    else:
+        places, units = _by_heading(head, wanted, sentences)
+        cells = cells[1:]
+    rows, passed = _rows(cells, places, units, wanted)
+    if not rows:
+        raise _refused("No row with " + " and ".join(w.title.lower() for w in wanted) + " in it.")
+    sentences.insert(0, f"{len(rows)} rows read: {_described(wanted, units)}.")
+    sentences += passed
+    return Pasted(tuple(rows), tuple(sentences))
+
+
+def _refused(sentence: str) -> InputRefused:
+    return InputRefused([FieldProblem("text", sentence)])
+
+
+def _parted(lines: Sequence[str], width: int) -> list[list[str]]:
+    """Part every line by the mark that gives most lines as many cells as are wanted."""
+    best: list[list[str]] = []
+    best_score = (-1, -1)
+    for order, mark in enumerate(("\t", ";", "|", r",\s+", ",", r"\s+")):
+        parted = [
+            re.split(mark if len(mark) > 1 or mark == "," else re.escape(mark), line)
+            for line in lines
+        ]
+        parted = [[cell.strip().strip('"').strip() for cell in row] for row in parted]
+        wide_enough = sum(len(row) >= width for row in parted)
+        numeric = sum(
+            len(row) >= width and all(_CELL.match(cell) for cell in row[:width]) for row in parted
+        )
+        score = (numeric, wide_enough)
+        if score > best_score or (score == best_score and order == 0):
+            best, best_score = parted, score
+    return best
+
+
+def _by_order(
+    cells: Sequence[Sequence[str]], wanted: Sequence[WantedColumn]
+) -> tuple[list[int], list[str]]:
+    width = max(len(row) for row in cells)
+    if width < len(wanted):
+        names = ", ".join(column.title.lower() for column in wanted)
+        raise _refused(f"{len(wanted)} columns are needed ({names}), but there are {width}.")
+    first = width - len(wanted) if _is_numbering(cells, width, len(wanted)) else 0
+    return list(range(first, first + len(wanted))), [column.unit for column in wanted]
+
+
+def _is_numbering(cells: Sequence[Sequence[str]], width: int, needed: int) -> bool:
+    """Say whether there is one column too many and the first only counts 1, 2, 3 …"""
+    return width == needed + 1 and [row[0] for row in cells] == [
+        str(i + 1) for i in range(len(cells))
+    ]
+
+
+def _by_heading(
+    head: Sequence[str], wanted: Sequence[WantedColumn], sentences: list[str]
+) -> tuple[list[int], list[str]]:
+    found: dict[str, tuple[int, str]] = {}
+    taken: set[int] = set()
+    heads = [_name_and_unit(cell) for cell in head]
+    # A unit tells more than a word: "T" may be anything, "[kΩ]" is a resistance.
+    for by_unit in (True, False):
+        for column in wanted:
+            if column.key in found:
+                continue
+            for place, (name, unit) in enumerate(heads):
+                known = recognise_unit(unit) if unit else None
+                right = (
+                    known is not None and known[0] == column.dimension != ""
+                    if by_unit
+                    else any(word in name for word in column.words)
+                )
+                if place not in taken and right:
+                    found[column.key] = (
+                        place,
+                        known[1] if known and known[0] == column.dimension else column.unit,
+                    )
+                    taken.add(place)
+                    break
+    missing = [column.title.lower() for column in wanted if column.key not in found]
+    if missing and len(head) == len(wanted):
+        left = [place for place in range(len(head)) if place not in taken]
+        for column, place in zip([w for w in wanted if w.key not in found], left, strict=True):
+            found[column.key] = (place, column.unit)
+        missing = []
+    if missing:
+        raise _refused(
+            f"No column for {' and '.join(missing)} among {', '.join(filter(None, head))}."
+        )
+    used = {place for place, _ in found.values()}
+    ignored = [cell for place, cell in enumerate(head) if place not in used and cell]
+    if ignored:
+        sentences.append(f"Not used: {', '.join(ignored)}.")
+    return [found[w.key][0] for w in wanted], [found[w.key][1] for w in wanted]
+
+
+def _name_and_unit(cell: str) -> tuple[str, str]:
+    match = re.match(r"^(.*?)[\s,/]*[\[(]([^\])]*)[\])]\s*$", cell)
+    if match:
+        return match.group(1).strip().lower(), match.group(2).strip()
+    name, _, last = cell.rpartition(" ")
+    if recognise_unit(last) is not None:
+        return name.strip().lower(), last
+    return cell.lower(), cell if recognise_unit(cell) is not None else ""
+
+
+def _rows(
+    cells: Sequence[Sequence[str]],
+    places: Sequence[int],
+    units: Sequence[str],
+    wanted: Sequence[WantedColumn],
+) -> tuple[list[tuple[float, ...]], list[str]]:
+    rows, passed = [], []
+    for number, row in enumerate(cells, start=1):
+        values = []
+        for place, unit, column in zip(places, units, wanted, strict=True):
+            cell = row[place] if place < len(row) else ""
+            value = _number(cell, unit, column)
+            if value is None:
+                passed.append(
+                    f"Row {number} was passed over: '{cell[:30]}' is no {column.title.lower()}."
+                )
+                break
+            values.append(value)
+        if len(values) == len(wanted):
+            rows.append(tuple(values))
+    if len(passed) > 5:
+        passed = [*passed[:5], f"And {len(passed) - 5} more rows were passed over."]
+    return rows, passed
+
+
+def _number(cell: str, unit: str, column: WantedColumn) -> float | None:
+    match = _CELL.match(cell)
+    if match is None:
+        return None
+    value = float(match.group(1).replace("−", "-").replace(",", "."))
+    own = recognise_unit(match.group(2)) if match.group(2) else None
+    if column.dimension and match.group(2) and (own is None or own[0] != column.dimension):
+        return None
+    if column.unit:
+        factor, offset = linear_conversion(own[1] if own else unit, column.unit)
+        value = value * factor + offset
+    return value if math.isfinite(value) else None
+
+
+def _described(wanted: Sequence[WantedColumn], units: Sequence[str]) -> str:
+    parts = []
+    for column, unit in zip(wanted, units, strict=True):
+        parts.append(
+            f"{column.title.lower()} in {written_unit(unit)}" if unit else column.title.lower()
+        )
+    return ", ".join(parts)
+
+
+_TEMPERATURE = WantedColumn(
+    "temperature", "Temperature", "temperature", "degC", ("temp", "°c", "°f")
+)
+_RESISTANCE = WantedColumn("resistance", "Resistance", "resistance", "ohm", ("res", "ohm", "ω"))
+_VOLTAGE = WantedColumn("voltage", "Voltage", "voltage", "V", ("volt", "batt", "supply"))
+_SIGNAL = WantedColumn("signal", "Signal", "voltage", "V", ("signal", "volt", "output"))
+_PRESSURE = WantedColumn("pressure", "Pressure", "pressure", "kPa", ("press", "kpa", "bar"))
+
+
+def _plain(key: str, title: str, *words: str) -> WantedColumn:
+    return WantedColumn(key, title, "", "", words)
+
+
+#: What can be pasted, by purpose.
+PURPOSES: dict[str, tuple[WantedColumn, ...]] = {
+    "resistance": (_TEMPERATURE, _RESISTANCE),
+    "temperature_signal": (_SIGNAL, _TEMPERATURE),
+    "pressure_signal": (_SIGNAL, _PRESSURE),
+    "volume_signal": (
+        _SIGNAL,
+        WantedColumn("volume", "Volume", "volume", "l", ("vol", "fill", "fuel", "lit")),
+    ),
+    "signal": (_SIGNAL, _plain("reading", "Reading", "read", "value", "lambda")),
+    "dead_time": (
+        _VOLTAGE,
+        WantedColumn("dead_time", "Dead time", "time", "ms", ("dead", "lat", "offset", "open")),
+    ),
+    "flows": (_plain("flow", "Flow", "flow", "cm", "lb", "g/s"),),
+    "pump": (
+        _VOLTAGE,
+        _PRESSURE,
+        WantedColumn("flow", "Flow", "volume_flow", "l/h", ("flow", "l/h")),
+    ),
+    "prime": (WantedColumn("time", "Time", "time", "s", ("time", "sec")), _PRESSURE),
+    "decay": (WantedColumn("time", "Time", "time", "minute", ("time", "min")), _PRESSURE),
+    "pairs": (_plain("gauge", "Gauge", "gauge", "display"), _plain("log", "Log", "log", "contr")),
+}  # fmt: skip
