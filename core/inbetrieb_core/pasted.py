@@ -254,7 +254,7 @@ PURPOSES: dict[str, tuple[WantedColumn, ...]] = {
     "pressure_signal": (_SIGNAL, _PRESSURE),
     "volume_signal": (
         _SIGNAL,
-        WantedColumn("volume", "Volume", "volume", "l", ("vol", "fill", "fuel", "lit")),
+        _plain("volume", "Volume", "vol", "fill", "fuel", "lit"),
     ),
     "signal": (_SIGNAL, _plain("reading", "Reading", "read", "value", "lambda")),
     "dead_time": (

@@ -75,7 +75,8 @@ _SPELLINGS: dict[str, dict[str, tuple[str, ...]]] = {
         "l/h": ("l/h", "lph", "l/hr", "litre/h", "liter/h"),
         "l/min": ("l/min", "lpm"),
     },
-    "volume": {"l": ("l", "litre", "litres", "liter", "liters")},
+    # A bare "l" would take the left bank for litres.
+    "volume": {"litre": ("litre", "litres", "liter", "liters", "ltr")},
     "resistance": {
         "ohm": ("ohm", "ohms", "ω"),
         "kiloohm": ("kohm", "kohms", "kω", "k ohm", "kilo ohm"),
@@ -100,7 +101,7 @@ _WRITTEN = {
     "degC": "°C", "degF": "°F", "kelvin": "K", "millibar": "mbar", "us": "µs", "minute": "min",
     "percent": "%", "dimensionless": "fraction", "degree": "°", "air_fuel_ratio": "AFR",
     "equivalence_ratio": "phi", "hertz": "Hz", "cm^3/min": "cm³/min", "ohm": "Ω",
-    "kiloohm": "kΩ",
+    "kiloohm": "kΩ", "litre": "litre",
 }  # fmt: skip
 
 

@@ -3,19 +3,28 @@
 from .conditions import BenchRun, StartConditions
 from .engines import NAMED, BenchEngine, stand_in
 from .faults import FAULTS, Fault, FaultKind, apply_faults
+from .held import IDLE_ONLY, USUAL_POINTS, HeldPoint, simulate_held
+from .sensors import SENSOR_FAULTS, SensorFaultKind, simulate_key_on
 from .simulate import simulate_start
 from .truth import EngineTruth
 
 __all__ = [
     "FAULTS",
+    "IDLE_ONLY",
     "NAMED",
+    "SENSOR_FAULTS",
+    "USUAL_POINTS",
     "BenchEngine",
     "BenchRun",
     "EngineTruth",
     "Fault",
     "FaultKind",
+    "HeldPoint",
+    "SensorFaultKind",
     "StartConditions",
     "apply_faults",
+    "simulate_held",
+    "simulate_key_on",
     "simulate_start",
     "stand_in",
 ]

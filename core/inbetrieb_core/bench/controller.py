@@ -58,7 +58,11 @@ class Controller:
     def prime_ms(self, coolant_c: float, battery_v: float) -> float:
         """Return the whole prime pulse; none where the table says none. [ms]"""
         pulse = self.start_value("prime_pulse", coolant_c)
-        return pulse + self._curves["dead_time"](battery_v) if pulse > 0.0 else 0.0
+        return pulse + self.dead_time_ms(battery_v) if pulse > 0.0 else 0.0
+
+    def dead_time_ms(self, battery_v: float) -> float:
+        """Return the entered dead time at a voltage. [ms]"""
+        return self._curves["dead_time"](battery_v)
 
     def update_phase(self, rpm: float, time_s: float) -> bool:
         """Return whether the engine counts as running; it falls back below the speed again."""
@@ -84,7 +88,7 @@ class Controller:
         time_s: float,
     ) -> float:
         """Return the whole injection pulse with dead time. [ms]"""
-        dead_time = self._curves["dead_time"](battery_v)
+        dead_time = self.dead_time_ms(battery_v)
         since = self.state.running_since_s
         if since is None:
             return (

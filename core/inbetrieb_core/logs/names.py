@@ -157,6 +157,34 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
         "wg duty | boost solenoid | boost control | wastegate duty cycle",
     ),
     (
+        "barometric_kpa", "Barometric pressure", "pressure", "kPa",
+        "barometric pressure | barometric | baro | baro pressure | ambient pressure | "
+        "atmospheric pressure | barometer | luftdruck | umgebungsdruck | pression atmospherique",
+    ),
+    (
+        "oil_pressure_kpa", "Oil pressure", "pressure", "kPa",
+        "oil pressure | oil press | oldruck | engine oil pressure | p oil | pression huile",
+    ),
+    (
+        "oil_c", "Oil temperature", "temperature", "degC",
+        "oil temperature | oil temp | oltemperatur | engine oil temperature | engine oil temp | "
+        "t oil | temperature huile",
+    ),
+    (
+        "fuel_level_l", "Fuel level", "volume", "litre",
+        "fuel level | tank level | fuel quantity | fuel volume | tankinhalt",
+    ),
+    (
+        "ethanol_pct", "Ethanol share", "share", "percent",
+        "ethanol | ethanol content | ethanol share | ethanol percent | ethanol percentage | "
+        "flex fuel | flexible fuel | flex fuel content | ethanolanteil",
+    ),
+    (
+        "exhaust_c", "Exhaust temperature", "temperature", "degC",
+        "exhaust temperature | exhaust temp | exhaust gas temperature | exhaust gas temp | egt | "
+        "egt 1 | abgastemperatur",
+    ),
+    (
         "speed_kmh", "Road speed", "road_speed", "km/h",
         "vehicle speed | speed | road speed | vss | wheel speed | geschwindigkeit | gps "
         "speed | fahrgeschwindigkeit | veh speed | vitesse",
@@ -240,6 +268,7 @@ OTHER_MEANING = frozenset(
         "exhaust",
         "egt",
         "gear",
+        "gearbox",
         "trans",
         "transmission",
         "gauge",

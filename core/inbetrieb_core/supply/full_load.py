@@ -146,13 +146,19 @@ def boost_steps(spec: EngineSpec) -> tuple[float, ...]:
     return (0.0,) if spec.boost_kpa <= 0 else (0.0, 0.5 * spec.boost_kpa, spec.boost_kpa)
 
 
+def possible(duty_pct: float) -> float | None:
+    """Return a duty [%], None where the rail cannot push against the manifold at all."""
+    return duty_pct if math.isfinite(duty_pct) else None
+
+
 @dataclass(frozen=True)
 class DutyLine:
-    """Duty over speed at one boost: boost [kPa], speeds [1/min], duties [%]."""
+    """Duty over speed at one boost: boost [kPa], speeds [1/min], duties [%]; a duty is None where
+    the rail cannot push against the manifold."""
 
     boost_kpa: float
     rpm: tuple[float, ...]
-    duty_pct: tuple[float, ...]
+    duty_pct: tuple[float | None, ...]
 
 
 def duty_lines(spec: EngineSpec, boosts: Sequence[float] | None = None) -> tuple[DutyLine, ...]:
@@ -160,7 +166,7 @@ def duty_lines(spec: EngineSpec, boosts: Sequence[float] | None = None) -> tuple
     chosen = boost_steps(spec) if boosts is None else boosts
     rpm = speeds(spec)
     return tuple(
-        DutyLine(boost, rpm, tuple(full_load(spec, n, boost).duty_pct for n in rpm))
+        DutyLine(boost, rpm, tuple(possible(full_load(spec, n, boost).duty_pct) for n in rpm))
         for boost in chosen
     )
 

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..engine import EngineSpec
 from ..injectors import DUTY_LIMIT_PCT
-from .full_load import hardest, running_dead_time_ms
+from .full_load import hardest, possible, running_dead_time_ms
 from .judgement import idle_open_ms
 
 Signals = Literal["speed_only", "crank", "crank_and_cam"]
@@ -31,8 +32,8 @@ class InjectionMode:
         Warm idle without and with dead time. [ms]
     dead_time_share_pct : float
         Dead time in the idle pulse. [%]
-    duty_at_limit_pct : float
-        Highest duty. [%]
+    duty_at_limit_pct : float or None
+        Highest duty; None where the rail cannot push against the boost. [%]
     sentence : str
         What it means.
     """
@@ -45,7 +46,7 @@ class InjectionMode:
     idle_open_ms: float
     idle_pulse_ms: float
     dead_time_share_pct: float
-    duty_at_limit_pct: float
+    duty_at_limit_pct: float | None
     sentence: str
 
 
@@ -106,6 +107,8 @@ def _mode(
             f"The injector would be open only {opened:.2f} ms at idle, below its steady "
             f"{steady_open_ms:g} ms."
         )
+    elif not math.isfinite(duty):
+        sentence = "The rail cannot push fuel against the boost."
     elif duty > DUTY_LIMIT_PCT:
         sentence = f"{duty:.0f} % open at the limit: too long."
     else:
@@ -119,6 +122,6 @@ def _mode(
         opened,
         opened + dead,
         share,
-        duty,
+        possible(duty),
         sentence,
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from ..basemaps import expected_start_value
@@ -167,7 +168,7 @@ def _largest_pulse(engine: EngineSpec) -> tuple[float, str]:
     full = hardest(engine)
     share = expected_start_value(engine, "cranking_fuel", _COLD_C) / 100.0
     cold = engine.reference_pulse_ms * share + engine.injectors.dead_time.on_axis((_COLD_V,))[0][0]
-    if cold > full.pulse_ms:
+    if cold > full.pulse_ms or not math.isfinite(full.pulse_ms):
         return cold, f"a start at {_COLD_C:.0f} °C on {_COLD_V:g} V".replace("-", "−")
     return full.pulse_ms, f"full load at {full.rpm:.0f} rpm"
 
