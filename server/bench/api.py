@@ -4,11 +4,21 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from inbetrieb_core.bench import FAULTS, NAMED, Fault, StartConditions
+from inbetrieb_core.bench import (
+    FAULTS,
+    NAMED,
+    SENSOR_FAULTS,
+    Fault,
+    FaultKind,
+    SensorFaultKind,
+    StartConditions,
+)
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
+from server.hardware.key_on_api import CircumstancesIn, circumstances_of
+from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook.logs_api import LogOut, log_out
 from server.logbook.models import Log
@@ -78,6 +88,24 @@ class BenchOut(Schema):
 
     engines: list[BenchEngineOut]
     faults: list[FaultKindOut]
+    sensor_faults: list[FaultKindOut] = Field(description="for the key-on check")
+
+
+class BenchKeyOnIn(Schema):
+    """How to switch the simulated controller on."""
+
+    circumstances: CircumstancesIn = CircumstancesIn.model_validate({})
+    faults: list[FaultIn | str] = Field(default_factory=list, description="of sensor_faults")
+    seed: int | None = None
+
+
+class BenchHeldIn(Schema):
+    """How to hold the warm bench engine."""
+
+    engine: str = services.STAND_IN
+    faults: list[FaultIn | str] = Field(default_factory=list)
+    seed: int | None = None
+    idle_only: bool = Field(False, description="one point instead of a spread over load")
 
 
 @router.get("/bench", response=BenchOut, operation_id="bench_get")
@@ -91,13 +119,33 @@ def get_bench(request: SignedInRequest) -> BenchOut:
     named = [
         BenchEngineOut(key=e.key, title=e.title, description=e.description) for e in NAMED.values()
     ]
-    faults = [
-        FaultKindOut(
-            key=k.key, title=k.title, unit=k.unit, default=k.default, lower=k.lower, upper=k.upper
-        )
-        for k in FAULTS.values()
+    return BenchOut(
+        engines=[own, *named],
+        faults=[_kind_out(kind) for kind in FAULTS.values()],
+        sensor_faults=[_kind_out(kind) for kind in SENSOR_FAULTS.values()],
+    )
+
+
+def _kind_out(kind: FaultKind | SensorFaultKind) -> FaultKindOut:
+    return FaultKindOut(
+        key=kind.key,
+        title=kind.title,
+        unit=kind.unit,
+        default=kind.default,
+        lower=kind.lower,
+        upper=kind.upper,
+    )
+
+
+def _faults(given: list[FaultIn | str]) -> list[Fault]:
+    return [
+        Fault(entry) if isinstance(entry, str) else Fault(entry.kind, entry.size) for entry in given
     ]
-    return BenchOut(engines=[own, *named], faults=faults)
+
+
+def _seed(job: Job, given: int | None) -> int:
+    """Return the seed given, or another one for every log of a job."""
+    return Log.objects.filter(job=job).count() + 1 if given is None else abs(given)
 
 
 @router.post(
@@ -108,26 +156,58 @@ def get_bench(request: SignedInRequest) -> BenchOut:
 def crank(request: SignedInRequest, job_id: int, payload: BenchStartIn) -> Status[BenchLogOut]:
     """Crank the bench engine with the job's tables; the result is a log."""
     job = job_of(request.user, job_id)
-    seed = payload.seed if payload.seed is not None else Log.objects.filter(job=job).count() + 1
     conditions = StartConditions(
         payload.coolant_c,
         payload.ambient_c,
-        seed,
+        _seed(job, payload.seed),
         payload.rate_hz,
         payload.crank_limit_s,
         payload.run_s,
         payload.pedal_pct,
     )
-    faults = [
-        Fault(entry) if isinstance(entry, str) else Fault(entry.kind, entry.size)
-        for entry in payload.faults
-    ]
     log = services.add_bench_start(
         job,
         request.user,
         engine=payload.engine,
         conditions=conditions,
-        faults=faults,
+        faults=_faults(payload.faults),
         revision=payload.revision,
+    )
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+
+
+@router.post(
+    "/jobs/{job_id}/bench/key-on",
+    response={201: BenchLogOut, 404: Problem, 422: Problem},
+    operation_id="bench_key_on_create",
+)
+def key_on(request: SignedInRequest, job_id: int, payload: BenchKeyOnIn) -> Status[BenchLogOut]:
+    """Switch the simulated controller on with the job's sensors; the result is a log."""
+    job = job_of(request.user, job_id)
+    log = services.add_bench_key_on(
+        job,
+        request.user,
+        circumstances=circumstances_of(job, payload.circumstances),
+        faults=_faults(payload.faults),
+        seed=_seed(job, payload.seed),
+    )
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+
+
+@router.post(
+    "/jobs/{job_id}/bench/held",
+    response={201: BenchLogOut, 404: Problem, 422: Problem},
+    operation_id="bench_held_create",
+)
+def held(request: SignedInRequest, job_id: int, payload: BenchHeldIn) -> Status[BenchLogOut]:
+    """Hold the warm bench engine at steady points; the result is a log."""
+    job = job_of(request.user, job_id)
+    log = services.add_bench_held(
+        job,
+        request.user,
+        engine=payload.engine,
+        faults=_faults(payload.faults),
+        seed=_seed(job, payload.seed),
+        idle_only=payload.idle_only,
     )
     return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))

@@ -7,24 +7,31 @@ from dataclasses import asdict
 
 from django.contrib.auth.models import User
 from inbetrieb_core.bench import (
+    IDLE_ONLY,
     NAMED,
+    USUAL_POINTS,
     BenchEngine,
     Fault,
     StartConditions,
+    simulate_held,
+    simulate_key_on,
     simulate_start,
     stand_in,
 )
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.logs import Trace
+from inbetrieb_core.sensors import Circumstances
 
 from server.calibration.services import calibration_of, revision_of
+from server.hardware.entries import sensors_of
+from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
-from server.jobs.services import spec_of
 from server.logbook.models import Log
 from server.logbook.services import add_log
 
 STAND_IN = "stand_in"
+_STAND_IN_NOTE = "Simulated engine, not a real one."
 
 
 def bench_engine(spec: EngineSpec, key: str, job: Job) -> BenchEngine:
@@ -60,7 +67,7 @@ def add_bench_start(
     chosen = bench_engine(spec, engine, job)
     run = simulate_start(chosen, spec, calibration_of(saved), conditions, faults)
     about = {
-        "stand_in": "Simulated engine, not a real one.",
+        "stand_in": _STAND_IN_NOTE,
         "engine": chosen.key,
         "engine_title": chosen.title,
         "revision": saved.number,
@@ -69,3 +76,43 @@ def add_bench_start(
     }
     name = f"Bench: {chosen.title} at {conditions.coolant_c:g} °C"
     return add_log(job, user, name=name, origin="bench", trace=Trace(run.channels), about=about)
+
+
+def add_bench_key_on(
+    job: Job, user: User, *, circumstances: Circumstances, faults: Sequence[Fault], seed: int
+) -> Log:
+    """Switch the simulated controller's key on and write the log."""
+    trace = simulate_key_on(sensors_of(job), circumstances, faults, seed)
+    about = {
+        "stand_in": "Simulated controller, not a real one.",
+        "run": "key_on",
+        "faults": [asdict(fault) for fault in faults],
+        "seed": seed,
+        **asdict(circumstances),
+    }
+    return add_log(
+        job, user, name="Bench: key on, at rest", origin="bench", trace=trace, about=about
+    )
+
+
+def add_bench_held(
+    job: Job, user: User, *, engine: str, faults: Sequence[Fault], seed: int, idle_only: bool
+) -> Log:
+    """Hold the warm bench engine at steady points with the job's tables and write the log."""
+    saved = revision_of(job)
+    spec = spec_of(job)
+    chosen = bench_engine(spec, engine, job)
+    points = IDLE_ONLY if idle_only else USUAL_POINTS
+    reachable = [point for point in points if point.rpm <= spec.rev_limit_rpm]
+    trace = simulate_held(chosen, spec, calibration_of(saved), reachable, faults, seed)
+    about = {
+        "stand_in": _STAND_IN_NOTE,
+        "run": "held",
+        "engine": chosen.key,
+        "engine_title": chosen.title,
+        "revision": saved.number,
+        "faults": [asdict(fault) for fault in faults],
+        "seed": seed,
+    }
+    name = f"Bench: {chosen.title}, warm, held at {len(reachable)} points"
+    return add_log(job, user, name=name, origin="bench", trace=trace, about=about)

@@ -129,6 +129,26 @@ def add_first_revision(job: Job, user: User, calibration: Calibration) -> Revisi
     )
 
 
+@transaction.atomic
+def revise(
+    job: Job, user: User, calibration: Calibration, *, origin: str, note: str
+) -> Revision | None:
+    """Write a computed calibration as the next revision; None where it changes no value."""
+    newest = revision_of(job)
+    before = calibration_of(newest)
+    if all(_same(before[key], calibration[key]) for key in DEFINITIONS):
+        return None
+    return _add(job, user, calibration, origin=origin, note=note, based_on=newest)
+
+
+def _same(first: Table, second: Table) -> bool:
+    return (
+        first.axes == second.axes
+        and bool(np.array_equal(first.values, second.values))
+        and bool((first.provenance == second.provenance).all())
+    )
+
+
 def _locked_newest(job: Job, based_on: int) -> Revision:
     """Return the newest revision if an edit was made on it.
 

@@ -8,6 +8,10 @@ from server.accounts.api import router as accounts_router
 from server.accounts.auth import DemoClient, SessionUser, TokenUser
 from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
+from server.hardware.key_on_api import router as key_on_router
+from server.hardware.sensors_api import router as sensors_router
+from server.hardware.supply_api import router as supply_router
+from server.hardware.vocabulary_api import router as hardware_router
 from server.jobs.api import router as jobs_router
 from server.logbook.logs_api import router as logs_router
 from server.logbook.trials_api import router as trials_router
@@ -33,5 +37,9 @@ for router in (
     logs_router,
     trials_router,
     bench_router,
+    hardware_router,
+    sensors_router,
+    key_on_router,
+    supply_router,
 ):
     api.add_router("", router)

@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "server.calibration",
     "server.logbook",
     "server.bench",
+    "server.hardware",
 ]
 
 MIDDLEWARE = [

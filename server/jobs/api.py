@@ -17,7 +17,7 @@ from server.calibration.services import newest_number
 from server.config.problems import Problem
 
 from . import services, units
-from .engine_data import EngineIn, engine_spec
+from .engine_data import EngineIn, engine_spec, spec_of
 from .models import Job
 
 router = Router(tags=["jobs"])
@@ -46,7 +46,7 @@ class NextActionOut(Schema):
     """The one next action."""
 
     sentence: str
-    kind: Literal["record", "decide", "mend", "repeat", "prove"]
+    kind: Literal["check", "record", "decide", "mend", "repeat", "prove"]
     station: str
     gate: str
     trial: int | None
@@ -148,7 +148,7 @@ def job_out(job: Job) -> JobOut:
         revision=newest_number(job),
         trials=job.trials.count(),
         next_action=NextActionOut(**asdict(services.action_of(job))),
-        judgement=JudgementOut(**asdict(judge_injectors(services.spec_of(job)))),
+        judgement=JudgementOut(**asdict(judge_injectors(spec_of(job)))),
     )
 
 

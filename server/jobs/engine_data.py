@@ -10,6 +10,8 @@ from inbetrieb_core.injectors import ASSUMED_DEAD_TIME, DeadTimeCurve
 from ninja import Field, Schema
 from pydantic import ConfigDict
 
+from .models import Job
+
 
 class DeadTimeIn(Schema):
     """Dead time of an injector against battery voltage."""
@@ -122,3 +124,8 @@ def engine_spec(data: EngineIn) -> EngineSpec:
         ),
         **plain,
     ).check()
+
+
+def spec_of(job: Job) -> EngineSpec:
+    """Return the core's engine of a job."""
+    return engine_spec(EngineIn.model_validate(job.engine))

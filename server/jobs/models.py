@@ -7,7 +7,8 @@ from server.accounts.models import Workshop
 
 
 class Job(models.Model):
-    """One vehicle. Its engine data are fixed by revision 1; display units may change."""
+    """One vehicle. Its engine data are those in force; every change of them is a version of
+    the injectors or the supply and, where a table follows, a revision. Units may change."""
 
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="jobs")
     name = models.CharField(max_length=120)

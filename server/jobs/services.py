@@ -11,12 +11,12 @@ from django.db.models import QuerySet
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.commissioning import NextAction, TrialFact, next_action
-from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.supply import judge_injectors
 
 from server.accounts.services import workshop_of
 from server.calibration.services import add_first_revision, newest_number
+from server.hardware.gates import gates_of
 
 from . import units
 from .engine_data import EngineIn, engine_spec
@@ -37,11 +37,6 @@ def job_of(user: User, job_id: int) -> Job:
         If there is none, or it is another workshop's.
     """
     return get_object_or_404(Job, pk=job_id, workshop=workshop_of(user))
-
-
-def spec_of(job: Job) -> EngineSpec:
-    """Return the core's engine of a job."""
-    return engine_spec(EngineIn.model_validate(job.engine))
 
 
 @transaction.atomic
@@ -115,4 +110,4 @@ def trial_facts(job: Job) -> list[TrialFact]:
 
 def action_of(job: Job) -> NextAction:
     """Return the next action of a job."""
-    return next_action(trial_facts(job), newest_number(job))
+    return next_action(trial_facts(job), newest_number(job), gates_of(job))

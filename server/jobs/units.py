@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.logs.mapping import PETROL_GAUGE_AFR
+from inbetrieb_core.quantities import linear_conversion, recognise_unit
 
 CHOICES: dict[str, tuple[str, ...]] = {
     "temperature": ("°C", "°F"),
@@ -29,3 +31,27 @@ def checked(units: dict[str, str]) -> dict[str, str]:
     if problems:
         raise InputRefused(problems)
     return {**DEFAULT, **units}
+
+
+def shown(value: float, unit: str, units: dict[str, str]) -> tuple[str, float]:
+    """Return (unit, value) as a job shows them; a unit without a choice stays as it is.
+
+    Parameters
+    ----------
+    value : float
+        Canonical value. [unit]
+    unit : str
+        Canonical unit as people write it.
+    units : dict of str
+        Display units of the job.
+    """
+    dimension = next((d for d, choices in CHOICES.items() if choices[0] == unit), None)
+    chosen = unit if dimension is None else units.get(dimension, unit)
+    if chosen == unit:
+        return unit, value
+    if chosen == "AFR":
+        return chosen, value * PETROL_GAUGE_AFR
+    known, wanted = recognise_unit(unit), recognise_unit(chosen)
+    assert known and wanted  # every offered unit is in the table
+    factor, offset = linear_conversion(known[1], wanted[1])
+    return chosen, value * factor + offset

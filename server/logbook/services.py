@@ -29,8 +29,9 @@ from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance
 from server.calibration.models import Revision
 from server.calibration.services import apply_changes, calibration_of, revision_of
 from server.config.problems import Refusal
+from server.hardware.gates import refuse_if_closed
+from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
-from server.jobs.services import spec_of
 
 from . import uploads
 from .models import ColumnMapping, Decision, Log, Trial
@@ -284,9 +285,11 @@ def accept(
     Raises
     ------
     Refusal
-        409 if decided before or the cells changed meanwhile; 422 if it is a check.
+        409 if decided before, the cells changed meanwhile, or evidence has closed a gate; 422
+        if it is a check.
     """
     advice = _undecided(trial)
+    refuse_if_closed(trial.job)
     if advice["table"] is None:
         raise Refusal(
             422,

@@ -5,6 +5,7 @@ from .combustion import lambda_target
 from .efficiency import ve_pct
 from .generate import dead_time_table, expected_start_value, generate
 from .idle import idle_target_rpm, warm_idle_rpm
+from .refit import refit_injectors
 
 __all__ = [
     "choose_axes",
@@ -13,6 +14,7 @@ __all__ = [
     "generate",
     "idle_target_rpm",
     "lambda_target",
+    "refit_injectors",
     "ve_pct",
     "warm_idle_rpm",
 ]

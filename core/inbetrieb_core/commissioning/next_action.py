@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..tables import DEFINITIONS
+from .gates import Gate
 
 #: A temperature counts as proven by a good start this near. [K]
 _PROVEN_WITHIN_K = 8.0
@@ -52,7 +53,7 @@ class NextAction:
     ----------
     sentence : str
         What to do.
-    kind : {"record", "decide", "mend", "repeat", "prove"}
+    kind : {"check", "record", "decide", "mend", "repeat", "prove"}
         What sort of action it is.
     station : str
         Station at which it is done.
@@ -63,13 +64,15 @@ class NextAction:
     """
 
     sentence: str
-    kind: Literal["record", "decide", "mend", "repeat", "prove"]
+    kind: Literal["check", "record", "decide", "mend", "repeat", "prove"]
     station: str
     gate: str
     trial: int | None = None
 
 
-def next_action(trials: Sequence[TrialFact], revision: int) -> NextAction:
+def next_action(
+    trials: Sequence[TrialFact], revision: int, gates: Sequence[Gate] = ()
+) -> NextAction:
     """Return the one next action of a job.
 
     Parameters
@@ -78,7 +81,13 @@ def next_action(trials: Sequence[TrialFact], revision: int) -> NextAction:
         All trials, oldest first.
     revision : int
         Newest revision of the calibration.
+    gates : sequence of Gate
+        In the order of the stations. A gate that is only not yet opened comes before the first
+        start; one closed by evidence comes before everything.
     """
+    for gate in gates:
+        if not gate.is_open and (gate.is_refused or not trials):
+            return NextAction(gate.sentence, "check", gate.key, gate.closed_until)
     if not trials:
         return NextAction(
             "Record the first start: let the engine stand overnight, then crank it and bring its log.",

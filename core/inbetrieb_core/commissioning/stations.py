@@ -48,14 +48,14 @@ STATIONS: tuple[Station, ...] = (
         "sensors",
         "Sensors",
         "Turns data or points into transfer curves and checks them at key-on.",
-        False,
+        True,
     ),
     Station(
         4,
         "injectors",
         "Injectors",
         "Computes flow, dead time and duty, and the margin of the supply.",
-        False,
+        True,
     ),
     Station(
         5, "trigger", "Trigger", "Decodes the wheel, fits the timing light, sets the dwell.", False

@@ -40,6 +40,7 @@ REGULATORS: dict[RegulatorKind, str] = {
 #: Shortest open time that usual injectors repeat well, where no data sheet says (common
 #: practice, no source). [ms]
 USUAL_STEADY_MS = 0.7
+MOST_VOLTAGES, MOST_PRESSURES = 32, 8
 
 
 @dataclass(frozen=True)
@@ -170,6 +171,15 @@ class InjectorEntry:
         entry = self.dead_time
         if entry is None:
             return None
+        if len(entry.voltage_v) > MOST_VOLTAGES or len(entry.dead_time_ms) > MOST_PRESSURES:
+            raise InputRefused(
+                [
+                    FieldProblem(
+                        "dead_time",
+                        f"At most {MOST_VOLTAGES} voltages and {MOST_PRESSURES} pressures.",
+                    )
+                ]
+            )
         pressures = entry.pressure_kpa or (self.rated_pressure_kpa,)
         try:
             field = DeadTimeField(

@@ -24,6 +24,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ethanol-share": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ethanol
+         * @description Return the ethanol share of a frequency, kept above the set speed; saves nothing.
+         */
+        post: operations["ethanol"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Hardware
+         * @description Return functions, libraries (the workshop's own first) and choices.
+         */
+        get: operations["hardware_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -82,6 +122,90 @@ export interface paths {
         get: operations["jobs_get"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/agreement": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Agreement
+         * @description Return the newest pairs of gauge and log, judged against the transfer entered now.
+         */
+        get: operations["agreement_get"];
+        put?: never;
+        /**
+         * Save Agreement
+         * @description Write pairs of gauge and log down.
+         */
+        post: operations["agreement_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/agreement/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Agreement
+         * @description Judge pairs that are still being typed; saves nothing.
+         */
+        post: operations["agreement_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/bench/held": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Held
+         * @description Hold the warm bench engine at steady points; the result is a log.
+         */
+        post: operations["bench_held_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/bench/key-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Key On
+         * @description Switch the simulated controller on with the job's sensors; the result is a log.
+         */
+        post: operations["bench_key_on_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -212,6 +336,114 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/injectors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Injectors
+         * @description Return the injectors of a job and what follows from them.
+         */
+        get: operations["injectors_get"];
+        put?: never;
+        /**
+         * Save Injectors
+         * @description Save injectors and put them in force; dead time and prime follow in a new revision.
+         */
+        post: operations["injectors_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/injectors/infer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Infer
+         * @description Infer true flow, and dead time where the points can tell it; saves nothing.
+         */
+        post: operations["injectors_infer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/injectors/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Injectors
+         * @description Return what follows from injectors that are still being typed; saves nothing.
+         */
+        post: operations["injectors_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/key-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Key On
+         * @description Return the gate of the sensors and all key-on checks.
+         */
+        get: operations["key_on_get"];
+        put?: never;
+        /**
+         * Check
+         * @description Judge every sensor at key-on and write the check down.
+         */
+        post: operations["key_on_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/key-on/{number}/override": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Override
+         * @description Open the gate that a failed check closed, with a written reason.
+         */
+        post: operations["key_on_override"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/logs": {
         parameters: {
             query?: never;
@@ -310,6 +542,154 @@ export interface paths {
         get: operations["revisions_list"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sensors": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sensors
+         * @description Return the sensors of a job, in the order of the functions.
+         */
+        get: operations["sensors_list"];
+        put?: never;
+        /**
+         * Save Sensor
+         * @description Save a sensor as a new version; the one before stays in the record.
+         */
+        post: operations["sensors_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sensors/{function}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Remove Sensor
+         * @description Take a sensor off the job; its versions stay in the record.
+         */
+        delete: operations["sensors_remove"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sensors/{function}/table.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sensor Table
+         * @description Return the value table of a saved sensor as CSV, readings in the job's display unit.
+         */
+        get: operations["sensors_table_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/sensors/{function}/versions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sensor Versions
+         * @description Return all versions of a sensor, newest first.
+         */
+        get: operations["sensors_versions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/supply": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Supply
+         * @description Return the fuel supply of a job and what follows from it.
+         */
+        get: operations["supply_get"];
+        put?: never;
+        /**
+         * Save Supply
+         * @description Save a supply and put its rail pressure in force.
+         */
+        post: operations["supply_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/supply/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Supply
+         * @description Return what follows from a supply that is still being typed; saves nothing.
+         */
+        post: operations["supply_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/supply/prime": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Prime
+         * @description Return the pressure rise of a key-on log and how long the pump must run; saves nothing.
+         */
+        post: operations["supply_prime"];
         delete?: never;
         options?: never;
         head?: never;
@@ -420,6 +800,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Part
+         * @description Keep a part in the workshop's library; one of the same name is replaced.
+         */
+        post: operations["library_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/{item_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Drop Part
+         * @description Drop a part from the workshop's library; jobs keep their own copy.
+         */
+        delete: operations["library_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pasted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Paste
+         * @description Read a pasted table; saves nothing.
+         */
+        post: operations["pasted_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sensors/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Sensor
+         * @description Return what follows from a sensor that is still being typed; saves nothing.
+         */
+        post: operations["sensors_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session": {
         parameters: {
             query?: never;
@@ -443,6 +903,26 @@ export interface paths {
          * @description Sign out.
          */
         delete: operations["session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/throttle-capture": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Throttle
+         * @description Return the throttle's line from its two ends; saves nothing.
+         */
+        post: operations["throttle_capture"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -569,6 +1049,83 @@ export interface components {
             table: string | null;
         };
         /**
+         * Agreement
+         * @description How gauge and log agree: gauge = gain · logged + offset.
+         *
+         *     Attributes
+         *     ----------
+         *     gain, gain_error : float
+         *         And its standard error; None where the pairs do not span enough. [–]
+         *     offset, offset_error : float
+         *         At logged lambda 0; and the standard error of the shift at the middle of the pairs.
+         *         [lambda]
+         *     shift : float
+         *         Gauge minus log in the middle of the pairs. [lambda]
+         *     residuals : tuple of float
+         *         Gauge minus fit, per pair. [lambda]
+         *     ground_offset_v : float or None
+         *         The offset as a voltage at the input, where it is one and the transfer is known. [V]
+         *     verdict : {"agree", "ground_offset", "gain", "unclear"}
+         *     sentence : str
+         *     proposal : LinearEntry or None
+         *         Transfer with which the log would show the gauge's reading; None if nothing is to change.
+         */
+        Agreement: {
+            /** Gain */
+            gain: number;
+            /** Gain Error */
+            gain_error: number | null;
+            /** Ground Offset V */
+            ground_offset_v: number | null;
+            /** Offset */
+            offset: number;
+            /** Offset Error */
+            offset_error: number;
+            proposal: components["schemas"]["LinearEntry"] | null;
+            /** Residuals */
+            residuals: number[];
+            /** Sentence */
+            sentence: string;
+            /** Shift */
+            shift: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agree" | "ground_offset" | "gain" | "unclear";
+        };
+        /**
+         * AgreementIn
+         * @description Pairs of readings taken at the same moments.
+         */
+        AgreementIn: {
+            /**
+             * Pairs
+             * @description (gauge, logged) [lambda]
+             */
+            pairs: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * AgreementOut
+         * @description The pairs and what they say.
+         */
+        AgreementOut: {
+            /**
+             * Number
+             * @description version; 0 where nothing is saved
+             */
+            number: number;
+            /** Pairs */
+            pairs: [
+                number,
+                number
+            ][];
+            result: components["schemas"]["Agreement"] | null;
+        };
+        /**
          * AxisDefinitionOut
          * @description A quantity that tables run over.
          */
@@ -610,6 +1167,51 @@ export interface components {
             key: string;
             /** Title */
             title: string;
+        };
+        /**
+         * BenchHeldIn
+         * @description How to hold the warm bench engine.
+         */
+        BenchHeldIn: {
+            /**
+             * Engine
+             * @default stand_in
+             */
+            engine: string;
+            /** Faults */
+            faults?: (components["schemas"]["FaultIn"] | string)[];
+            /**
+             * Idle Only
+             * @description one point instead of a spread over load
+             * @default false
+             */
+            idle_only: boolean;
+            /** Seed */
+            seed?: number | null;
+        };
+        /**
+         * BenchKeyOnIn
+         * @description How to switch the simulated controller on.
+         */
+        BenchKeyOnIn: {
+            /**
+             * @default {
+             *       "altitude_m": null,
+             *       "ambient_c": null,
+             *       "barometric_kpa": null,
+             *       "ethanol_pct": null,
+             *       "meter_v": null,
+             *       "soak_h": null
+             *     }
+             */
+            circumstances: components["schemas"]["CircumstancesIn"];
+            /**
+             * Faults
+             * @description of sensor_faults
+             */
+            faults?: (components["schemas"]["FaultIn"] | string)[];
+            /** Seed */
+            seed?: number | null;
         };
         /**
          * BenchLogOut
@@ -672,6 +1274,11 @@ export interface components {
             engines: components["schemas"]["BenchEngineOut"][];
             /** Faults */
             faults: components["schemas"]["FaultKindOut"][];
+            /**
+             * Sensor Faults
+             * @description for the key-on check
+             */
+            sensor_faults: components["schemas"]["FaultKindOut"][];
         };
         /**
          * BenchStartIn
@@ -730,6 +1337,39 @@ export interface components {
              * @description of noise and misfires; another each time if not given
              */
             seed?: number | null;
+        };
+        /**
+         * BlendNeed
+         * @description What a blend asks for.
+         *
+         *     Attributes
+         *     ----------
+         *     title : str
+         *         The fuel.
+         *     ethanol_pct : float
+         *         By volume. [%]
+         *     signal_hz : float
+         *         What the sensor shows. [Hz]
+         *     stoichiometric_afr : float
+         *         [kg/kg]
+         *     density_kg_m3 : float
+         *         [kg/m³]
+         *     volume_factor : float
+         *         Fuel volume for the same air against petrol. [–]
+         */
+        BlendNeed: {
+            /** Density Kg M3 */
+            density_kg_m3: number;
+            /** Ethanol Pct */
+            ethanol_pct: number;
+            /** Signal Hz */
+            signal_hz: number;
+            /** Stoichiometric Afr */
+            stoichiometric_afr: number;
+            /** Title */
+            title: string;
+            /** Volume Factor */
+            volume_factor: number;
         };
         /**
          * CalibrationEdit
@@ -807,6 +1447,98 @@ export interface components {
             unit: string;
         };
         /**
+         * ChoiceOut
+         * @description One of several choices.
+         */
+        ChoiceOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * Circumstances
+         * @description What is known without the sensors.
+         *
+         *     Attributes
+         *     ----------
+         *     ambient_c : float or None
+         *         Temperature where the engine stands. [°C]
+         *     barometric_kpa : float or None
+         *         Of a weather station or barometer, not reduced to sea level. [kPa]
+         *     altitude_m : float
+         *         Of the place; gives the pressure by the standard atmosphere if it is not known. [m]
+         *     soak_h : float or None
+         *         Time since the engine last ran. [h]
+         *     meter_v : float or None
+         *         Battery voltage on a meter. [V]
+         *     rail_kpa : float
+         *         Rail pressure wanted at prime, gauge. [kPa]
+         *     ethanol_pct : float
+         *         In the tank, as far as it is known. [%]
+         */
+        Circumstances: {
+            /**
+             * Altitude M
+             * @default 0
+             */
+            altitude_m: number;
+            /** Ambient C */
+            ambient_c?: number | null;
+            /** Barometric Kpa */
+            barometric_kpa?: number | null;
+            /**
+             * Ethanol Pct
+             * @default 0
+             */
+            ethanol_pct: number;
+            /** Meter V */
+            meter_v?: number | null;
+            /**
+             * Rail Kpa
+             * @default 300
+             */
+            rail_kpa: number;
+            /** Soak H */
+            soak_h?: number | null;
+        };
+        /**
+         * CircumstancesIn
+         * @description What is known without the sensors; what is not given comes from the job.
+         */
+        CircumstancesIn: {
+            /**
+             * Altitude M
+             * @description used where no air pressure is given [m]
+             */
+            altitude_m?: number | null;
+            /**
+             * Ambient C
+             * @description where the engine stands [°C]
+             */
+            ambient_c?: number | null;
+            /**
+             * Barometric Kpa
+             * @description not reduced to sea level [kPa]
+             */
+            barometric_kpa?: number | null;
+            /**
+             * Ethanol Pct
+             * @description in the tank [%]
+             */
+            ethanol_pct?: number | null;
+            /**
+             * Meter V
+             * @description battery on a meter [V]
+             */
+            meter_v?: number | null;
+            /**
+             * Soak H
+             * @description since the engine last ran [h]
+             */
+            soak_h?: number | null;
+        };
+        /**
          * ColumnUseOut
          * @description What becomes of a column of a file.
          */
@@ -827,6 +1559,46 @@ export interface components {
             unit: string;
         };
         /**
+         * CurvePoint
+         * @description One point of the drawn curve: signal [V or Hz], reading [unit], and whether it is beyond the data.
+         */
+        CurvePoint: {
+            /** Extrapolated */
+            extrapolated: boolean;
+            /** Signal */
+            signal: number;
+            /** Value */
+            value: number;
+        };
+        /**
+         * DeadTimeCell
+         * @description Dead time [ms] at a breakpoint [V] of the controller, how it was obtained, and whether the
+         *     rail's pressure lies outside the data.
+         */
+        DeadTimeCell: {
+            /** Dead Time Ms */
+            dead_time_ms: number;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "data" | "interpolated" | "held" | "extrapolated";
+            /** Voltage V */
+            voltage_v: number;
+        };
+        /**
+         * DeadTimeEntry
+         * @description Dead time [ms] over voltage [V]; several rows where it is known at several pressures [kPa].
+         */
+        DeadTimeEntry: {
+            /** Dead Time Ms */
+            dead_time_ms: number[][];
+            /** Pressure Kpa */
+            pressure_kpa?: number[] | null;
+            /** Voltage V */
+            voltage_v: number[];
+        };
+        /**
          * DeadTimeIn
          * @description Dead time of an injector against battery voltage.
          */
@@ -841,6 +1613,33 @@ export interface components {
              * @description rising [V]
              */
             voltage_v: number[];
+        };
+        /**
+         * DecayResult
+         * @description What the residual pressure says.
+         *
+         *     Attributes
+         *     ----------
+         *     half_minutes : float or None
+         *         Time in which half is lost; None if it hardly falls. [min]
+         *     after_ten_pct : float
+         *         What is left after ten minutes. [%]
+         *     verdict : {"good", "check_valve", "leak"}
+         *     sentence : str
+         *         With the test that tells the two apart.
+         */
+        DecayResult: {
+            /** After Ten Pct */
+            after_ten_pct: number;
+            /** Half Minutes */
+            half_minutes: number | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "check_valve" | "leak";
         };
         /**
          * DecisionOut
@@ -888,6 +1687,51 @@ export interface components {
             tables: {
                 [key: string]: components["schemas"]["CellChangeOut"][];
             };
+        };
+        /**
+         * DriverJudgement
+         * @description What an injector's resistance asks of its driver.
+         *
+         *     Attributes
+         *     ----------
+         *     resistance_class : {"low", "between", "high"}
+         *     current_a : float
+         *         Through one injector without a limit, charging voltage. [A]
+         *     level : {"fits", "attention", "stop"}
+         *     sentence : str
+         *     series_ohm : float or None
+         *         Series resistor with which a plain driver could live; None where none is needed. [Ω]
+         */
+        DriverJudgement: {
+            /** Current A */
+            current_a: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "fits" | "attention" | "stop";
+            /**
+             * Resistance Class
+             * @enum {string}
+             */
+            resistance_class: "low" | "between" | "high";
+            /** Sentence */
+            sentence: string;
+            /** Series Ohm */
+            series_ohm: number | null;
+        };
+        /**
+         * DutyLine
+         * @description Duty over speed at one boost: boost [kPa], speeds [1/min], duties [%]; a duty is None where
+         *     the rail cannot push against the manifold.
+         */
+        DutyLine: {
+            /** Boost Kpa */
+            boost_kpa: number;
+            /** Duty Pct */
+            duty_pct: (number | null)[];
+            /** Rpm */
+            rpm: number[];
         };
         /**
          * EngineIn
@@ -998,6 +1842,53 @@ export interface components {
             valves_per_chamber: number;
         };
         /**
+         * EthanolIn
+         * @description A reading of the flexible-fuel sensor.
+         */
+        EthanolIn: {
+            /**
+             * Freeze Rpm
+             * @description above it the last share is kept [1/min]
+             * @default 3000
+             */
+            freeze_rpm: number;
+            /**
+             * Last Pct
+             * @description share in use until now [%]
+             * @default 0
+             */
+            last_pct: number;
+            /**
+             * Rpm
+             * @description engine speed [1/min]
+             * @default 0
+             */
+            rpm: number;
+            /**
+             * Signal Hz
+             * @description [Hz]
+             */
+            signal_hz: number;
+        };
+        /**
+         * EthanolOut
+         * @description What the reading means.
+         */
+        EthanolOut: {
+            /** Frozen */
+            frozen: boolean;
+            /**
+             * In Use Pct
+             * @description share to fuel by [%]
+             */
+            in_use_pct: number;
+            /**
+             * Read Pct
+             * @description share that the frequency stands for [%]
+             */
+            read_pct: number;
+        };
+        /**
          * FaultIn
          * @description A fault with its size.
          */
@@ -1029,6 +1920,27 @@ export interface components {
             upper: number;
         };
         /**
+         * FaultLimits
+         * @description Signals at which the controller should take the sensor for broken.
+         *
+         *     Attributes
+         *     ----------
+         *     below, above : float or None
+         *         Limits; None where the working range leaves no room for one. [V or Hz]
+         *     below_means, above_means : str
+         *         What is wrong then, or why there is no limit.
+         */
+        FaultLimits: {
+            /** Above */
+            above: number | null;
+            /** Above Means */
+            above_means: string;
+            /** Below */
+            below: number | null;
+            /** Below Means */
+            below_means: string;
+        };
+        /**
          * FieldProblemOut
          * @description One field and what is wrong with it.
          */
@@ -1054,28 +1966,534 @@ export interface components {
             sentence: string;
         };
         /**
-         * InjectorsIn
-         * @description The injectors fitted.
+         * FlowReport
+         * @description What a flow-bench report says.
+         *
+         *     Attributes
+         *     ----------
+         *     mean_cm3_min : float
+         *         [cm³/min]
+         *     spread_pct : float
+         *         Largest minus smallest against the mean. [%]
+         *     worst_pair : tuple of int
+         *         Numbers of the strongest and the weakest injector.
+         *     level : {"matched", "attention", "mismatched"}
+         *     placings : tuple of Placing
+         *         By injector.
+         *     sentences : tuple of str
+         *         What to do.
          */
-        InjectorsIn: {
+        FlowReport: {
             /**
-             * Count
-             * @description all of them; one per chamber if not given
+             * Level
+             * @enum {string}
              */
-            count?: number | null;
-            /** @description data sheet; a middling curve if not given */
-            dead_time?: components["schemas"]["DeadTimeIn"] | null;
+            level: "matched" | "attention" | "mismatched";
+            /** Mean Cm3 Min */
+            mean_cm3_min: number;
+            /** Placings */
+            placings: components["schemas"]["Placing"][];
+            /** Sentences */
+            sentences: string[];
+            /** Spread Pct */
+            spread_pct: number;
+            /** Worst Pair */
+            worst_pair: [
+                number,
+                number
+            ];
+        };
+        /**
+         * FluidOut
+         * @description A fluid in which injectors are rated.
+         */
+        FluidOut: {
+            /** Density Kg M3 */
+            density_kg_m3: number;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * FrequencyEntry
+         * @description A line over frequency, by (frequency [Hz], reading) points, or by slope and offset.
+         */
+        FrequencyEntry: {
             /**
-             * Flow Cm3 Min
-             * @description static flow of one at the rated pressure [cm³/min]
+             * Kind
+             * @constant
              */
+            kind: "frequency";
+            /** Offset */
+            offset?: number | null;
+            /** Points */
+            points?: [
+                number,
+                number
+            ][] | null;
+            /** Slope */
+            slope?: number | null;
+        };
+        /**
+         * FuelLevelSheet
+         * @description What follows from the known fills of a tank.
+         *
+         *     Attributes
+         *     ----------
+         *     volumes : tuple of (share [%], volume [l], signal [V])
+         *         Signal at every tenth of the tank.
+         *     lamp_l, lamp_v : float
+         *         Volume and signal at which the lamp lights. [l, V]
+         *     capacity_l : float
+         *         [l]
+         *     rising : bool
+         *         Whether the signal rises as the tank fills.
+         */
+        FuelLevelSheet: {
+            /** Capacity L */
+            capacity_l: number;
+            /** Lamp L */
+            lamp_l: number;
+            /** Lamp V */
+            lamp_v: number;
+            /** Rising */
+            rising: boolean;
+            /** Volumes */
+            volumes: [
+                number,
+                number,
+                number
+            ][];
+        };
+        /**
+         * Gate
+         * @description One gate before the first start.
+         *
+         *     Attributes
+         *     ----------
+         *     key : {"sensors", "injectors"}
+         *         Also the station at which it is opened.
+         *     is_open : bool
+         *     is_refused : bool
+         *         Whether it is closed by evidence, not only by work that is still to be done: then no
+         *         advice on a table is accepted either.
+         *     sentence : str
+         *         What to do, or why it is open.
+         *     closed_until : str
+         *         What it waits for; empty if it is open.
+         */
+        Gate: {
+            /** Closed Until */
+            closed_until: string;
+            /** Is Open */
+            is_open: boolean;
+            /** Is Refused */
+            is_refused: boolean;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "sensors" | "injectors";
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * HardwareOut
+         * @description Everything the two sheets need to know once.
+         */
+        HardwareOut: {
+            /** Drivers */
+            drivers: components["schemas"]["ChoiceOut"][];
+            /** Flow Units */
+            flow_units: string[];
+            /** Fluids */
+            fluids: components["schemas"]["FluidOut"][];
+            /** Functions */
+            functions: components["schemas"]["SensorFunction"][];
+            /** Injectors */
+            injectors: components["schemas"]["LibraryInjectorsOut"][];
+            /** Regulators */
+            regulators: components["schemas"]["ChoiceOut"][];
+            /** Sensors */
+            sensors: components["schemas"]["LibrarySensorOut"][];
+            /** Signals */
+            signals: components["schemas"]["ChoiceOut"][];
+            /** Sold Fuels */
+            sold_fuels: components["schemas"]["BlendNeed"][];
+            /** Supplies */
+            supplies: components["schemas"]["LibrarySupplyOut"][];
+            /** Transfers */
+            transfers: components["schemas"]["ChoiceOut"][];
+        };
+        /**
+         * InferIn
+         * @description Steady warm points: typed, or of a log.
+         */
+        InferIn: {
+            /** Log Id */
+            log_id?: number | null;
+            /** Points */
+            points?: components["schemas"]["OperatingPoint"][];
+        };
+        /**
+         * InferOut
+         * @description The points used and what they tell.
+         */
+        InferOut: {
+            /** Points */
+            points: components["schemas"]["OperatingPoint"][];
+            /** @description the injectors in force with the result in place */
+            proposal: components["schemas"]["InjectorEntry"];
+            result: components["schemas"]["InferredInjectors"];
+        };
+        /**
+         * InferredInjectors
+         * @description True injectors as the mixture tells them.
+         *
+         *     Attributes
+         *     ----------
+         *     flow_scale, flow_error : float
+         *         True over entered flow and its standard error, as a share. [–]
+         *     flow_cm3_min, flow_low, flow_high : float
+         *         Flow at the rated pressure, and about where it lies with 95 %. [cm³/min]
+         *     dead_time_told : bool
+         *         Whether the points span enough pulse width to tell the dead time.
+         *     dead_time_offset_ms, dead_time_error_ms : float or None
+         *         True minus entered dead time, and its standard error; None where not told. [ms]
+         *     residuals_pct : tuple of float
+         *         Delivered against fitted, per point. [%]
+         *     sentences : tuple of str
+         *         What it rests on and what to do.
+         */
+        InferredInjectors: {
+            /** Dead Time Error Ms */
+            dead_time_error_ms: number | null;
+            /** Dead Time Offset Ms */
+            dead_time_offset_ms: number | null;
+            /** Dead Time Told */
+            dead_time_told: boolean;
+            /** Flow Cm3 Min */
             flow_cm3_min: number;
+            /** Flow Error */
+            flow_error: number;
+            /** Flow High */
+            flow_high: number;
+            /** Flow Low */
+            flow_low: number;
+            /** Flow Scale */
+            flow_scale: number;
+            /** Residuals Pct */
+            residuals_pct: number[];
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * InjectionMode
+         * @description One way to inject, with its consequence in numbers.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title : str
+         *         Identifier and wording.
+         *     injections_per_cycle : int
+         *         Openings of each injector in one engine cycle. [–]
+         *     allowed : bool
+         *         Whether the signals allow it.
+         *     in_use : bool
+         *         Whether the engine is entered with so many injections.
+         *     idle_open_ms, idle_pulse_ms : float
+         *         Warm idle without and with dead time. [ms]
+         *     dead_time_share_pct : float
+         *         Dead time in the idle pulse. [%]
+         *     duty_at_limit_pct : float or None
+         *         Highest duty; None where the rail cannot push against the boost. [%]
+         *     sentence : str
+         *         What it means.
+         */
+        InjectionMode: {
+            /** Allowed */
+            allowed: boolean;
+            /** Dead Time Share Pct */
+            dead_time_share_pct: number;
+            /** Duty At Limit Pct */
+            duty_at_limit_pct: number | null;
+            /** Idle Open Ms */
+            idle_open_ms: number;
+            /** Idle Pulse Ms */
+            idle_pulse_ms: number;
+            /** In Use */
+            in_use: boolean;
+            /** Injections Per Cycle */
+            injections_per_cycle: number;
+            /** Key */
+            key: string;
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * InjectorEntry
+         * @description The injectors of a job.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         What is fitted, in the installer's words.
+         *     count : int
+         *         Injectors in all. [–]
+         *     flow : float
+         *         Static flow of one, in `flow_unit`. [flow_unit]
+         *     flow_unit : {"cm³/min", "lb/h", "g/s"}
+         *     fluid : {"petrol", "test_fluid", "ethanol", "own"}
+         *         With what it was measured; ``own`` takes `fluid_density_kg_m3`.
+         *     fluid_density_kg_m3 : float or None
+         *         [kg/m³]
+         *     rated_pressure_kpa : float
+         *         Pressure difference of the rating. [kPa]
+         *     dead_time : DeadTimeEntry or None
+         *         None takes a middling curve and marks it assumed.
+         *     report : ReportEntry or None
+         *         Its mean then stands for `flow`.
+         *     resistance_ohm : float or None
+         *         [Ω]
+         *     driver : {"plain", "current_limiting", "unknown"}
+         *         What the controller has.
+         *     smallest_open_ms : float or None
+         *         Shortest open time that repeats well; None takes a usual one. [ms]
+         *     injections_per_cycle : int
+         *         [–]
+         *     signals : {"speed_only", "crank", "crank_and_cam"}
+         *         What the controller knows of the crankshaft.
+         *     target_power_kw : float or None
+         *         What the build is meant to reach. [kW]
+         *     provenance, note : str
+         *         Where the data come from.
+         *     override_reason : str
+         *         Why implausible injectors are right all the same.
+         */
+        InjectorEntry: {
+            /** Count */
+            count: number;
+            dead_time?: components["schemas"]["DeadTimeEntry"] | null;
+            /**
+             * Driver
+             * @default unknown
+             * @enum {string}
+             */
+            driver: "plain" | "current_limiting" | "unknown";
+            /** Flow */
+            flow: number;
+            /**
+             * Flow Unit
+             * @default cm³/min
+             * @enum {string}
+             */
+            flow_unit: "cm³/min" | "lb/h" | "g/s";
+            /**
+             * Fluid
+             * @default petrol
+             * @enum {string}
+             */
+            fluid: "petrol" | "test_fluid" | "ethanol" | "own";
+            /** Fluid Density Kg M3 */
+            fluid_density_kg_m3?: number | null;
+            /**
+             * Injections Per Cycle
+             * @default 1
+             */
+            injections_per_cycle: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Override Reason
+             * @default
+             */
+            override_reason: string;
+            /**
+             * Provenance
+             * @default assumed
+             * @enum {string}
+             */
+            provenance: "measured" | "data_sheet" | "calculated" | "carried_over" | "assumed";
             /**
              * Rated Pressure Kpa
-             * @description pressure difference of the rating [kPa]
              * @default 300
              */
             rated_pressure_kpa: number;
+            report?: components["schemas"]["ReportEntry"] | null;
+            /** Resistance Ohm */
+            resistance_ohm?: number | null;
+            /**
+             * Signals
+             * @default crank_and_cam
+             * @enum {string}
+             */
+            signals: "speed_only" | "crank" | "crank_and_cam";
+            /** Smallest Open Ms */
+            smallest_open_ms?: number | null;
+            /** Target Power Kw */
+            target_power_kw?: number | null;
+        };
+        /**
+         * InjectorJudgement
+         * @description What the injectors mean for this engine, shown while the installer types.
+         *
+         *     Attributes
+         *     ----------
+         *     flow_cm3_min : float
+         *         Flow of one at the real pressure. [cm³/min]
+         *     reference_pulse_ms : float
+         *         Pulse for 100 % volumetric efficiency at lambda 1. [ms]
+         *     idle_pulse_ms : float
+         *         Expected warm idle pulse without dead time. [ms]
+         *     duty_at_limit_pct : float
+         *         Highest duty expected at full load, mostly at the rev limit. [%]
+         *     level : {"fits", "attention", "implausible"}
+         *         ``implausible`` stops the job until it is overridden in writing.
+         *     sentences : tuple of str
+         *         Why.
+         */
+        InjectorJudgement: {
+            /** Duty At Limit Pct */
+            duty_at_limit_pct: number;
+            /** Flow Cm3 Min */
+            flow_cm3_min: number;
+            /** Idle Pulse Ms */
+            idle_pulse_ms: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "fits" | "attention" | "implausible";
+            /** Reference Pulse Ms */
+            reference_pulse_ms: number;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * InjectorSheet
+         * @description What follows from the injectors in this engine.
+         *
+         *     Attributes
+         *     ----------
+         *     rated_cm3_min : float
+         *         Petrol, at the rated pressure, of the mean injector. [cm³/min]
+         *     rail_cm3_min, rail_lb_h, rail_gps : float
+         *         At this rail, fuel of the job. [cm³/min, lb/h, g/s]
+         *     fuel_density_kg_m3 : float
+         *         Of the fuel in the tank. [kg/m³]
+         *     reference_pulse_ms : float
+         *         100 % volumetric efficiency, lambda 1, no dead time. [ms]
+         *     smallest_pulse_ms, largest_pulse_ms : float
+         *         Expected: warm idle, and full load or a start at −20 °C; with dead time. [ms]
+         *     largest_at : str
+         *         Which of the two it is.
+         *     idle_open_ms : float
+         *         Warm idle without dead time. [ms]
+         *     steady_open_ms : float
+         *         Shortest open time that repeats well. [ms]
+         *     dead_time_share_pct : float
+         *         Dead time in the idle pulse. [%]
+         *     dead_time : tuple of DeadTimeCell
+         *         On the controller's axis.
+         *     dead_time_outside : bool
+         *         Whether the rail lies outside the pressures of the data.
+         *     duty_lines : tuple of DutyLine
+         *     duty_limit_pct : float
+         *         [%]
+         *     power_kw : float
+         *         The largest these injectors carry on this fuel. [kW]
+         *     report : FlowReport or None
+         *     driver : DriverJudgement or None
+         *     modes : tuple of InjectionMode
+         *     judgement : InjectorJudgement
+         *     sentences : tuple of str
+         *         The verdict, the most important first.
+         */
+        InjectorSheet: {
+            /** Dead Time */
+            dead_time: components["schemas"]["DeadTimeCell"][];
+            /** Dead Time Outside */
+            dead_time_outside: boolean;
+            /** Dead Time Share Pct */
+            dead_time_share_pct: number;
+            driver: components["schemas"]["DriverJudgement"] | null;
+            /** Duty Limit Pct */
+            duty_limit_pct: number;
+            /** Duty Lines */
+            duty_lines: components["schemas"]["DutyLine"][];
+            /** Fuel Density Kg M3 */
+            fuel_density_kg_m3: number;
+            /** Idle Open Ms */
+            idle_open_ms: number;
+            judgement: components["schemas"]["InjectorJudgement"];
+            /** Largest At */
+            largest_at: string;
+            /** Largest Pulse Ms */
+            largest_pulse_ms: number;
+            /** Modes */
+            modes: components["schemas"]["InjectionMode"][];
+            /** Power Kw */
+            power_kw: number;
+            /** Rail Cm3 Min */
+            rail_cm3_min: number;
+            /** Rail Gps */
+            rail_gps: number;
+            /** Rail Lb H */
+            rail_lb_h: number;
+            /** Rated Cm3 Min */
+            rated_cm3_min: number;
+            /** Reference Pulse Ms */
+            reference_pulse_ms: number;
+            report: components["schemas"]["FlowReport"] | null;
+            /** Sentences */
+            sentences: string[];
+            /** Smallest Pulse Ms */
+            smallest_pulse_ms: number;
+            /** Steady Open Ms */
+            steady_open_ms: number;
+        };
+        /**
+         * InjectorsIn
+         * @description Injectors as entered.
+         */
+        InjectorsIn: {
+            injectors: components["schemas"]["InjectorEntry"];
+        };
+        /**
+         * InjectorsOut
+         * @description The injectors of a job and what follows from them.
+         */
+        InjectorsOut: {
+            /**
+             * Fluid Density Kg M3
+             * @description of the fluid of the rating [kg/m³]
+             */
+            fluid_density_kg_m3: number;
+            injectors: components["schemas"]["InjectorEntry"];
+            /**
+             * Number
+             * @description version; 0 where only the job's form tells them
+             */
+            number: number;
+            /**
+             * Rated Petrol Cm3 Min
+             * @description at the rated pressure [cm³/min]
+             */
+            rated_petrol_cm3_min: number;
+            /**
+             * Revision
+             * @description written because tables followed
+             */
+            revision?: number | null;
+            sheet: components["schemas"]["InjectorSheet"];
         };
         /**
          * JobIn
@@ -1179,6 +2597,193 @@ export interface components {
             sentences: string[];
         };
         /**
+         * KeyOnCheckOut
+         * @description One check.
+         */
+        KeyOnCheckOut: {
+            /** Circumstances */
+            circumstances: {
+                [key: string]: unknown;
+            };
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Log Id */
+            log_id: number | null;
+            /** Number */
+            number: number;
+            /** Override By */
+            override_by: string;
+            /**
+             * Override Reason
+             * @description empty where it was not overridden
+             */
+            override_reason: string;
+            result: components["schemas"]["KeyOnResult"];
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "pass" | "suspicious" | "fail";
+        };
+        /**
+         * KeyOnIn
+         * @description Readings to judge: typed, of a log, or both (typed ones count first).
+         */
+        KeyOnIn: {
+            /**
+             * @default {
+             *       "altitude_m": null,
+             *       "ambient_c": null,
+             *       "barometric_kpa": null,
+             *       "ethanol_pct": null,
+             *       "meter_v": null,
+             *       "soak_h": null
+             *     }
+             */
+            circumstances: components["schemas"]["CircumstancesIn"];
+            /** Log Id */
+            log_id?: number | null;
+            /**
+             * Readings
+             * @description by function
+             */
+            readings?: {
+                [key: string]: components["schemas"]["KeyOnReading"];
+            };
+        };
+        /**
+         * KeyOnOut
+         * @description The gate of the sensors and all checks, newest first.
+         */
+        KeyOnOut: {
+            /** Checks */
+            checks: components["schemas"]["KeyOnCheckOut"][];
+            gate: components["schemas"]["Gate"];
+            /** @description what the job itself says */
+            known: components["schemas"]["Circumstances"];
+        };
+        /**
+         * KeyOnReading
+         * @description What the controller shows for one sensor with the key on and the engine at rest.
+         *
+         *     Attributes
+         *     ----------
+         *     value : float or None
+         *         Reading; of the throttle shut, of fuel pressure at the end of the prime. [unit]
+         *     opened : float or None
+         *         Throttle only: reading fully open. [%]
+         */
+        KeyOnReading: {
+            /** Opened */
+            opened?: number | null;
+            /** Value */
+            value: number | null;
+        };
+        /**
+         * KeyOnResult
+         * @description The whole check.
+         *
+         *     Attributes
+         *     ----------
+         *     state : {"pass", "suspicious", "fail"}
+         *         Fail closes the gate of the first start.
+         *     sentence : str
+         *         The result in one sentence.
+         *     judgements : tuple of SensorJudgement
+         *         In the order of the functions.
+         */
+        KeyOnResult: {
+            /** Judgements */
+            judgements: components["schemas"]["SensorJudgement"][];
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "pass" | "suspicious" | "fail";
+        };
+        /**
+         * LibraryIn
+         * @description A part to keep for the next job: exactly one of the three.
+         */
+        LibraryIn: {
+            injectors?: components["schemas"]["InjectorEntry"] | null;
+            sensor?: components["schemas"]["SensorEntry"] | null;
+            supply?: components["schemas"]["SupplyEntry"] | null;
+        };
+        /**
+         * LibraryInjectorsOut
+         * @description Injectors to begin from.
+         */
+        LibraryInjectorsOut: {
+            /** Id */
+            id: number | null;
+            injectors: components["schemas"]["InjectorEntry"];
+        };
+        /**
+         * LibraryItemOut
+         * @description A kept part.
+         */
+        LibraryItemOut: {
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sensor" | "injectors" | "supply";
+            /** Name */
+            name: string;
+        };
+        /**
+         * LibrarySensorOut
+         * @description A sensor to begin from.
+         */
+        LibrarySensorOut: {
+            /**
+             * Id
+             * @description of the workshop's own; none for what ships
+             */
+            id: number | null;
+            sensor: components["schemas"]["SensorEntry"];
+        };
+        /**
+         * LibrarySupplyOut
+         * @description A pump to begin from.
+         */
+        LibrarySupplyOut: {
+            /** Id */
+            id: number | null;
+            supply: components["schemas"]["SupplyEntry"];
+        };
+        /**
+         * LinearEntry
+         * @description A line by two or more (signal [V], reading) points, or by slope [per V] and offset.
+         */
+        LinearEntry: {
+            /**
+             * Kind
+             * @default linear
+             * @constant
+             */
+            kind: "linear";
+            /** Offset */
+            offset?: number | null;
+            /** Points */
+            points?: [
+                number,
+                number
+            ][] | null;
+            /** Slope */
+            slope?: number | null;
+        };
+        /**
          * LogOut
          * @description A log without its samples.
          */
@@ -1226,6 +2831,50 @@ export interface components {
             uses: components["schemas"]["ColumnUseOut"][];
         };
         /**
+         * MarginLine
+         * @description Demand and supply over speed with one fuel.
+         *
+         *     Attributes
+         *     ----------
+         *     fuel : str
+         *         Wording.
+         *     ethanol_pct : float
+         *         [%]
+         *     rpm, demand_l_h : tuple of float
+         *         [1/min, l/h]
+         *     available_l_h : float
+         *         What reaches the rail at full load. [l/h]
+         *     reserve : float
+         *         Available over the highest demand. [–]
+         *     ends_at_rpm : float or None
+         *         Speed from which the supply falls short; None if it never does. [1/min]
+         *     ends_at_boost_kpa : float or None
+         *         Boost at which it falls short at the hardest speed; None if not within 100 kPa above the
+         *         engine's own, or for an engine without boost. [kPa]
+         *     power_kw : float
+         *         The largest power the supply carries on this fuel. [kW]
+         */
+        MarginLine: {
+            /** Available L H */
+            available_l_h: number;
+            /** Demand L H */
+            demand_l_h: number[];
+            /** Ends At Boost Kpa */
+            ends_at_boost_kpa: number | null;
+            /** Ends At Rpm */
+            ends_at_rpm: number | null;
+            /** Ethanol Pct */
+            ethanol_pct: number;
+            /** Fuel */
+            fuel: string;
+            /** Power Kw */
+            power_kw: number;
+            /** Reserve */
+            reserve: number;
+            /** Rpm */
+            rpm: number[];
+        };
+        /**
          * NextActionOut
          * @description The one next action.
          */
@@ -1236,7 +2885,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "record" | "decide" | "mend" | "repeat" | "prove";
+            kind: "check" | "record" | "decide" | "mend" | "repeat" | "prove";
             /** Sentence */
             sentence: string;
             /** Station */
@@ -1291,6 +2940,94 @@ export interface components {
             settled_rpm?: number | null;
         };
         /**
+         * OperatingPoint
+         * @description One steady warm state of the engine.
+         *
+         *     Attributes
+         *     ----------
+         *     lambda_measured, lambda_target : float
+         *         [–]
+         *     pulse_ms : float
+         *         Whole pulse as the controller shows it, dead time included. [ms]
+         *     battery_v : float
+         *         [V]
+         *     trim_pct : float
+         *         Closed-loop correction in force; 0 in open loop. [%]
+         *     pressure_kpa : float or None
+         *         Measured across the injector; None where it is believed. [kPa]
+         *     rpm, map_kpa : float or None
+         *         Where the engine was. [1/min, kPa]
+         */
+        OperatingPoint: {
+            /** Battery V */
+            battery_v: number;
+            /** Lambda Measured */
+            lambda_measured: number;
+            /** Lambda Target */
+            lambda_target: number;
+            /** Map Kpa */
+            map_kpa?: number | null;
+            /** Pressure Kpa */
+            pressure_kpa?: number | null;
+            /** Pulse Ms */
+            pulse_ms: number;
+            /** Rpm */
+            rpm?: number | null;
+            /**
+             * Trim Pct
+             * @default 0
+             */
+            trim_pct: number;
+        };
+        /**
+         * OverrideIn
+         * @description Why work goes on although the check failed.
+         */
+        OverrideIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * PastedColumnOut
+         * @description A column that was looked for.
+         */
+        PastedColumnOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * PastedIn
+         * @description Text pasted from a spreadsheet, a data sheet or a report.
+         */
+        PastedIn: {
+            /**
+             * Purpose
+             * @description resistance, temperature_signal, pressure_signal, volume_signal, signal, dead_time, flows, pump, prime, decay, pairs
+             */
+            purpose: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PastedOut
+         * @description What was understood of it.
+         */
+        PastedOut: {
+            /** Columns */
+            columns: components["schemas"]["PastedColumnOut"][];
+            /** Rows */
+            rows: number[][];
+            /**
+             * Sentences
+             * @description how it was read, and what was passed over
+             */
+            sentences: string[];
+        };
+        /**
          * PhaseOut
          * @description A named part of the start, in the log's time.
          */
@@ -1301,6 +3038,33 @@ export interface components {
             name: string;
             /** Start S */
             start_s: number;
+        };
+        /**
+         * Placing
+         * @description One injector in its place.
+         *
+         *     Attributes
+         *     ----------
+         *     injector, cylinder : int
+         *         Numbers from 1.
+         *     flow_cm3_min : float
+         *         [cm³/min]
+         *     from_mean_pct : float
+         *         Against the mean of the set. [%]
+         *     mixture_pct : float
+         *         How much richer (+) or leaner (−) its cylinder runs than the mean. [%]
+         */
+        Placing: {
+            /** Cylinder */
+            cylinder: number;
+            /** Flow Cm3 Min */
+            flow_cm3_min: number;
+            /** From Mean Pct */
+            from_mean_pct: number;
+            /** Injector */
+            injector: number;
+            /** Mixture Pct */
+            mixture_pct: number;
         };
         /**
          * PreviewOut
@@ -1328,6 +3092,63 @@ export interface components {
             upload_id: string;
             /** Uses */
             uses: components["schemas"]["ColumnUseOut"][];
+        };
+        /**
+         * PrimeIn
+         * @description A key-on log with fuel pressure.
+         */
+        PrimeIn: {
+            /** Log Id */
+            log_id: number;
+        };
+        /**
+         * PrimeOut
+         * @description The pressure rise in a log and what it says.
+         */
+        PrimeOut: {
+            /**
+             * Readings
+             * @description (seconds since pump on, kPa)
+             */
+            readings: [
+                number,
+                number
+            ][];
+            result: components["schemas"]["PrimeResult"];
+        };
+        /**
+         * PrimeResult
+         * @description How pressure builds.
+         *
+         *     Attributes
+         *     ----------
+         *     final_kpa : float
+         *         Where it ends. [kPa]
+         *     time_constant_s : float
+         *         Of the rise. [s]
+         *     built_s : float
+         *         From pump on until 95 % of the final pressure. [s]
+         *     prime_s : float
+         *         How long to let the pump run, on the next half second with half a second to spare. [s]
+         *     level : {"good", "attention", "fault"}
+         *     sentence : str
+         */
+        PrimeResult: {
+            /** Built S */
+            built_s: number;
+            /** Final Kpa */
+            final_kpa: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "fault";
+            /** Prime S */
+            prime_s: number;
+            /** Sentence */
+            sentence: string;
+            /** Time Constant S */
+            time_constant_s: number;
         };
         /**
          * Problem
@@ -1371,6 +3192,18 @@ export interface components {
             source: string;
         };
         /**
+         * PumpFlow
+         * @description One reading of a pump: voltage [V], pressure [kPa gauge], flow [l/h].
+         */
+        PumpFlow: {
+            /** Flow L H */
+            flow_l_h: number;
+            /** Pressure Kpa */
+            pressure_kpa: number;
+            /** Voltage V */
+            voltage_v: number;
+        };
+        /**
          * RegisterIn
          * @description A new user with a workshop of their own.
          */
@@ -1384,6 +3217,43 @@ export interface components {
              * @default
              */
             workshop: string;
+        };
+        /**
+         * ReportEntry
+         * @description A flow-bench report: flow of each injector [flow_unit], the pressure [kPa], cylinders' needs [%].
+         */
+        ReportEntry: {
+            /** Flows */
+            flows: number[];
+            /** Needs Pct */
+            needs_pct?: number[] | null;
+            /** Pressure Kpa */
+            pressure_kpa?: number | null;
+        };
+        /**
+         * Resolution
+         * @description Smallest step of the reading at a working point.
+         *
+         *     Attributes
+         *     ----------
+         *     at : float
+         *         Working point. [unit of the reading]
+         *     signal : float
+         *         Signal there. [V or Hz]
+         *     step : float or None
+         *         Change of the reading by one count of the converter; None for a frequency. [unit]
+         *     extrapolated : bool
+         *         Whether the point lies beyond the data.
+         */
+        Resolution: {
+            /** At */
+            at: number;
+            /** Extrapolated */
+            extrapolated: boolean;
+            /** Signal */
+            signal: number;
+            /** Step */
+            step: number | null;
         };
         /**
          * RestoreIn
@@ -1503,6 +3373,280 @@ export interface components {
             step: "auto" | "5" | "10";
         };
         /**
+         * SensorEntry
+         * @description One sensor of a job.
+         *
+         *     Attributes
+         *     ----------
+         *     function : str
+         *         Key of :data:`.functions.FUNCTIONS`.
+         *     name : str
+         *         What is fitted, in the installer's words.
+         *     transfer : TransferEntry
+         *         How the signal becomes a reading.
+         *     provenance : str
+         *         Where the data come from.
+         *     note : str
+         *         For example the data sheet or how the points were measured.
+         *     adc_bits : {10, 12}
+         *         Width of the controller's converter. [bit]
+         *     capacity_l : float or None
+         *         Fuel level only: a full tank. [l]
+         *     lamp_share_pct : float
+         *         Fuel level only: the lamp lights below this share of the tank. [%]
+         *     freeze_rpm : float
+         *         Flexible fuel only: above it the last reading is kept. [1/min]
+         *     dead_zone_pct : float
+         *         Throttle only: travel at both ends that reads closed or open. [%]
+         */
+        SensorEntry: {
+            /**
+             * Adc Bits
+             * @default 10
+             * @enum {integer}
+             */
+            adc_bits: 10 | 12;
+            /** Capacity L */
+            capacity_l?: number | null;
+            /**
+             * Dead Zone Pct
+             * @default 1
+             */
+            dead_zone_pct: number;
+            /**
+             * Freeze Rpm
+             * @default 3000
+             */
+            freeze_rpm: number;
+            /** Function */
+            function: string;
+            /**
+             * Lamp Share Pct
+             * @default 12
+             */
+            lamp_share_pct: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Provenance
+             * @default assumed
+             * @enum {string}
+             */
+            provenance: "measured" | "data_sheet" | "calculated" | "carried_over" | "assumed";
+            /** Transfer */
+            transfer: components["schemas"]["LinearEntry"] | components["schemas"]["FrequencyEntry"] | components["schemas"]["TableEntry"] | components["schemas"]["ThermistorEntry"] | components["schemas"]["ThermocoupleEntry"];
+        };
+        /**
+         * SensorFunction
+         * @description One function that a sensor can have on an engine.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title : str
+         *         Identifier and wording.
+         *     unit : str
+         *         Unit of its reading.
+         *     lower, upper : float
+         *         What the quantity can be on an engine; a reading outside it is a fault. [unit]
+         *     decimals : int
+         *         Digits after the point worth showing. [–]
+         *     transfers : tuple of str
+         *         Kinds of transfer that make sense, the usual one first.
+         *     working_points : tuple of float
+         *         Readings at which the resolution matters. [unit]
+         *     needed : {"always", "fitted"}
+         *         Whether a first start needs it on every engine, or only where it is fitted.
+         *     channel : str
+         *         Its channel in logs.
+         */
+        SensorFunction: {
+            /** Channel */
+            channel: string;
+            /** Decimals */
+            decimals: number;
+            /** Key */
+            key: string;
+            /** Lower */
+            lower: number;
+            /**
+             * Needed
+             * @enum {string}
+             */
+            needed: "always" | "fitted";
+            /** Title */
+            title: string;
+            /** Transfers */
+            transfers: ("linear" | "table" | "thermistor" | "frequency" | "thermocouple")[];
+            /** Unit */
+            unit: string;
+            /** Upper */
+            upper: number;
+            /** Working Points */
+            working_points: number[];
+        };
+        /**
+         * SensorIn
+         * @description A sensor as entered.
+         */
+        SensorIn: {
+            sensor: components["schemas"]["SensorEntry"];
+        };
+        /**
+         * SensorJudgement
+         * @description What the key-on check says of one sensor.
+         *
+         *     Attributes
+         *     ----------
+         *     function, title, unit : str
+         *         Which sensor.
+         *     state : {"pass", "suspicious", "fail", "not_read"}
+         *     reading, opened : float or None
+         *         What was read. [unit]
+         *     expected : float or None
+         *         What it should read. [unit]
+         *     tolerance : float or None
+         *         Within which it passes. [unit]
+         *     sentence : str
+         *         The reason.
+         *     look_at : tuple of str
+         *         What to look at, the likeliest first; empty if it passes.
+         */
+        SensorJudgement: {
+            /** Expected */
+            expected: number | null;
+            /** Function */
+            function: string;
+            /** Look At */
+            look_at: string[];
+            /** Opened */
+            opened: number | null;
+            /** Reading */
+            reading: number | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "pass" | "suspicious" | "fail" | "not_read";
+            /** Title */
+            title: string;
+            /** Tolerance */
+            tolerance: number | null;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * SensorOut
+         * @description A sensor of a job.
+         */
+        SensorOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Function */
+            function: string;
+            /**
+             * Number
+             * @description version; every save is a new one
+             */
+            number: number;
+            sensor: components["schemas"]["SensorEntry"];
+        };
+        /**
+         * SensorPreviewIn
+         * @description A sensor that is still being typed, and the axis on which its value table is wanted.
+         */
+        SensorPreviewIn: {
+            /**
+             * Axis
+             * @description the controller's own breakpoints [V, Hz or Ω]
+             */
+            axis?: number[] | null;
+            /**
+             * Of
+             * @default signal
+             * @enum {string}
+             */
+            of: "signal" | "resistance";
+            sensor: components["schemas"]["SensorEntry"];
+        };
+        /**
+         * SensorPreviewOut
+         * @description What follows from a sensor.
+         */
+        SensorPreviewOut: {
+            fuel_level: components["schemas"]["FuelLevelSheet"] | null;
+            sheet: components["schemas"]["SensorSheet"];
+            /**
+             * Table
+             * @description at [V, Hz or Ω], value [unit of the function]
+             */
+            table: components["schemas"]["TableRow"][];
+        };
+        /**
+         * SensorSheet
+         * @description What follows from one sensor.
+         *
+         *     Attributes
+         *     ----------
+         *     signal_unit : str
+         *         V or Hz.
+         *     points : tuple of (signal, reading)
+         *         The entered points.
+         *     residuals : tuple of float
+         *         Curve minus point. [unit of the reading]
+         *     worst_residual : float
+         *         The largest of them, without sign. [unit of the reading]
+         *     curve : tuple of CurvePoint
+         *     known_low, known_high : float
+         *         Readings that the data cover. [unit of the reading]
+         *     resolutions : tuple of Resolution
+         *     fault_limits : FaultLimits
+         *     true_points : tuple of float
+         *         Working points that the what-ifs refer to. [unit of the reading]
+         *     what_ifs : tuple of WhatIf
+         *     remarks : tuple of str
+         *         What to look at, in sentences.
+         */
+        SensorSheet: {
+            /** Curve */
+            curve: components["schemas"]["CurvePoint"][];
+            fault_limits: components["schemas"]["FaultLimits"];
+            /** Known High */
+            known_high: number;
+            /** Known Low */
+            known_low: number;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Remarks */
+            remarks: string[];
+            /** Residuals */
+            residuals: number[];
+            /** Resolutions */
+            resolutions: components["schemas"]["Resolution"][];
+            /** Signal Unit */
+            signal_unit: string;
+            /** True Points */
+            true_points: number[];
+            /** What Ifs */
+            what_ifs: components["schemas"]["WhatIf"][];
+            /** Worst Residual */
+            worst_residual: number;
+        };
+        /**
          * SessionOut
          * @description Who is signed in.
          */
@@ -1544,6 +3688,151 @@ export interface components {
             title: string;
         };
         /**
+         * SupplyEntry
+         * @description Pump, regulator and lines of a job.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         Which pump is fitted.
+         *     readings : tuple of PumpFlow
+         *         Its flow over pressure and voltage.
+         *     regulator : str
+         *         Key of :data:`REGULATORS`.
+         *     rail_pressure_kpa : float
+         *         Gauge; with a referenced regulator above the manifold. [kPa]
+         *     line_loss_kpa, line_loss_at_l_h : float
+         *         One known loss between pump and rail. [kPa, l/h]
+         *     voltage_v : float
+         *         At the pump under full load. [V]
+         *     prime : tuple of (seconds, kPa) or None
+         *         Pressure after pump on.
+         *     decay : tuple of (minutes, kPa) or None
+         *         Pressure after key-off.
+         *     provenance, note : str
+         */
+        SupplyEntry: {
+            /** Decay */
+            decay?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Line Loss At L H
+             * @default 100
+             */
+            line_loss_at_l_h: number;
+            /**
+             * Line Loss Kpa
+             * @default 0
+             */
+            line_loss_kpa: number;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Prime */
+            prime?: [
+                number,
+                number
+            ][] | null;
+            /**
+             * Provenance
+             * @default assumed
+             * @enum {string}
+             */
+            provenance: "measured" | "data_sheet" | "calculated" | "carried_over" | "assumed";
+            /**
+             * Rail Pressure Kpa
+             * @default 300
+             */
+            rail_pressure_kpa: number;
+            /** Readings */
+            readings: components["schemas"]["PumpFlow"][];
+            /**
+             * Regulator
+             * @default referenced_return
+             * @enum {string}
+             */
+            regulator: "referenced_return" | "fixed_return" | "referenced_dead_head" | "fixed_dead_head";
+            /**
+             * Voltage V
+             * @default 13.5
+             */
+            voltage_v: number;
+        };
+        /**
+         * SupplyIn
+         * @description A fuel supply as entered.
+         */
+        SupplyIn: {
+            supply: components["schemas"]["SupplyEntry"];
+        };
+        /**
+         * SupplyMargin
+         * @description The supply against all fuels.
+         *
+         *     Attributes
+         *     ----------
+         *     lines : tuple of MarginLine
+         *         Petrol first, then the blend in the tank if it is another.
+         *     pump_pressure_kpa : float
+         *         What the pump works against at full load, gauge. [kPa]
+         *     rail_drop_kpa : float
+         *         Rail pressure lost at the highest demand; only without a return line. [kPa]
+         *     beyond_data : bool
+         *         Whether the pump's curve had to be extended.
+         *     level : {"good", "attention", "short"}
+         *     sentences : tuple of str
+         */
+        SupplyMargin: {
+            /** Beyond Data */
+            beyond_data: boolean;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "short";
+            /** Lines */
+            lines: components["schemas"]["MarginLine"][];
+            /** Pump Pressure Kpa */
+            pump_pressure_kpa: number;
+            /** Rail Drop Kpa */
+            rail_drop_kpa: number;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * SupplyOut
+         * @description The supply of a job and what follows from it.
+         */
+        SupplyOut: {
+            /**
+             * Number
+             * @description version; 0 where no pump is entered
+             */
+            number: number;
+            /**
+             * Revision
+             * @description written because tables followed
+             */
+            revision?: number | null;
+            sheet: components["schemas"]["SupplySheet"] | null;
+            supply: components["schemas"]["SupplyEntry"];
+        };
+        /**
+         * SupplySheet
+         * @description What follows from the supply: margin, prime and residual pressure.
+         */
+        SupplySheet: {
+            decay: components["schemas"]["DecayResult"] | null;
+            margin: components["schemas"]["SupplyMargin"];
+            prime: components["schemas"]["PrimeResult"] | null;
+        };
+        /**
          * TableDefinitionOut
          * @description What a table is.
          */
@@ -1583,6 +3872,22 @@ export interface components {
             values: number[] | number[][];
         };
         /**
+         * TableEntry
+         * @description A monotone table of (signal [V], reading).
+         */
+        TableEntry: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "table";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * TableOut
          * @description A table with the origin of every cell.
          */
@@ -1601,6 +3906,118 @@ export interface components {
              * @description [unit], nested as the axes
              */
             values: number[] | number[][];
+        };
+        /**
+         * TableRow
+         * @description One row of the value table: axis value, reading [unit], and whether it is beyond the data.
+         */
+        TableRow: {
+            /** At */
+            at: number;
+            /** Extrapolated */
+            extrapolated: boolean;
+            /** Value */
+            value: number;
+        };
+        /**
+         * ThermistorEntry
+         * @description A two-wire temperature sensor: (temperature [°C], resistance [Ω]) points and pull-up.
+         *
+         *     Three points make a Steinhart–Hart curve, four or more a table, one point with `beta_k`
+         *     [K] a Beta curve.
+         */
+        ThermistorEntry: {
+            /** Beta K */
+            beta_k?: number | null;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "thermistor";
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Pull Up Ohm */
+            pull_up_ohm: number;
+            /**
+             * Supply V
+             * @default 5
+             */
+            supply_v: number;
+        };
+        /**
+         * ThermocoupleEntry
+         * @description Type K behind an amplifier: gain [V/mV], offset [V], cold junction [°C] if not compensated.
+         */
+        ThermocoupleEntry: {
+            /** Cold Junction C */
+            cold_junction_c?: number | null;
+            /** Gain V Per Mv */
+            gain_v_per_mv: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "thermocouple";
+            /**
+             * Offset V
+             * @default 0
+             */
+            offset_v: number;
+        };
+        /**
+         * ThrottleCapture
+         * @description The two ends of the throttle, captured with a foot on and off the pedal.
+         *
+         *     Attributes
+         *     ----------
+         *     entry : LinearEntry
+         *         0 % and 100 % set inside the ends by the dead zone.
+         *     rising : bool
+         *         Whether the signal rises as the throttle opens.
+         *     span_v : float
+         *         [V]
+         *     level : {"good", "attention"}
+         *     sentences : tuple of str
+         *         What was found.
+         */
+        ThrottleCapture: {
+            entry: components["schemas"]["LinearEntry"];
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention";
+            /** Rising */
+            rising: boolean;
+            /** Sentences */
+            sentences: string[];
+            /** Span V */
+            span_v: number;
+        };
+        /**
+         * ThrottleIn
+         * @description The two captured ends of the throttle.
+         */
+        ThrottleIn: {
+            /**
+             * Closed V
+             * @description shut [V]
+             */
+            closed_v: number;
+            /**
+             * Dead Zone Pct
+             * @description of travel at each end [%]
+             * @default 1
+             */
+            dead_zone_pct: number;
+            /**
+             * Open V
+             * @description pedal on the floor [V]
+             */
+            open_v: number;
         };
         /**
          * TokenIn
@@ -1748,6 +4165,22 @@ export interface components {
             };
         };
         /**
+         * VersionOut
+         * @description One version of a sensor; none where it was removed.
+         */
+        VersionOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Number */
+            number: number;
+            sensor: components["schemas"]["SensorEntry"] | null;
+        };
+        /**
          * VocabularyOut
          * @description Everything the screens need to know once.
          */
@@ -1782,6 +4215,23 @@ export interface components {
             /** Table */
             table: string;
         };
+        /**
+         * WhatIf
+         * @description What the controller would read if something about the input were otherwise.
+         *
+         *     Attributes
+         *     ----------
+         *     case : str
+         *         What is otherwise.
+         *     readings : tuple of float
+         *         Reading at each true working point. [unit of the reading]
+         */
+        WhatIf: {
+            /** Case */
+            case: string;
+            /** Readings */
+            readings: number[];
+        };
     };
     responses: never;
     parameters: never;
@@ -1807,6 +4257,59 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    ethanol: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["EthanolIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EthanolOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    hardware_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareOut"];
                 };
             };
         };
@@ -1919,6 +4422,213 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agreement_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreementOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agreement_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreementOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    agreement_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AgreementIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AgreementOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_held_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchHeldIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchLogOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_key_on_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchKeyOnIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchLogOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -2250,6 +4960,298 @@ export interface operations {
             };
         };
     };
+    injectors_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InjectorsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    injectors_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InjectorsIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InjectorsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    injectors_infer: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InferIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InferOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    injectors_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InjectorsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InjectorsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    key_on_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOnOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    key_on_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyOnIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOnCheckOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    key_on_override: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OverrideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeyOnCheckOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     logs_list: {
         parameters: {
             query?: never;
@@ -2518,6 +5520,348 @@ export interface operations {
             };
         };
     };
+    sensors_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sensors_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SensorIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sensors_remove: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                function: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sensors_table_csv: {
+        parameters: {
+            query?: {
+                of?: string;
+                axis?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                function: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sensors_versions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                function: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VersionOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    supply_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    supply_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplyIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    supply_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SupplyIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    supply_prime: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrimeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrimeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     trials_list: {
         parameters: {
             query?: never;
@@ -2777,6 +6121,134 @@ export interface operations {
             };
         };
     };
+    library_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LibraryIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LibraryItemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    library_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                item_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pasted_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sensors_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SensorPreviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SensorPreviewOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session_get: {
         parameters: {
             query?: never;
@@ -2854,6 +6326,39 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    throttle_capture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThrottleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThrottleCapture"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };

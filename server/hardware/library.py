@@ -1,0 +1,92 @@
+"""The parts that ship with the program, and those a workshop keeps for its next job."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from inbetrieb_core.injectors import INJECTORS as GENERIC_INJECTORS
+from inbetrieb_core.sensors import LIBRARY
+from inbetrieb_core.supply import PUMPS, DeadTimeEntry, InjectorEntry, SupplyEntry
+
+from server.accounts.services import workshop_of
+
+from . import entries
+from .models import LibraryItem
+
+LibraryKind = Literal["sensor", "injectors", "supply"]
+_MOST_ITEMS = 500
+
+
+def generic_injectors() -> list[InjectorEntry]:
+    """Return the injectors that ship with the program, as entries to begin from."""
+    return [
+        InjectorEntry(
+            name=item.name,
+            count=1,
+            flow=item.flow_cm3_min,
+            rated_pressure_kpa=item.rated_pressure_kpa,
+            dead_time=DeadTimeEntry(item.voltage_v, (item.dead_time_ms,)),
+            resistance_ohm=item.resistance_ohm,
+            smallest_open_ms=item.smallest_pulse_ms,
+            note="Generic data. Compare them with the part that is fitted.",
+        )
+        for item in GENERIC_INJECTORS
+    ]
+
+
+def generic_supplies() -> list[SupplyEntry]:
+    """Return the pumps that ship with the program, as entries to begin from."""
+    return [
+        SupplyEntry(
+            item.name, item.readings, note="Generic curve. Compare it with the pump's data sheet."
+        )
+        for item in PUMPS
+    ]
+
+
+def generic_sensors() -> tuple[Any, ...]:
+    """Return the sensors that ship with the program."""
+    return LIBRARY
+
+
+def own_items(user: User, kind: LibraryKind) -> list[LibraryItem]:
+    """Return what the user's workshop has kept, newest first."""
+    return list(
+        LibraryItem.objects.filter(workshop=workshop_of(user), kind=kind).order_by("-pk")[
+            :_MOST_ITEMS
+        ]
+    )
+
+
+@transaction.atomic
+def keep(user: User, part: entries.SensorEntry | InjectorEntry | SupplyEntry) -> LibraryItem:
+    """Keep a checked part for the next job; one of the same name is replaced."""
+    kind: LibraryKind
+    if isinstance(part, entries.SensorEntry):
+        part.made()
+        kind, key, data = "sensor", part.function, entries.SENSOR.dump_python(part, mode="json")
+    elif isinstance(part, InjectorEntry):
+        part.check()
+        kind, key, data = "injectors", "", entries.INJECTORS.dump_python(part, mode="json")
+    else:
+        part.check()
+        kind, key, data = "supply", "", entries.SUPPLY.dump_python(part, mode="json")
+    if LibraryItem.objects.filter(workshop=workshop_of(user), kind=kind).count() >= _MOST_ITEMS:
+        raise entries.refuse("name", "The library is full: drop a part that is not used any more.")
+    item, _ = LibraryItem.objects.update_or_create(
+        workshop=workshop_of(user),
+        kind=kind,
+        key=key,
+        name=part.name.strip()[:120],
+        defaults={"data": data},
+    )
+    return item
+
+
+@transaction.atomic
+def drop(user: User, item_id: int) -> None:
+    """Drop a part from the workshop's library; jobs that use it keep their own copy."""
+    get_object_or_404(LibraryItem, pk=item_id, workshop=workshop_of(user)).delete()

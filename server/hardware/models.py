@@ -1,0 +1,72 @@
+"""Sensors, injectors and supply of a job as entered, version by version, and key-on checks."""
+
+from django.conf import settings
+from django.db import models
+
+from server.accounts.models import Workshop
+from server.config.append_only import AppendOnly
+from server.jobs.models import Job
+
+
+class HardwareEntry(AppendOnly):
+    """One version of what is entered of a part; the newest of its key counts."""
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="hardware")
+    kind = models.CharField(max_length=12, help_text="sensor, injectors, supply or agreement")
+    key = models.CharField(max_length=40, blank=True, help_text="function of a sensor")
+    number = models.PositiveIntegerField()
+    data = models.JSONField(null=True, help_text="as entered; null where the part was removed")
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["job", "kind", "key", "number"], name="hardware_number")
+        ]
+
+
+class LibraryItem(models.Model):
+    """A part that a workshop keeps for its next job."""
+
+    workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="library")
+    kind = models.CharField(max_length=12, help_text="sensor, injectors or supply")
+    key = models.CharField(max_length=40, blank=True, help_text="function of a sensor")
+    name = models.CharField(max_length=120)
+    data = models.JSONField()
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["workshop", "kind", "key", "name"], name="library_item_name"
+            )
+        ]
+
+
+class KeyOnCheck(AppendOnly):
+    """One check of all sensors with the key on and the engine at rest."""
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="key_on_checks")
+    number = models.PositiveIntegerField()
+    log = models.ForeignKey("logbook.Log", models.PROTECT, null=True)
+    readings = models.JSONField()
+    circumstances = models.JSONField()
+    versions = models.JSONField(help_text="function -> number of the sensor as it was")
+    state = models.CharField(max_length=12, help_text="pass, suspicious or fail")
+    result = models.JSONField()
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(fields=["job", "number"], name="key_on_check_number")
+        ]
+
+
+class KeyOnOverride(AppendOnly):
+    """Why work goes on although a check failed; kept in the record."""
+
+    check_made = models.OneToOneField(KeyOnCheck, models.CASCADE, related_name="override")
+    reason = models.TextField()
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    created_at = models.DateTimeField(auto_now_add=True)
