@@ -52,6 +52,36 @@ def answer(
     )
 
 
+def _path(entry: dict[str, Any]) -> list[Any]:
+    """Return where an entry is wrong, without the names of wrappers and classes."""
+    outer = ("body", "data", "payload")
+    return [p for p in entry["loc"] if p not in outer and not str(p).endswith("Entry")]
+
+
+def _of_the_kind_meant(errors: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Drop what is wrong with the other kinds of a part that can be of several kinds.
+
+    A transfer may be a line, a table, a thermistor … and is tried as each of them. The kind
+    that was meant is the one whose ``kind`` is right.
+    """
+    members: dict[tuple[Any, ...], list[dict[str, Any]]] = {}
+    for entry in errors:
+        at = next((i for i, p in enumerate(entry["loc"]) if str(p).endswith("Entry")), None)
+        member = () if at is None else tuple(entry["loc"][: at + 1])
+        members.setdefault(member, []).append(entry)
+    several = [member for member in members if member]
+    if len(several) < 2:
+        return errors
+
+    def is_meant(member: tuple[Any, ...]) -> bool:
+        return not any(tuple(e["loc"]) in ((*member, "kind"), member) for e in members[member])
+
+    meant = [member for member in several if is_meant(member)]
+    if not meant:  # no kind at all: one sentence about it is enough
+        return members.get((), []) + members[several[0]][:1]
+    return members.get((), []) + [e for member in meant for e in members[member]]
+
+
 def install(api: NinjaAPI) -> None:
     """Map every kind of error of an API to problem details."""
 
@@ -75,12 +105,10 @@ def install(api: NinjaAPI) -> None:
     def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
         problems = tuple(
             FieldProblem(
-                ".".join(
-                    str(part) for part in entry["loc"] if part not in ("body", "data", "payload")
-                ),
-                f"{'.'.join(str(p) for p in entry['loc'][-1:])}: {entry['msg']}.",
+                ".".join(str(part) for part in _path(entry)),
+                f"{'.'.join(str(p) for p in _path(entry)[-1:])}: {entry['msg']}.",
             )
-            for entry in error.errors
+            for entry in _of_the_kind_meant(error.errors)
         )
         detail = " ".join(problem.sentence for problem in problems) or "The request is not valid."
         return answer(422, "Input refused", detail, problems)

@@ -46,7 +46,7 @@ class NextActionOut(Schema):
     """The one next action."""
 
     sentence: str
-    kind: Literal["check", "record", "decide", "mend", "repeat", "prove"]
+    kind: Literal["enter", "check", "record", "decide", "mend", "repeat", "prove"]
     station: str
     gate: str
     trial: int | None

@@ -44,13 +44,16 @@ class Gate:
         What to do, or why it is open.
     closed_until : str
         What it waits for; empty if it is open.
+    kind : {"enter", "check"}
+        What is to be done at its station.
     """
 
     key: Literal["sensors", "injectors"]
     is_open: bool
     is_refused: bool
     sentence: str
-    closed_until: str
+    closed_until: str = ""
+    kind: Literal["enter", "check"] = "check"
 
 
 _UNTIL_CHECK = "The first start waits for a key-on check."
@@ -73,9 +76,10 @@ def sensor_gate(entered: int, check: KeyOnFact | None) -> Gate:
             if entered
             else "Enter the sensors, then check them with the key on and the engine at rest."
         )
-        return Gate("sensors", False, False, sentence, _UNTIL_CHECK)
+        kind: Literal["enter", "check"] = "check" if entered else "enter"
+        return Gate("sensors", False, False, sentence, _UNTIL_CHECK, kind)
     if check.overridden:
-        return Gate("sensors", True, False, "Opened by a written reason.", "")
+        return Gate("sensors", True, False, "Opened by a written reason.")
     failed = check.state == "fail"
     if check.stale:
         sentence = "A sensor was changed after the key-on check: check again."
@@ -84,7 +88,7 @@ def sensor_gate(entered: int, check: KeyOnFact | None) -> Gate:
         return Gate(
             "sensors", False, True, f"Mend, then check again. {check.sentence}", _UNTIL_PASS
         )
-    return Gate("sensors", True, False, check.sentence, "")
+    return Gate("sensors", True, False, check.sentence)
 
 
 def injector_gate(level: str, sentences: Sequence[str], override_reason: str) -> Gate:
@@ -107,4 +111,4 @@ def injector_gate(level: str, sentences: Sequence[str], override_reason: str) ->
             f"Look at the injectors first. {' '.join(sentences)}",
             "The first start waits until injectors and engine fit, or a reason is written down.",
         )
-    return Gate("injectors", True, False, sentences[0] if sentences else "They fit.", "")
+    return Gate("injectors", True, False, sentences[0] if sentences else "They fit.")

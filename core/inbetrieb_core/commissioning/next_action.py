@@ -53,7 +53,7 @@ class NextAction:
     ----------
     sentence : str
         What to do.
-    kind : {"check", "record", "decide", "mend", "repeat", "prove"}
+    kind : {"enter", "check", "record", "decide", "mend", "repeat", "prove"}
         What sort of action it is.
     station : str
         Station at which it is done.
@@ -64,7 +64,7 @@ class NextAction:
     """
 
     sentence: str
-    kind: Literal["check", "record", "decide", "mend", "repeat", "prove"]
+    kind: Literal["enter", "check", "record", "decide", "mend", "repeat", "prove"]
     station: str
     gate: str
     trial: int | None = None
@@ -87,7 +87,7 @@ def next_action(
     """
     for gate in gates:
         if not gate.is_open and (gate.is_refused or not trials):
-            return NextAction(gate.sentence, "check", gate.key, gate.closed_until)
+            return NextAction(gate.sentence, gate.kind, gate.key, gate.closed_until)
     if not trials:
         return NextAction(
             "Record the first start: let the engine stand overnight, then crank it and bring its log.",

@@ -13,6 +13,7 @@ from .thermistor import (
     ResistanceTable,
     Thermistor,
     beta_curve,
+    check_pull_up,
     resistance_points,
     steinhart_hart,
 )
@@ -198,6 +199,7 @@ def make_transfer(entry: TransferEntry, full_v: float = INPUT_FULL_V) -> Transfe
 
 
 def _thermistor(entry: ThermistorEntry) -> Thermistor:
+    check_pull_up(entry.pull_up_ohm, entry.supply_v)
     if entry.beta_k is not None:
         if len(entry.points) != 1:
             raise refuse("transfer.points", "Beta goes with exactly one resistance point.")

@@ -236,6 +236,27 @@ def divider_ohm(signal_v: float, pull_up_ohm: float, supply_v: float) -> float:
     return pull_up_ohm * share / (1.0 - share)
 
 
+def check_pull_up(pull_up_ohm: float, supply_v: float) -> None:
+    """Refuse a pull-up [Ω] or its supply [V] that cannot be."""
+    if not 50.0 <= pull_up_ohm <= 1e6:
+        hint = (
+            " Without a pull-up the input sees no voltage from a two-wire sensor."
+            if pull_up_ohm == 0
+            else " Is it in kΩ?"
+            if 0 < pull_up_ohm < 50
+            else ""
+        )
+        raise refuse(
+            "transfer.pull_up_ohm",
+            f"The pull-up resistor must be between 50 and 1 000 000 Ω, not {pull_up_ohm:g}.{hint}",
+        )
+    if not 3.0 <= supply_v <= 12.0:
+        raise refuse(
+            "transfer.supply_v",
+            f"The supply of the pull-up must be between 3 and 12 V, not {supply_v:g}.",
+        )
+
+
 @dataclass(frozen=True)
 class Thermistor:
     """A two-wire temperature sensor behind a pull-up resistor.
@@ -263,24 +284,7 @@ class Thermistor:
     data: tuple[Point, ...]
 
     def __post_init__(self) -> None:
-        if not 50.0 <= self.pull_up_ohm <= 1e6:
-            hint = (
-                " Without a pull-up the input sees no voltage from a two-wire sensor."
-                if self.pull_up_ohm == 0
-                else " Is it in kΩ?"
-                if 0 < self.pull_up_ohm < 50
-                else ""
-            )
-            raise refuse(
-                "transfer.pull_up_ohm",
-                "The pull-up resistor must be between 50 and 1 000 000 Ω, not "
-                f"{self.pull_up_ohm:g}.{hint}",
-            )
-        if not 3.0 <= self.supply_v <= 12.0:
-            raise refuse(
-                "transfer.supply_v",
-                f"The supply of the pull-up must be between 3 and 12 V, not {self.supply_v:g}.",
-            )
+        check_pull_up(self.pull_up_ohm, self.supply_v)
 
     @property
     def signal_unit(self) -> SignalUnit:

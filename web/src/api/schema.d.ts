@@ -2082,9 +2082,14 @@ export interface components {
          *         What to do, or why it is open.
          *     closed_until : str
          *         What it waits for; empty if it is open.
+         *     kind : {"enter", "check"}
+         *         What is to be done at its station.
          */
         Gate: {
-            /** Closed Until */
+            /**
+             * Closed Until
+             * @default
+             */
             closed_until: string;
             /** Is Open */
             is_open: boolean;
@@ -2095,6 +2100,12 @@ export interface components {
              * @enum {string}
              */
             key: "sensors" | "injectors";
+            /**
+             * Kind
+             * @default check
+             * @enum {string}
+             */
+            kind: "enter" | "check";
             /** Sentence */
             sentence: string;
         };
@@ -2885,7 +2896,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "check" | "record" | "decide" | "mend" | "repeat" | "prove";
+            kind: "enter" | "check" | "record" | "decide" | "mend" | "repeat" | "prove";
             /** Sentence */
             sentence: string;
             /** Station */
