@@ -60,13 +60,13 @@ class VersionOut(Schema):
     created_by: str
 
 
-class InjectorsIn(Schema):
+class InjectorSetIn(Schema):
     """Injectors as entered."""
 
     injectors: InjectorEntry
 
 
-class InjectorsOut(Schema):
+class InjectorSetOut(Schema):
     """The injectors of a job and what follows from them."""
 
     injectors: InjectorEntry

@@ -22,16 +22,16 @@ from server.logbook.samples import read_trace
 from server.logbook.services import log_of
 
 from . import supply
-from .schemas import InjectorsIn, InjectorsOut, SupplyIn, SupplyOut
+from .schemas import InjectorSetIn, InjectorSetOut, SupplyIn, SupplyOut
 
 router = Router(tags=["injectors and supply"])
 
 
 def _injectors_out(
     job: Job, entry: InjectorEntry, number: int, revision: int | None = None
-) -> InjectorsOut:
+) -> InjectorSetOut:
     sheet = supply.sheet_of(job, entry)
-    return InjectorsOut(
+    return InjectorSetOut(
         injectors=entry,
         number=number,
         rated_petrol_cm3_min=sheet.rated_cm3_min,
@@ -43,10 +43,10 @@ def _injectors_out(
 
 @router.get(
     "/jobs/{job_id}/injectors",
-    response={200: InjectorsOut, 404: Problem},
+    response={200: InjectorSetOut, 404: Problem},
     operation_id="injectors_get",
 )
-def get_injectors(request: SignedInRequest, job_id: int) -> InjectorsOut:
+def get_injectors(request: SignedInRequest, job_id: int) -> InjectorSetOut:
     """Return the injectors of a job and what follows from them."""
     job = job_of(request.user, job_id)
     return _injectors_out(job, *supply.injectors_of(job))
@@ -54,22 +54,24 @@ def get_injectors(request: SignedInRequest, job_id: int) -> InjectorsOut:
 
 @router.post(
     "/jobs/{job_id}/injectors/preview",
-    response={200: InjectorsOut, 404: Problem, 422: Problem},
+    response={200: InjectorSetOut, 404: Problem, 422: Problem},
     operation_id="injectors_preview",
 )
-def preview_injectors(request: SignedInRequest, job_id: int, payload: InjectorsIn) -> InjectorsOut:
+def preview_injectors(
+    request: SignedInRequest, job_id: int, payload: InjectorSetIn
+) -> InjectorSetOut:
     """Return what follows from injectors that are still being typed; saves nothing."""
     return _injectors_out(job_of(request.user, job_id), payload.injectors, 0)
 
 
 @router.post(
     "/jobs/{job_id}/injectors",
-    response={201: InjectorsOut, 404: Problem, 422: Problem},
+    response={201: InjectorSetOut, 404: Problem, 422: Problem},
     operation_id="injectors_save",
 )
 def save_injectors(
-    request: SignedInRequest, job_id: int, payload: InjectorsIn
-) -> Status[InjectorsOut]:
+    request: SignedInRequest, job_id: int, payload: InjectorSetIn
+) -> Status[InjectorSetOut]:
     """Save injectors and put them in force; dead time and prime follow in a new revision."""
     job = job_of(request.user, job_id)
     revision = supply.save_injectors(job, request.user, payload.injectors)

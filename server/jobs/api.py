@@ -6,7 +6,7 @@ from dataclasses import asdict
 from datetime import datetime
 from typing import Literal
 
-from inbetrieb_core.commissioning import STATIONS
+from inbetrieb_core.commissioning import STATIONS, Gate
 from inbetrieb_core.starts import CHECKS, RULES
 from inbetrieb_core.supply import judge_injectors
 from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS
@@ -15,6 +15,7 @@ from ninja import Field, Router, Schema, Status
 from server.accounts.requests import SignedInRequest
 from server.calibration.services import newest_number
 from server.config.problems import Problem
+from server.hardware.gates import gates_of
 
 from . import services, units
 from .engine_data import EngineIn, engine_spec, spec_of
@@ -75,6 +76,7 @@ class JobOut(Schema):
     revision: int = Field(description="number of the newest revision")
     trials: int = Field(description="how many trials there are")
     next_action: NextActionOut
+    gates: list[Gate] = Field(description="what the first start waits for")
     judgement: JudgementOut
 
 
@@ -148,6 +150,7 @@ def job_out(job: Job) -> JobOut:
         revision=newest_number(job),
         trials=job.trials.count(),
         next_action=NextActionOut(**asdict(services.action_of(job))),
+        gates=list(gates_of(job)),
         judgement=JudgementOut(**asdict(judge_injectors(spec_of(job)))),
     )
 

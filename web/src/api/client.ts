@@ -2,7 +2,10 @@ import createClient from 'openapi-fetch';
 
 import type { components, paths } from './schema';
 
-export type Schemas = components['schemas'];
+/** The typed client reads a pair as an array of any length; so do the names for its shapes. */
+type Plain<T> = T extends (infer E)[] ? Plain<E>[] : T extends object ? { [K in keyof T]: Plain<T[K]> } : T;
+
+export type Schemas = Plain<components['schemas']>;
 export type Job = Schemas['JobOut'];
 export type Trial = Schemas['TrialOut'];
 export type Log = Schemas['LogOut'];
@@ -11,6 +14,12 @@ export type Calibration = Schemas['CalibrationOut'];
 export type Revision = Schemas['RevisionOut'];
 export type Vocabulary = Schemas['VocabularyOut'];
 export type CellChange = Schemas['CellChangeOut'];
+export type Sensor = Schemas['SensorEntry'];
+export type SensorRow = Schemas['SensorOut'];
+export type KeyOnCheck = Schemas['KeyOnCheckOut'];
+export type Injectors = Schemas['InjectorEntry'];
+export type Supply = Schemas['SupplyEntry'];
+export type Hardware = Schemas['HardwareOut'];
 export type Problem = Schemas['Problem'];
 
 /** A refusal by the server, with its sentence and fields. */

@@ -102,3 +102,44 @@ export const benchQuery = queryOptions({
     queryFn: () => unwrap(client.GET('/api/bench')),
     staleTime: Infinity,
 });
+
+export const hardwareQuery = queryOptions({
+    queryKey: ['hardware'],
+    queryFn: () => unwrap(client.GET('/api/hardware')),
+    staleTime: Infinity,
+});
+
+export const sensorsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'sensors'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/sensors', { params: { path: { job_id: jobId } } })),
+    });
+
+export const keyOnQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'key-on'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/key-on', { params: { path: { job_id: jobId } } })),
+    });
+
+export const agreementQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'agreement'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/agreement', { params: { path: { job_id: jobId } } })),
+    });
+
+export const injectorsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'injectors'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/injectors', { params: { path: { job_id: jobId } } })),
+    });
+
+export const supplyQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'supply'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/supply', { params: { path: { job_id: jobId } } })),
+    });

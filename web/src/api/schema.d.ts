@@ -2389,6 +2389,41 @@ export interface components {
             sentences: string[];
         };
         /**
+         * InjectorSetIn
+         * @description Injectors as entered.
+         */
+        InjectorSetIn: {
+            injectors: components["schemas"]["InjectorEntry"];
+        };
+        /**
+         * InjectorSetOut
+         * @description The injectors of a job and what follows from them.
+         */
+        InjectorSetOut: {
+            /**
+             * Fluid Density Kg M3
+             * @description of the fluid of the rating [kg/m³]
+             */
+            fluid_density_kg_m3: number;
+            injectors: components["schemas"]["InjectorEntry"];
+            /**
+             * Number
+             * @description version; 0 where only the job's form tells them
+             */
+            number: number;
+            /**
+             * Rated Petrol Cm3 Min
+             * @description at the rated pressure [cm³/min]
+             */
+            rated_petrol_cm3_min: number;
+            /**
+             * Revision
+             * @description written because tables followed
+             */
+            revision?: number | null;
+            sheet: components["schemas"]["InjectorSheet"];
+        };
+        /**
          * InjectorSheet
          * @description What follows from the injectors in this engine.
          *
@@ -2473,38 +2508,27 @@ export interface components {
         };
         /**
          * InjectorsIn
-         * @description Injectors as entered.
+         * @description The injectors fitted.
          */
         InjectorsIn: {
-            injectors: components["schemas"]["InjectorEntry"];
-        };
-        /**
-         * InjectorsOut
-         * @description The injectors of a job and what follows from them.
-         */
-        InjectorsOut: {
             /**
-             * Fluid Density Kg M3
-             * @description of the fluid of the rating [kg/m³]
+             * Count
+             * @description all of them; one per chamber if not given
              */
-            fluid_density_kg_m3: number;
-            injectors: components["schemas"]["InjectorEntry"];
+            count?: number | null;
+            /** @description data sheet; a middling curve if not given */
+            dead_time?: components["schemas"]["DeadTimeIn"] | null;
             /**
-             * Number
-             * @description version; 0 where only the job's form tells them
+             * Flow Cm3 Min
+             * @description static flow of one at the rated pressure [cm³/min]
              */
-            number: number;
+            flow_cm3_min: number;
             /**
-             * Rated Petrol Cm3 Min
-             * @description at the rated pressure [cm³/min]
+             * Rated Pressure Kpa
+             * @description pressure difference of the rating [kPa]
+             * @default 300
              */
-            rated_petrol_cm3_min: number;
-            /**
-             * Revision
-             * @description written because tables followed
-             */
-            revision?: number | null;
-            sheet: components["schemas"]["InjectorSheet"];
+            rated_pressure_kpa: number;
         };
         /**
          * JobIn
@@ -2551,6 +2575,11 @@ export interface components {
              */
             created_at: string;
             engine: components["schemas"]["EngineIn"];
+            /**
+             * Gates
+             * @description what the first start waits for
+             */
+            gates: components["schemas"]["Gate"][];
             /** Id */
             id: number;
             judgement: components["schemas"]["JudgementOut"];
@@ -4988,7 +5017,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["InjectorsOut"];
+                    "application/json": components["schemas"]["InjectorSetOut"];
                 };
             };
             /** @description Not Found */
@@ -5013,7 +5042,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InjectorsIn"];
+                "application/json": components["schemas"]["InjectorSetIn"];
             };
         };
         responses: {
@@ -5023,7 +5052,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["InjectorsOut"];
+                    "application/json": components["schemas"]["InjectorSetOut"];
                 };
             };
             /** @description Not Found */
@@ -5101,7 +5130,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["InjectorsIn"];
+                "application/json": components["schemas"]["InjectorSetIn"];
             };
         };
         responses: {
@@ -5111,7 +5140,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["InjectorsOut"];
+                    "application/json": components["schemas"]["InjectorSetOut"];
                 };
             };
             /** @description Not Found */

@@ -5,10 +5,12 @@ import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
 import { BoardPage } from '../stations/board';
+import { InjectorsPage } from '../stations/injectors';
 import { LadderPage } from '../stations/ladder';
 import { NewJobPage } from '../stations/newjob';
 import { OrderPage } from '../stations/order';
 import { RecordPage } from '../stations/record';
+import { SensorsPage } from '../stations/sensors';
 import { TrialPage } from '../stations/trial';
 import { Gate } from './Gate';
 import { JobShell } from './JobShell';
@@ -42,6 +44,8 @@ const router = createBrowserRouter([
                 element: <JobShell />,
                 children: [
                     { index: true, element: <OrderPage /> },
+                    { path: 'sensors/:part?/:sensor?', element: <SensorsPage /> },
+                    { path: 'injectors/:part?', element: <InjectorsPage /> },
                     { path: 'ladder', element: <LadderPage /> },
                     { path: 'record', element: <RecordPage /> },
                     { path: 'trials/:trialId', element: <TrialPage /> },

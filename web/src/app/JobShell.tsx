@@ -25,6 +25,9 @@ export function JobShell() {
     const base = `/jobs/${jobId}`;
     useKeys({
         'g o': () => void navigate(base),
+        'g s': () => void navigate(`${base}/sensors`),
+        'g k': () => void navigate(`${base}/sensors/key-on`),
+        'g i': () => void navigate(`${base}/injectors`),
         'g l': () => void navigate(`${base}/ladder`),
         'g r': () => void navigate(`${base}/record`),
         'g t': () => void (newest && navigate(`${base}/trials/${newest.id}`)),

@@ -9,6 +9,8 @@ import { nextActionPath } from './nextActionPath';
 import { inUnits } from './units';
 
 const VERBS: Record<Job['next_action']['kind'], string> = {
+    enter: 'Enter the sensors',
+    check: 'Look and check',
     record: 'Record a start',
     decide: 'Look and decide',
     mend: 'See what to mend',

@@ -20,13 +20,15 @@ export function StationLine({ newestTrial }: { newestTrial: number | undefined }
     }, [pathname]);
     const base = `/jobs/${job.id}`;
     const paths: Record<string, string> = {
+        sensors: `${base}/sensors`,
+        injectors: `${base}/injectors`,
         ladder: `${base}/ladder`,
         trial: newestTrial === undefined ? `${base}/record` : `${base}/trials/${newestTrial}`,
     };
     const isHere = (key: string) =>
-        key === 'ladder'
-            ? pathname.endsWith('/ladder')
-            : key === 'trial' && (pathname.includes('/trials/') || pathname.endsWith('/record'));
+        key === 'trial'
+            ? pathname.includes('/trials/') || pathname.endsWith('/record')
+            : paths[key] !== undefined && pathname.startsWith(paths[key]);
     return (
         <Box
             component="nav"
@@ -41,7 +43,9 @@ export function StationLine({ newestTrial }: { newestTrial: number | undefined }
             >
                 {vocabulary.stations.map((station) => {
                     const here = isHere(station.key);
-                    const closed = station.key === job.next_action.station && job.next_action.gate !== '';
+                    const closed =
+                        (station.key === job.next_action.station && job.next_action.gate !== '') ||
+                        job.gates.some((gate) => gate.key === station.key && gate.is_refused);
                     const label = (
                         <>
                             <Box

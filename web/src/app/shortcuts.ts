@@ -12,6 +12,9 @@ export const SHORTCUTS: { where: string; keys: Shortcut[] }[] = [
         keys: [
             { keys: '?', does: 'show this list' },
             { keys: 'g then o', does: 'go to the order of work' },
+            { keys: 'g then s', does: 'go to the sensors' },
+            { keys: 'g then k', does: 'go to the key-on check' },
+            { keys: 'g then i', does: 'go to the injectors' },
             { keys: 'g then l', does: 'go to the ladder' },
             { keys: 'g then t', does: 'go to the newest trial' },
             { keys: 'g then r', does: 'record a start' },

@@ -1,18 +1,19 @@
 import Alert from '@mui/material/Alert';
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState, type FormEvent, type ReactNode } from 'react';
+import { useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
 
 import { ApiProblem, client, unwrap, type Schemas } from '../../api/client';
 import { WithMargin } from '../../app/Margin';
 import { mono } from '../../app/theme';
 import { shownUnit, toShown, type UnitChoice } from '../../app/units';
+import { Choice } from '../../parts/Choice';
+import { Group } from '../../parts/Group';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { axisOf, EMPTY, engineOf, type EngineIn, type Form } from './form';
@@ -284,51 +285,6 @@ export function NewJobPage() {
                 </Button>
             </Box>
         </WithMargin>
-    );
-}
-
-function Group({ title, columns, children }: { title: string; columns?: string; children: ReactNode }) {
-    return (
-        <Box component="fieldset" sx={{ border: 0, p: 0, m: 0, mb: 2 }}>
-            <Typography component="legend" variant="h3" sx={{ mb: 1 }}>
-                {title}
-            </Typography>
-            <Box
-                sx={{
-                    display: 'grid',
-                    gap: 1.5,
-                    gridTemplateColumns: { xs: '1fr', sm: columns ?? 'repeat(4, minmax(0, 1fr))' },
-                }}
-            >
-                {children}
-            </Box>
-        </Box>
-    );
-}
-
-interface ChoiceProps {
-    label: string;
-    value: string;
-    onChange: (value: string) => void;
-    options: Record<string, string>;
-    width?: number;
-}
-
-function Choice({ label, value, onChange, options, width }: ChoiceProps) {
-    return (
-        <TextField
-            select
-            label={label}
-            value={value}
-            onChange={(event) => onChange(event.target.value)}
-            sx={width ? { width } : {}}
-        >
-            {Object.entries(options).map(([key, text]) => (
-                <MenuItem key={key} value={key}>
-                    {text}
-                </MenuItem>
-            ))}
-        </TextField>
     );
 }
 

@@ -38,10 +38,19 @@ export function OrderPage() {
                     >
                         <Box sx={{ fontFamily: mono }}>{station.number}</Box>
                         <Box sx={{ fontWeight: station.built ? 700 : 500 }}>{station.title}</Box>
-                        <Box sx={{ gridColumn: { xs: '2', sm: 'auto' } }}>{station.does}</Box>
+                        <Box sx={{ gridColumn: { xs: '2', sm: 'auto' } }}>
+                            {station.does}
+                            {job.gates
+                                .filter((gate) => gate.key === station.key && !gate.is_open)
+                                .map((gate) => (
+                                    <Typography key={gate.key} variant="body2" sx={{ color: gate.is_refused ? 'error.main' : 'warning.main' }}>
+                                        {gate.closed_until}
+                                    </Typography>
+                                ))}
+                        </Box>
                         <Box sx={{ textAlign: { sm: 'right' }, gridColumn: { xs: '2', sm: 'auto' } }}>
                             {station.built ? (
-                                <Link to={station.key === 'trial' ? `/jobs/${job.id}/record` : `/jobs/${job.id}/ladder`}>
+                                <Link to={`/jobs/${job.id}/${station.key === 'trial' ? 'record' : station.key}`}>
                                     {station.key === 'trial' ? 'record a start' : 'open'}
                                 </Link>
                             ) : (

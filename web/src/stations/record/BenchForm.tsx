@@ -31,7 +31,7 @@ export function BenchForm() {
     const [fault, setFault] = useState(NO_FAULT);
     const degrees = shownUnit('°C', job.units);
     // The engine this job was cranked on last; a job sticks to one engine.
-    const lastEngine = logs.data?.find((log) => log.origin === 'bench')?.about.engine;
+    const lastEngine = logs.data?.find((log) => typeof log.about.engine === 'string')?.about.engine;
     const engine = chosenEngine ?? (typeof lastEngine === 'string' ? lastEngine : 'stand_in');
     const crank = useMutation({
         mutationFn: (coolantC: number) =>

@@ -1,0 +1,181 @@
+import Box from '@mui/material/Box';
+
+import { mono } from '../app/theme';
+import { formatNumber } from '../app/units';
+
+export interface Series {
+    name: string;
+    points: readonly (readonly [number, number | null])[];
+    /** Thin and broken for what is only extrapolated or compared with. */
+    look?: 'line' | 'broken' | 'faint';
+}
+
+export interface Limit {
+    at: number;
+    label: string;
+}
+
+interface Props {
+    title: string;
+    xLabel: string;
+    yLabel: string;
+    series: readonly Series[];
+    dots?: readonly (readonly [number, number])[];
+    /** Upright lines, and level ones. */
+    xLimits?: readonly Limit[];
+    yLimits?: readonly Limit[];
+    height?: number;
+    /** Ends that must be inside, whatever the data. */
+    yEnds?: readonly number[];
+}
+
+const WIDTH = 560;
+const LEFT = 58;
+const RIGHT = 14;
+const TOP = 14;
+const BOTTOM = 42;
+
+function niceStep(span: number, wanted: number): number {
+    const raw = span / Math.max(1, wanted);
+    const power = 10 ** Math.floor(Math.log10(raw));
+    const step = [1, 2, 2.5, 5, 10].find((factor) => factor * power >= raw) ?? 10;
+    return step * power;
+}
+
+function ticksOf(low: number, high: number, wanted: number): number[] {
+    const step = niceStep(high - low, wanted);
+    const ticks: number[] = [];
+    for (let value = Math.ceil(low / step) * step; value <= high + step * 1e-6; value += step) ticks.push(value);
+    return ticks;
+}
+
+function decimalsFor(ticks: number[]): number {
+    const step = Math.abs((ticks[1] ?? 1) - (ticks[0] ?? 0));
+    return step >= 1 ? (Number.isInteger(step) ? 0 : 1) : Math.min(3, Math.ceil(-Math.log10(step) + 0.3));
+}
+
+/** Broken where a value is missing: several pieces of one line. */
+function pieces(points: Series['points']): [number, number][][] {
+    const result: [number, number][][] = [[]];
+    for (const [x, y] of points) {
+        if (y === null) result.push([]);
+        else result.at(-1)?.push([x, y]);
+    }
+    return result.filter((piece) => piece.length > 1);
+}
+
+/** A curve or a few on two plain axes, in ink. */
+export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = [], yLimits = [], height = 300, yEnds = [] }: Props) {
+    const all = series.flatMap(({ points }) => points.filter((p): p is [number, number] => p[1] !== null));
+    const xs = [...all.map(([x]) => x), ...dots.map(([x]) => x), ...xLimits.map(({ at }) => at)];
+    const ys = [...all.map(([, y]) => y), ...dots.map(([, y]) => y), ...yLimits.map(({ at }) => at), ...yEnds];
+    if (xs.length < 2 || !ys.length) return null;
+    const x0 = Math.min(...xs);
+    const x1 = Math.max(...xs, x0 + 1e-9);
+    const low = Math.min(...ys);
+    const high = Math.max(...ys);
+    const pad = (high - low || 1) * 0.05;
+    const y0 = low === 0 ? 0 : low - pad;
+    const y1 = high + pad;
+    const px = (x: number) => LEFT + ((x - x0) / (x1 - x0)) * (WIDTH - LEFT - RIGHT);
+    const py = (y: number) => height - BOTTOM - ((y - y0) / (y1 - y0)) * (height - TOP - BOTTOM);
+    const xTicks = ticksOf(x0, x1, 7);
+    const yTicks = ticksOf(y0, y1, Math.max(3, Math.round(height / 55)));
+    const path = (piece: [number, number][]) =>
+        piece.map(([x, y], i) => `${i ? 'L' : 'M'}${px(x).toFixed(1)} ${py(y).toFixed(1)}`).join('');
+    const ink = 'var(--mui-palette-ink-main)';
+    const faint = 'var(--mui-palette-ink-faint)';
+    const rule = 'var(--mui-palette-divider)';
+    const stop = 'var(--mui-palette-warning-main)';
+    const named = series.filter(({ name }) => name !== '');
+    return (
+        <Box component="figure" sx={{ m: 0, minWidth: 0 }}>
+            <Box
+                component="svg"
+                viewBox={`0 0 ${WIDTH} ${height}`}
+                role="img"
+                aria-label={title}
+                sx={{ width: '100%', display: 'block', '& text': { fontFamily: mono, fontSize: 12.5, fill: 'var(--mui-palette-text-secondary)' } }}
+            >
+                {xTicks.map((tick) => (
+                    <g key={`x${tick}`}>
+                        <line x1={px(tick)} x2={px(tick)} y1={TOP} y2={height - BOTTOM} stroke={rule} strokeWidth={0.8} />
+                        <text x={px(tick)} y={height - BOTTOM + 16} textAnchor="middle">
+                            {formatNumber(tick, decimalsFor(xTicks))}
+                        </text>
+                    </g>
+                ))}
+                {yTicks.map((tick) => (
+                    <g key={`y${tick}`}>
+                        <line x1={LEFT} x2={WIDTH - RIGHT} y1={py(tick)} y2={py(tick)} stroke={rule} strokeWidth={0.8} />
+                        <text x={LEFT - 6} y={py(tick) + 4} textAnchor="end">
+                            {formatNumber(tick, decimalsFor(yTicks))}
+                        </text>
+                    </g>
+                ))}
+                <text x={(LEFT + WIDTH - RIGHT) / 2} y={height - 6} textAnchor="middle">
+                    {xLabel}
+                </text>
+                <text x={LEFT + 4} y={TOP - 3}>
+                    {yLabel}
+                </text>
+                {xLimits.map(({ at, label }) => (
+                    <g key={`${label}${at}`}>
+                        <line x1={px(at)} x2={px(at)} y1={TOP} y2={height - BOTTOM} stroke={stop} strokeWidth={1.6} strokeDasharray="2 3" />
+                        <text
+                            x={px(at) + (px(at) > WIDTH / 2 ? -5 : 5)}
+                            y={height - BOTTOM - 6}
+                            textAnchor={px(at) > WIDTH / 2 ? 'end' : 'start'}
+                            style={{ fill: stop }}
+                        >
+                            {label}
+                        </text>
+                    </g>
+                ))}
+                {yLimits.map(({ at, label }) => (
+                    <g key={`${label}${at}`}>
+                        <line x1={LEFT} x2={WIDTH - RIGHT} y1={py(at)} y2={py(at)} stroke={stop} strokeWidth={1.6} strokeDasharray="2 3" />
+                        <text x={LEFT + 6} y={py(at) - 5} style={{ fill: stop }}>
+                            {label}
+                        </text>
+                    </g>
+                ))}
+                {series.map(({ name, points, look = 'line' }, place) =>
+                    pieces(points).map((piece, i) => (
+                        <path
+                            key={`${name}${place}.${i}`}
+                            d={path(piece)}
+                            fill="none"
+                            stroke={look === 'faint' ? faint : ink}
+                            strokeWidth={look === 'line' ? 2.2 : 1.6}
+                            strokeDasharray={look === 'broken' ? '6 5' : look === 'faint' ? '1.5 4' : undefined}
+                        />
+                    )),
+                )}
+                {dots.map(([x, y]) => (
+                    <circle key={`${x},${y}`} cx={px(x)} cy={py(y)} r={4.2} fill="var(--mui-palette-background-paper)" stroke={ink} strokeWidth={2} />
+                ))}
+            </Box>
+            {named.length > 1 && (
+                <Box component="figcaption" sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 2, fontSize: '0.86rem', color: 'text.secondary', pl: 1 }}>
+                    {named.map(({ name, look = 'line' }) => (
+                        <Box component="span" key={name} sx={{ display: 'inline-flex', alignItems: 'center', gap: 0.75 }}>
+                            <svg width="30" height="10" aria-hidden>
+                                <line
+                                    x1="0"
+                                    x2="30"
+                                    y1="5"
+                                    y2="5"
+                                    stroke={look === 'faint' ? faint : ink}
+                                    strokeWidth={look === 'line' ? 2.2 : 1.6}
+                                    strokeDasharray={look === 'broken' ? '6 5' : look === 'faint' ? '1.5 4' : undefined}
+                                />
+                            </svg>
+                            {name}
+                        </Box>
+                    ))}
+                </Box>
+            )}
+        </Box>
+    );
+}

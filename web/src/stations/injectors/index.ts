@@ -1,0 +1,1 @@
+export { InjectorsPage } from './InjectorsPage';

@@ -1,0 +1,191 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import Stack from '@mui/material/Stack';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { client, unwrap, type Hardware, type Sensor, type SensorRow } from '../../api/client';
+import { hardwareQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
+import { WithMargin } from '../../app/Margin';
+import { Choice } from '../../parts/Choice';
+import { fieldProblem } from '../../parts/fieldProblem';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { DATA_FROM } from '../../parts/provenanceWords';
+import { useComputed } from '../../parts/useComputed';
+import { draftOf, emptyDraft, sensorOf, type Draft, type SensorFunction } from './draft';
+import { SensorMargin } from './SensorMargin';
+import { SensorVersions } from './SensorVersions';
+import { ThrottleCapture } from './ThrottleCapture';
+import { TransferFields } from './TransferFields';
+import { TransferPlot } from './TransferPlot';
+import { ValueTable } from './ValueTable';
+import { WhatIfs } from './WhatIfs';
+
+interface Props {
+    hardware: Hardware;
+    definition: SensorFunction;
+    row: SensorRow | undefined;
+    onReset: () => void;
+}
+
+export interface TableAxis {
+    of: 'signal' | 'resistance';
+    axis: number[] | null;
+}
+
+/** One sensor: where it comes from, its curve, and what follows while it is typed. */
+export function SensorEditor({ hardware, definition, row, onReset }: Props) {
+    const { job, vocabulary } = useJob();
+    const queryClient = useQueryClient();
+    const [draft, setDraft] = useState<Draft>(() => (row ? draftOf(row.sensor, definition) : emptyDraft(definition)));
+    const [tableAxis, setTableAxis] = useState<TableAxis>({ of: 'signal', axis: null });
+    const change = (part: Partial<Draft>) => setDraft((old) => ({ ...old, ...part }));
+    const sensor = sensorOf(draft);
+    const computed = useComputed(
+        'sensor-preview',
+        // A sensor has a curve before it has a name.
+        sensor && { sensor: { ...sensor, name: sensor.name || definition.title }, ...tableAxis },
+        (body) => unwrap(client.POST('/api/sensors/preview', { body })),
+    );
+    const refresh = () => queryClient.invalidateQueries({ queryKey: ['jobs'] });
+    const save = useMutation({
+        mutationFn: (body: Sensor) =>
+            unwrap(
+                client.POST('/api/jobs/{job_id}/sensors', {
+                    params: { path: { job_id: job.id } },
+                    body: { sensor: body },
+                }),
+            ),
+        onSuccess: refresh,
+    });
+    const remove = useMutation({
+        mutationFn: () =>
+            unwrap(
+                client.DELETE('/api/jobs/{job_id}/sensors/{function}', {
+                    params: { path: { job_id: job.id, function: definition.key } },
+                }),
+            ),
+        onSuccess: async () => {
+            await refresh();
+            onReset();
+        },
+    });
+    const keep = useMutation({
+        mutationFn: (body: Sensor) => unwrap(client.POST('/api/library', { body: { sensor: body } })),
+        onSuccess: () => queryClient.invalidateQueries({ queryKey: hardwareQuery.queryKey }),
+    });
+    const problem = (name: string) => fieldProblem([save.error, keep.error, sensor ? computed.error : null], name);
+    const library = hardware.sensors.filter((entry) => entry.sensor.function === definition.key);
+    const answer = sensor && !computed.error ? computed.data : undefined;
+    const isSaved = row !== undefined && JSON.stringify(sensor) === JSON.stringify(sensorOf(draftOf(row.sensor, definition)));
+    return (
+        <WithMargin margin={<SensorMargin definition={definition} answer={answer} kind={draft.kind} hardware={hardware} />}>
+            <Stack direction="row" sx={{ alignItems: 'center', flexWrap: 'wrap', gap: 1.5, mb: 1.5 }}>
+                <Typography variant="h1" sx={{ flex: 1, minWidth: 180 }}>
+                    {definition.title}
+                </Typography>
+                {row && <SensorVersions definition={definition} onTake={(old) => setDraft(draftOf(old, definition))} />}
+                <Button
+                    variant="outlined"
+                    disabled={!sensor || keep.isPending}
+                    onClick={() => sensor && keep.mutate(sensor)}
+                >
+                    {keep.isSuccess ? 'Kept for the next job' : 'Keep for the next job'}
+                </Button>
+                {row && (
+                    <Button color="error" disabled={remove.isPending} onClick={() => remove.mutate()}>
+                        Remove
+                    </Button>
+                )}
+                <Button
+                    variant="contained"
+                    disabled={!sensor || save.isPending || isSaved}
+                    onClick={() => sensor && save.mutate(sensor)}
+                >
+                    {isSaved ? 'Saved' : 'Save this sensor'}
+                </Button>
+            </Stack>
+            <Box sx={{ display: 'grid', gap: 1.5, mb: 2, gridTemplateColumns: { xs: '1fr', sm: 'repeat(2, minmax(0, 1fr))', lg: '1.2fr 1.2fr 0.9fr 0.9fr' } }}>
+                <TextField
+                    select
+                    label="Begin from"
+                    value=""
+                    onChange={(event) => {
+                        const chosen = library[Number(event.target.value)]?.sensor;
+                        if (chosen) setDraft(draftOf(chosen, definition));
+                    }}
+                    slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true, renderValue: () => 'a known sensor …' } }}
+                >
+                    {library.map((entry, i) => (
+                        <MenuItem key={`${entry.id ?? 'generic'}.${entry.sensor.name}`} value={String(i)}>
+                            {entry.id === null ? entry.sensor.name : `Own: ${entry.sensor.name}`}
+                        </MenuItem>
+                    ))}
+                    {!library.length && <MenuItem value="none">nothing yet</MenuItem>}
+                </TextField>
+                <TextField
+                    label="What is fitted"
+                    value={draft.name}
+                    onChange={(event) => change({ name: event.target.value })}
+                    error={Boolean(problem('name'))}
+                    helperText={problem('name')}
+                    required
+                />
+                <Choice
+                    label="Curve"
+                    value={draft.kind}
+                    onChange={(kind) => change({ kind: kind as Draft['kind'], way: 'points', points: [] })}
+                    options={Object.fromEntries(
+                        hardware.transfers
+                            .filter(({ key }) => (definition.transfers as string[]).includes(key))
+                            .map(({ key, title }) => [key, title]),
+                    )}
+                    error={problem('transfer.kind')}
+                />
+                <Choice
+                    label="Data from"
+                    value={draft.provenance}
+                    onChange={(value) => change({ provenance: value as Draft['provenance'] })}
+                    options={Object.fromEntries(vocabulary.provenance.map((key) => [key, DATA_FROM[key] ?? key]))}
+                />
+            </Box>
+            {definition.key === 'throttle' && (
+                <ThrottleCapture onTake={(points, deadZone) => change({ kind: 'linear', way: 'points', points, deadZone })} />
+            )}
+            <Box sx={{ display: 'grid', gap: 2, gridTemplateColumns: { xs: '1fr', lg: 'minmax(250px, 4fr) 7fr' }, alignItems: 'start', mb: 2 }}>
+                <TransferFields draft={draft} definition={definition} change={change} problem={problem} />
+                <Box>
+                    {answer ? (
+                        <TransferPlot definition={definition} sheet={answer.sheet} />
+                    ) : (
+                        <Typography variant="body2" sx={{ pt: 3 }}>
+                            {computed.error && sensor
+                                ? 'No curve: see the sentence at the field.'
+                                : 'The curve is drawn here as soon as there are enough points.'}
+                        </Typography>
+                    )}
+                </Box>
+            </Box>
+            {save.error && <ProblemNote error={save.error} />}
+            {keep.error && <ProblemNote error={keep.error} />}
+            {remove.error && <ProblemNote error={remove.error} />}
+            {computed.error && sensor && !problem('points') && <ProblemNote error={computed.error} />}
+            {answer && (
+                <ValueTable
+                    definition={definition}
+                    signalUnit={answer.sheet.signal_unit}
+                    rows={answer.table}
+                    hasResistance={draft.kind === 'thermistor'}
+                    chosen={tableAxis}
+                    onChoose={setTableAxis}
+                    saved={isSaved}
+                />
+            )}
+            {answer && <WhatIfs definition={definition} sheet={answer.sheet} />}
+        </WithMargin>
+    );
+}

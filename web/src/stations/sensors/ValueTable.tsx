@@ -1,0 +1,142 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
+import TextField from '@mui/material/TextField';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+
+import type { Schemas } from '../../api/client';
+import { useJob } from '../../app/jobContext';
+import { mono } from '../../app/theme';
+import { formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
+import type { SensorFunction } from './draft';
+import type { TableAxis } from './SensorEditor';
+
+interface Props {
+    definition: SensorFunction;
+    signalUnit: string;
+    rows: Schemas['TableRow'][];
+    hasResistance: boolean;
+    chosen: TableAxis;
+    onChoose: (axis: TableAxis) => void;
+    saved: boolean;
+}
+
+/** The readings on the controller's own axis, to be typed or copied into it. */
+export function ValueTable({ definition, signalUnit, rows, hasResistance, chosen, onChoose, saved }: Props) {
+    const { job } = useJob();
+    const [axis, setAxis] = useState('');
+    const [copied, setCopied] = useState(false);
+    const unit = chosen.of === 'resistance' ? 'Ω' : signalUnit;
+    const shown = (value: number) => formatNumber(toShown(value, definition.unit, job.units), definition.decimals);
+    const readingUnit = shownUnit(definition.unit, job.units);
+    const choose = (of: TableAxis['of'], text: string) => {
+        const numbers = text.split(/[\s;]+/).filter(Boolean).map(parseNumber);
+        const whole = numbers.filter((number): number is number => number !== null);
+        if (whole.length === numbers.length) onChoose({ of, axis: whole.length ? whole : null });
+    };
+    const copy = () => {
+        const lines = rows.map((row) => `${row.at}\t${shown(row.value).replace('−', '-')}`);
+        void navigator.clipboard.writeText([`${unit}\t${readingUnit}`, ...lines].join('\n')).then(() => setCopied(true));
+    };
+    const query = new URLSearchParams({ of: chosen.of, axis: (chosen.axis ?? []).join(' ') });
+    return (
+        <Box sx={{ mb: 2 }}>
+            <Stack direction="row" sx={{ alignItems: 'center', flexWrap: 'wrap', gap: 1.5, mb: 1 }}>
+                <Typography variant="h2" sx={{ flex: 1, minWidth: 200 }}>
+                    For the controller&rsquo;s table
+                </Typography>
+                {hasResistance && (
+                    <ToggleButtonGroup
+                        exclusive
+                        size="small"
+                        value={chosen.of}
+                        aria-label="Axis of the table"
+                        onChange={(_, of: TableAxis['of'] | null) => {
+                            if (!of) return;
+                            setAxis('');
+                            onChoose({ of, axis: null });
+                        }}
+                    >
+                        <ToggleButton value="signal" sx={{ textTransform: 'none' }}>
+                            over voltage
+                        </ToggleButton>
+                        <ToggleButton value="resistance" sx={{ textTransform: 'none' }}>
+                            over resistance
+                        </ToggleButton>
+                    </ToggleButtonGroup>
+                )}
+                <TextField
+                    label={`Own breakpoints, ${unit}`}
+                    value={axis}
+                    onChange={(event) => {
+                        setAxis(event.target.value);
+                        choose(chosen.of, event.target.value);
+                    }}
+                    placeholder="0,5 1 1,5 2 …"
+                    sx={{ width: 220 }}
+                    slotProps={{ inputLabel: { shrink: true } }}
+                />
+                <Button variant="outlined" onClick={copy}>
+                    {copied ? 'Copied' : 'Copy'}
+                </Button>
+                <Button
+                    variant="outlined"
+                    component="a"
+                    disabled={!saved}
+                    href={`/api/jobs/${job.id}/sensors/${definition.key}/table.csv?${query.toString()}`}
+                    download
+                >
+                    {saved ? 'CSV' : 'CSV once saved'}
+                </Button>
+            </Stack>
+            <Box sx={{ overflowX: 'auto' }}>
+                <Box component="table" aria-label="Value table" sx={{ borderCollapse: 'collapse', fontFamily: mono, fontSize: '0.88rem' }}>
+                    <tbody>
+                        <Box component="tr">
+                            <HeadCell>{unit}</HeadCell>
+                            {rows.map((row) => (
+                                <Box component="td" key={row.at} sx={{ px: 1, py: 0.5, textAlign: 'right', borderBottom: 1, borderColor: 'divider' }}>
+                                    {formatNumber(row.at, row.at >= 100 ? 0 : row.at >= 10 ? 1 : 2)}
+                                </Box>
+                            ))}
+                        </Box>
+                        <Box component="tr">
+                            <HeadCell>{readingUnit}</HeadCell>
+                            {rows.map((row) => (
+                                <Box
+                                    component="td"
+                                    key={row.at}
+                                    title={row.extrapolated ? 'extrapolated: beyond the entered data' : undefined}
+                                    sx={{
+                                        px: 1,
+                                        py: 0.5,
+                                        textAlign: 'right',
+                                        fontStyle: row.extrapolated ? 'italic' : 'normal',
+                                        color: row.extrapolated ? 'warning.main' : 'text.primary',
+                                        fontWeight: row.extrapolated ? 400 : 600,
+                                    }}
+                                >
+                                    {shown(row.value)}
+                                </Box>
+                            ))}
+                        </Box>
+                    </tbody>
+                </Box>
+            </Box>
+            {rows.some((row) => row.extrapolated) && (
+                <Typography variant="caption">Italics: extrapolated beyond the entered data.</Typography>
+            )}
+        </Box>
+    );
+}
+
+function HeadCell({ children }: { children: string }) {
+    return (
+        <Box component="th" scope="row" sx={{ pr: 1.5, textAlign: 'left', fontWeight: 600, color: 'text.secondary', position: 'sticky', left: 0, bgcolor: 'background.default' }}>
+            {children}
+        </Box>
+    );
+}

@@ -1,0 +1,1 @@
+export { SensorsPage } from './SensorsPage';
