@@ -83,10 +83,10 @@ class HardwareOut(Schema):
 
 _TRANSFERS = {
     "linear": "straight line",
-    "table": "table, monotone",
-    "thermistor": "two-wire thermistor",
+    "table": "table",
+    "thermistor": "thermistor",
     "frequency": "frequency",
-    "thermocouple": "thermocouple type K, amplified",
+    "thermocouple": "thermocouple K",
 }
 _DRIVERS = {
     "plain": "plain",

@@ -286,8 +286,10 @@ class _Case:
 
     def shown(self, value: float) -> str:
         """Return a reading with its unit as a sentence shows it. [unit of the function]"""
-        unit = "" if self.definition.unit == "lambda" else f" {self.definition.unit}"
-        return f"{value:.{self.definition.decimals}f}{unit}"
+        number = f"{value:.{self.definition.decimals}f}"
+        if self.definition.unit == "lambda":
+            return f"lambda {number}"
+        return f"{number} {self.definition.unit}"
 
 
 def _judge(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -124,6 +125,7 @@ def open_time_ms(spec: EngineSpec, chamber_fuel_g: float, map_kpa: float) -> flo
     return cycle_cm3 / events / flow * 60_000.0
 
 
+@functools.lru_cache(maxsize=256)
 def running_dead_time_ms(spec: EngineSpec) -> float:
     """Return the injectors' dead time on a running engine's voltage. [ms]"""
     return spec.injectors.dead_time.on_axis((RUNNING_V,))[0][0]

@@ -35,7 +35,7 @@ class InjectionMode:
     duty_at_limit_pct : float or None
         Highest duty; None where the rail cannot push against the boost. [%]
     sentence : str
-        What it means.
+        What speaks against it; empty if nothing does.
     """
 
     key: str
@@ -112,7 +112,7 @@ def _mode(
     elif duty > DUTY_LIMIT_PCT:
         sentence = f"{duty:.0f} % open at the limit: too long."
     else:
-        sentence = f"{share:.0f} % of the idle pulse is dead time."
+        sentence = ""
     return InjectionMode(
         key,
         title,

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
+from typing import Literal
 
 from ..basemaps import expected_start_value
 from ..engine import EngineSpec
@@ -73,6 +75,8 @@ class InjectorSheet:
     driver : DriverJudgement or None
     modes : tuple of InjectionMode
     judgement : InjectorJudgement
+    level : {"good", "attention", "stop"}
+        The worst of all that is judged: injectors, report, driver, mode.
     sentences : tuple of str
         The verdict, the most important first.
     """
@@ -98,6 +102,7 @@ class InjectorSheet:
     driver: DriverJudgement | None
     modes: tuple[InjectionMode, ...]
     judgement: InjectorJudgement
+    level: Literal["good", "attention", "stop"]
     sentences: tuple[str, ...]
 
 
@@ -136,6 +141,10 @@ def injector_sheet(
     flow = engine.injector_flow_cm3_min
     density = engine.fuel.density_kg_m3
     power = injector_power_kw(engine, DUTY_LIMIT_PCT)
+    findings = sorted(
+        _findings(entry, engine, judgement, report, driver, power),
+        key=lambda finding: _SERIOUS.index(finding[0]),
+    )
     return InjectorSheet(
         engine.injectors.flow_cm3_min,
         flow,
@@ -160,7 +169,8 @@ def injector_sheet(
         driver,
         injection_modes(engine, entry.signals, entry.steady_open_ms),
         judgement,
-        tuple(_sentences(entry, engine, judgement, report, driver, power, opened)),
+        min((level for level, _ in findings), key=_SERIOUS.index),
+        tuple(sentence for _, sentence in findings),
     )
 
 
@@ -173,47 +183,61 @@ def _largest_pulse(engine: EngineSpec) -> tuple[float, str]:
     return full.pulse_ms, f"full load at {full.rpm:.0f} rpm"
 
 
-def _sentences(
+Level = Literal["good", "attention", "stop"]
+_SERIOUS: tuple[Level, ...] = ("stop", "attention", "good")
+_JUDGED: dict[str, Level] = {"fits": "good", "attention": "attention", "implausible": "stop"}
+
+
+def _findings(
     entry: InjectorEntry,
     engine: EngineSpec,
     judgement: InjectorJudgement,
     report: FlowReport | None,
     driver: DriverJudgement | None,
-    power: float,
-    opened: float,
-) -> list[str]:
-    sentences = list(judgement.sentences)
-    if opened < entry.steady_open_ms and not any("steady range" in s for s in sentences):
-        sentences.append(
-            f"Idle pulse {opened:.2f} ms: below this injector's steady {entry.steady_open_ms:g} ms."
+    power_kw: float,
+) -> Iterator[tuple[Level, str]]:
+    """Yield everything that is judged, each with how serious it is."""
+    for sentence in judgement.sentences:
+        yield _JUDGED[judgement.level], sentence
+    opened = idle_open_ms(engine)
+    if opened < entry.steady_open_ms and not any("steady range" in s for s in judgement.sentences):
+        yield (
+            "attention",
+            f"Idle pulse {opened:.2f} ms: below this injector's steady {entry.steady_open_ms:g} ms.",
         )
     if entry.target_power_kw is not None:
-        if power < entry.target_power_kw:
-            needed = engine.injectors.flow_cm3_min * entry.target_power_kw / max(power, 1e-6)
-            sentences.append(
-                f"They carry about {power:.0f} kW on this fuel; {entry.target_power_kw:g} kW need "
-                f"about {needed:.0f} cm³/min each."
-            )
-        else:
-            sentences.append(
-                f"They carry about {power:.0f} kW on this fuel, enough for {entry.target_power_kw:g} kW."
-            )
+        yield _power_finding(engine, power_kw, entry.target_power_kw)
     if report is not None and report.level != "matched":
-        sentences += report.sentences
+        for sentence in report.sentences:
+            yield "attention", sentence
     if driver is not None and driver.level != "fits":
-        sentences.append(driver.sentence)
-    if not any(m.allowed and m.in_use for m in injection_modes(
-        engine, entry.signals, entry.steady_open_ms
-    )):  # fmt: skip
+        yield driver.level, driver.sentence
+    modes = injection_modes(engine, entry.signals, entry.steady_open_ms)
+    if not any(mode.allowed and mode.in_use for mode in modes):
         times = "once" if entry.injections_per_cycle == 1 else f"{entry.injections_per_cycle} times"
-        sentences.append(
-            f"Injecting {times} per cycle is no mode that these crank and cam signals allow."
+        yield (
+            "attention",
+            f"Injecting {times} per cycle is no mode that these crank and cam signals allow.",
         )
     if entry.dead_time is None:
-        sentences.append(
-            "No dead time is entered: a middling curve stands in and counts as assumed."
+        yield (
+            "attention",
+            "No dead time is entered: a middling curve stands in and counts as assumed.",
         )
-    return sentences
+
+
+def _power_finding(engine: EngineSpec, power_kw: float, target_kw: float) -> tuple[Level, str]:
+    if power_kw >= target_kw:
+        return (
+            "good",
+            f"They carry about {power_kw:.0f} kW on this fuel, enough for {target_kw:g} kW.",
+        )
+    needed = engine.injectors.flow_cm3_min * target_kw / max(power_kw, 1e-6)
+    return (
+        "attention",
+        f"They carry about {power_kw:.0f} kW on this fuel; {target_kw:g} kW need about "
+        f"{needed:.0f} cm³/min each.",
+    )
 
 
 @dataclass(frozen=True)

@@ -2460,6 +2460,8 @@ export interface components {
          *     driver : DriverJudgement or None
          *     modes : tuple of InjectionMode
          *     judgement : InjectorJudgement
+         *     level : {"good", "attention", "stop"}
+         *         The worst of all that is judged: injectors, report, driver, mode.
          *     sentences : tuple of str
          *         The verdict, the most important first.
          */
@@ -2484,6 +2486,11 @@ export interface components {
             largest_at: string;
             /** Largest Pulse Ms */
             largest_pulse_ms: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "stop";
             /** Modes */
             modes: components["schemas"]["InjectionMode"][];
             /** Power Kw */

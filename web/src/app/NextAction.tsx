@@ -10,7 +10,7 @@ import { inUnits } from './units';
 
 const VERBS: Record<Job['next_action']['kind'], string> = {
     enter: 'Enter the sensors',
-    check: 'Look and check',
+    check: 'Check the sensors',
     record: 'Record a start',
     decide: 'Look and decide',
     mend: 'See what to mend',
@@ -23,7 +23,11 @@ export function NextAction({ trials }: { trials: Trial[] }) {
     const { job } = useJob();
     const { pathname } = useLocation();
     const path = nextActionPath(job, trials);
-    const verb = path.endsWith('/ladder') ? 'Open the ladder' : VERBS[job.next_action.kind];
+    const verb = path.endsWith('/ladder')
+        ? 'Open the ladder'
+        : path.endsWith('/injectors')
+          ? 'Look at the injectors'
+          : VERBS[job.next_action.kind];
     return (
         <Box
             role="region"

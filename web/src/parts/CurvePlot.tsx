@@ -30,10 +30,10 @@ interface Props {
 }
 
 const WIDTH = 560;
-const LEFT = 58;
-const RIGHT = 14;
-const TOP = 14;
-const BOTTOM = 42;
+const LEFT = 66;
+const RIGHT = 26;
+const TOP = 30;
+const BOTTOM = 50;
 
 function niceStep(span: number, wanted: number): number {
     const raw = span / Math.max(1, wanted);
@@ -79,7 +79,7 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
     const y1 = high + pad;
     const px = (x: number) => LEFT + ((x - x0) / (x1 - x0)) * (WIDTH - LEFT - RIGHT);
     const py = (y: number) => height - BOTTOM - ((y - y0) / (y1 - y0)) * (height - TOP - BOTTOM);
-    const xTicks = ticksOf(x0, x1, 7);
+    const xTicks = ticksOf(x0, x1, 6);
     const yTicks = ticksOf(y0, y1, Math.max(3, Math.round(height / 55)));
     const path = (piece: [number, number][]) =>
         piece.map(([x, y], i) => `${i ? 'L' : 'M'}${px(x).toFixed(1)} ${py(y).toFixed(1)}`).join('');
@@ -87,6 +87,14 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
     const faint = 'var(--mui-palette-ink-faint)';
     const rule = 'var(--mui-palette-divider)';
     const stop = 'var(--mui-palette-warning-main)';
+    /** Whether the curve runs through the lower half beside an upright line: its label then stands above. */
+    const isLow = (x: number) => {
+        const nearest = all.reduce<[number, number] | null>(
+            (best, point) => (best === null || Math.abs(point[0] - x) < Math.abs(best[0] - x) ? point : best),
+            null,
+        );
+        return nearest !== null && py(nearest[1]) > height / 2;
+    };
     const named = series.filter(({ name }) => name !== '');
     return (
         <Box component="figure" sx={{ m: 0, minWidth: 0 }}>
@@ -95,12 +103,12 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
                 viewBox={`0 0 ${WIDTH} ${height}`}
                 role="img"
                 aria-label={title}
-                sx={{ width: '100%', display: 'block', '& text': { fontFamily: mono, fontSize: 12.5, fill: 'var(--mui-palette-text-secondary)' } }}
+                sx={{ width: '100%', display: 'block', '& text': { fontFamily: mono, fontSize: 15.5, fill: 'var(--mui-palette-text-secondary)' } }}
             >
                 {xTicks.map((tick) => (
                     <g key={`x${tick}`}>
                         <line x1={px(tick)} x2={px(tick)} y1={TOP} y2={height - BOTTOM} stroke={rule} strokeWidth={0.8} />
-                        <text x={px(tick)} y={height - BOTTOM + 16} textAnchor="middle">
+                        <text x={px(tick)} y={height - BOTTOM + 19} textAnchor="middle">
                             {formatNumber(tick, decimalsFor(xTicks))}
                         </text>
                     </g>
@@ -116,7 +124,7 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
                 <text x={(LEFT + WIDTH - RIGHT) / 2} y={height - 6} textAnchor="middle">
                     {xLabel}
                 </text>
-                <text x={LEFT + 4} y={TOP - 3}>
+                <text x={LEFT - 40} y={TOP - 12}>
                     {yLabel}
                 </text>
                 {xLimits.map(({ at, label }) => (
@@ -124,7 +132,7 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
                         <line x1={px(at)} x2={px(at)} y1={TOP} y2={height - BOTTOM} stroke={stop} strokeWidth={1.6} strokeDasharray="2 3" />
                         <text
                             x={px(at) + (px(at) > WIDTH / 2 ? -5 : 5)}
-                            y={height - BOTTOM - 6}
+                            y={isLow(at) ? TOP + 15 : height - BOTTOM - 7}
                             textAnchor={px(at) > WIDTH / 2 ? 'end' : 'start'}
                             style={{ fill: stop }}
                         >
@@ -135,7 +143,7 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
                 {yLimits.map(({ at, label }) => (
                     <g key={`${label}${at}`}>
                         <line x1={LEFT} x2={WIDTH - RIGHT} y1={py(at)} y2={py(at)} stroke={stop} strokeWidth={1.6} strokeDasharray="2 3" />
-                        <text x={LEFT + 6} y={py(at) - 5} style={{ fill: stop }}>
+                        <text x={WIDTH - RIGHT - 4} y={py(at) - 5} textAnchor="end" style={{ fill: stop }}>
                             {label}
                         </text>
                     </g>

@@ -14,7 +14,7 @@ interface Props {
 
 /** A few computed figures in rows. */
 export function SmallTable({ title, heads, rows, foot, wide = false }: Props) {
-    const cell = { fontFamily: mono, fontSize: wide ? '0.78rem' : '0.86rem', textAlign: 'right', py: 0.25, pl: 0.75, verticalAlign: 'top' } as const;
+    const cell = { fontFamily: mono, fontSize: '0.88rem', textAlign: 'right', py: 0.25, pl: 0.75, verticalAlign: 'top' } as const;
     return (
         <Box sx={{ mb: 2 }}>
             <Typography variant="h3" sx={{ mb: 0.5 }}>
@@ -37,7 +37,7 @@ export function SmallTable({ title, heads, rows, foot, wide = false }: Props) {
                                 <Box
                                     component="td"
                                     key={i}
-                                    sx={wide && i === 0 ? { fontSize: '0.82rem', py: 0.25, lineHeight: 1.2 } : cell}
+                                    sx={wide && i === 0 ? { fontSize: '0.9rem', py: 0.3, lineHeight: 1.2 } : cell}
                                 >
                                     {text}
                                 </Box>

@@ -8,6 +8,7 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
+from django.db import transaction
 from inbetrieb_core.bench import Fault, StartConditions
 from inbetrieb_core.tables import DEFINITIONS
 
@@ -20,12 +21,15 @@ from server.jobs.models import Job
 from server.jobs.services import create_job
 from server.logbook.services import accept, add_trial
 
+from ._demo_hardware import load_hardware
+
 
 class Command(BaseCommand):
     """Create the demo user and jobs unless they are there."""
 
     help = __doc__
 
+    @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
         """Load the scenario once."""
         if User.objects.filter(username=DEMO_USERNAME).exists():
@@ -48,6 +52,7 @@ class Command(BaseCommand):
         )
         if "inherited" in entry:
             self._inherit(job, user, entry["inherited"])
+        load_hardware(job, user, entry)
         for number, start in enumerate(entry["starts"], start=1):
             self._start(job, user, entry["bench"], start, seed=number)
 

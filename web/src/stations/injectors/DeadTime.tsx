@@ -54,7 +54,7 @@ export function DeadTime({ draft, change, sheet, problem }: Props) {
             <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: '1fr', sm: '240px 1fr', lg: '260px minmax(0, 1fr) 250px' }, alignItems: 'start' }}>
                 <Box>
                     <PointGrid
-                        title="As the data sheet has it"
+                        title="Data sheet"
                         columns={columns}
                         rows={rows}
                         onChange={(deadTime) => change({ deadTime })}

@@ -51,7 +51,7 @@ export function FlowReport({ draft, change, sheet, problem }: Props) {
                 </Box>
                 {report ? (
                     <Box>
-                        <Sentences sentences={report.sentences} level={report.level === 'matched' ? 'good' : report.level === 'attention' ? 'attention' : 'stop'} />
+                        <Sentences sentences={report.sentences} level={report.level === 'matched' ? 'good' : 'attention'} />
                         <Box component="table" aria-label="Injectors against their mean" sx={{ borderCollapse: 'collapse', width: '100%', maxWidth: 620, '& td, & th': { py: 0.4, pr: 1.5, textAlign: 'left' } }}>
                             <thead>
                                 <tr>

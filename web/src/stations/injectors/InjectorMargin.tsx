@@ -19,7 +19,7 @@ export function InjectorMargin({ answer }: { answer: Schemas['InjectorSetOut'] |
                 facts={[
                     { name: 'Petrol, as rated', value: answer.rated_petrol_cm3_min, unit: 'cm³/min', decimals: 0 },
                     { name: 'At this rail', value: sheet.rail_cm3_min, unit: 'cm³/min', decimals: 0 },
-                    { name: '', value: sheet.rail_gps, unit: 'g/s', decimals: 2 },
+                    { name: '… as a mass', value: sheet.rail_gps, unit: 'g/s', decimals: 2 },
                     { name: 'Density of the fuel', value: sheet.fuel_density_kg_m3, unit: 'kg/m³', decimals: 0 },
                 ]}
             />

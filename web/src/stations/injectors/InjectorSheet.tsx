@@ -13,7 +13,7 @@ import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { Sentences, type Level } from '../../parts/Sentences';
+import { Sentences } from '../../parts/Sentences';
 import { useComputed } from '../../parts/useComputed';
 import { DeadTime } from './DeadTime';
 import { injectorDraft, injectorsOf, type InjectorDraft } from './draft';
@@ -30,12 +30,6 @@ interface Props {
     proposal: Injectors | null;
     onSaved: () => void;
 }
-
-const LEVELS: Record<Schemas['InjectorJudgement']['level'], Level> = {
-    fits: 'good',
-    attention: 'attention',
-    implausible: 'stop',
-};
 
 /** The injectors fitted, and what follows from them while they are typed. */
 export function InjectorSheet({ hardware, saved, proposal, onSaved }: Props) {
@@ -85,7 +79,7 @@ export function InjectorSheet({ hardware, saved, proposal, onSaved }: Props) {
                     follow in a new revision.
                 </Alert>
             )}
-            {answer && <Sentences sentences={answer.sheet.sentences} level={LEVELS[answer.sheet.judgement.level]} />}
+            {answer && <Sentences sentences={answer.sheet.sentences} level={answer.sheet.level} />}
             {judgement?.level === 'implausible' && (
                 <TextField
                     label="If it is really so, say why; it stays in the record"

@@ -14,7 +14,7 @@ interface Props {
 
 /** Once or twice per cycle, and which mode the signals allow: the consequence in numbers. */
 export function Modes({ sheet, chosen, onChoose }: Props) {
-    const heads = ['Mode', 'Idle, open', 'Dead time', 'Duty', ''];
+    const heads = ['Mode', 'Idle, open', 'Dead time', 'Duty', 'Per cycle'];
     return (
         <Box>
             <Typography variant="h2" sx={{ mb: 0.5 }}>
@@ -35,7 +35,7 @@ export function Modes({ sheet, chosen, onChoose }: Props) {
                         <Box component="tr" key={mode.key} sx={{ opacity: mode.allowed ? 1 : 0.75 }}>
                             <td>
                                 <Typography sx={{ fontSize: '0.93rem', lineHeight: 1.2, textDecoration: mode.allowed ? 'none' : 'line-through' }}>{mode.title}</Typography>
-                                <Typography variant="caption">{mode.sentence}</Typography>
+                                {mode.sentence && <Typography variant="caption">{mode.sentence}</Typography>}
                             </td>
                             <Figure>{`${formatNumber(mode.idle_open_ms, 2)} ms`}</Figure>
                             <Figure>{`${formatNumber(mode.dead_time_share_pct, 0)} %`}</Figure>
@@ -44,11 +44,11 @@ export function Modes({ sheet, chosen, onChoose }: Props) {
                                 {mode.allowed &&
                                     (chosen === mode.injections_per_cycle ? (
                                         <Typography variant="caption" sx={{ color: 'primary.main', fontWeight: 650 }}>
-                                            {mode.injections_per_cycle} per cycle
+                                            in use: {mode.injections_per_cycle}
                                         </Typography>
                                     ) : (
-                                        <Button size="small" onClick={() => onChoose(mode.injections_per_cycle)}>
-                                            Use {mode.injections_per_cycle} per cycle
+                                        <Button size="small" variant="outlined" sx={{ whiteSpace: 'nowrap' }} onClick={() => onChoose(mode.injections_per_cycle)}>
+                                            Use {mode.injections_per_cycle}
                                         </Button>
                                     ))}
                             </td>

@@ -22,7 +22,7 @@ interface Props {
     hardware: Hardware;
     sensors: SensorRow[];
     known: Schemas['Circumstances'];
-    again: boolean;
+    last: Schemas['KeyOnCheckOut'] | undefined;
 }
 
 type Source = 'typed' | 'log' | 'bench';
@@ -36,13 +36,24 @@ const NOTES: Record<string, { label: string; help?: string }> = {
 };
 
 /** Weather and soak, then the readings: typed, from a log, or of the simulated controller. */
-export function KeyOnForm({ hardware, sensors, known, again }: Props) {
+export function KeyOnForm({ hardware, sensors, known, last }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const bench = useQuery(benchQuery);
     const logs = useQuery(logsQuery(job.id));
     const [source, setSource] = useState<Source>('typed');
-    const [around, setAround] = useState<Around>({ altitude_m: known.altitude_m, ethanol_pct: known.ethanol_pct });
+    const [around, setAround] = useState<Around>(() => {
+        // Half an hour later the weather is still the same.
+        const { altitude_m, ethanol_pct, ...before } = { ...known, ...(last?.circumstances as Partial<typeof known>) };
+        return {
+            altitude_m,
+            ethanol_pct,
+            ambient_c: before.ambient_c ?? null,
+            soak_h: before.soak_h ?? null,
+            barometric_kpa: before.barometric_kpa ?? null,
+            meter_v: before.meter_v ?? null,
+        };
+    });
     const [typed, setTyped] = useState<Typed>({});
     const [logId, setLogId] = useState<number | null>(null);
     const [chosenFault, setFault] = useState<string | null>(null);
@@ -89,7 +100,7 @@ export function KeyOnForm({ hardware, sensors, known, again }: Props) {
     return (
         <Box component="section" aria-label="New check">
             <Typography variant="h2" sx={{ mb: 1 }}>
-                {again ? 'Check again' : 'Check now'}
+                {last ? 'Check again' : 'Check now'}
             </Typography>
             <Group title="Around the engine" columns="repeat(5, minmax(0, 1fr))">
                 <QuantityField label="Ambient" unit="°C" value={around.ambient_c} onChange={setCircumstance('ambient_c')} error={problem('ambient_c')} />
@@ -129,7 +140,7 @@ export function KeyOnForm({ hardware, sensors, known, again }: Props) {
                         />
                     ))}
                     {functions.some(({ key }) => key === 'throttle') && (
-                        <QuantityField label="Throttle, pedal on the floor" unit="%" value={typed.throttle?.opened} onChange={setReading('throttle', 'opened')} />
+                        <QuantityField label="Throttle, wide open" unit="%" value={typed.throttle?.opened} onChange={setReading('throttle', 'opened')} />
                     )}
                 </Group>
             )}

@@ -23,12 +23,18 @@ export function KeyOnResult({ check }: { check: KeyOnCheck }) {
     const { job } = useJob();
     const shown = useShown();
     const { result } = check;
+    const worst = result.judgements.find(({ state }) => state === 'fail' || state === 'not_read');
     return (
         <Box sx={{ mb: 3 }}>
             <Sentences
                 sentences={[result.sentence]}
                 level={result.state === 'pass' ? 'good' : result.state === 'suspicious' ? 'attention' : 'stop'}
             />
+            {worst && !check.override_reason && (
+                <Button component={Link} to={`/jobs/${job.id}/sensors/entered/${worst.function}`} variant="outlined" sx={{ mb: 1.5 }}>
+                    Open {worst.title.toLowerCase()}
+                </Button>
+            )}
             {check.override_reason && (
                 <Typography sx={{ mb: 1.5 }}>
                     Overridden by {check.override_by}: {check.override_reason}

@@ -66,7 +66,7 @@ export function KeyOnSheet({ hardware, sensors, keyOn }: Props) {
                 <>
                     <Caution>{FUEL_CAUTION}</Caution>
                     {newest && <KeyOnResult key={newest.number} check={newest} />}
-                    <KeyOnForm hardware={hardware} sensors={sensors} known={keyOn.known} again={newest !== undefined} />
+                    <KeyOnForm hardware={hardware} sensors={sensors} known={keyOn.known} last={newest} />
                 </>
             )}
         </WithMargin>

@@ -160,7 +160,10 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                 <TransferFields draft={draft} definition={definition} change={change} problem={problem} />
                 <Box>
                     {answer ? (
-                        <TransferPlot definition={definition} sheet={answer.sheet} />
+                        <>
+                            <TransferPlot definition={definition} sheet={answer.sheet} />
+                            <WhatIfs definition={definition} sheet={answer.sheet} />
+                        </>
                     ) : (
                         <Typography variant="body2" sx={{ pt: 3 }}>
                             {computed.error && sensor
@@ -185,7 +188,6 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                     saved={isSaved}
                 />
             )}
-            {answer && <WhatIfs definition={definition} sheet={answer.sheet} />}
         </WithMargin>
     );
 }

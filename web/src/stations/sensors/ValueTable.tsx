@@ -92,51 +92,33 @@ export function ValueTable({ definition, signalUnit, rows, hasResistance, chosen
                     {saved ? 'CSV' : 'CSV once saved'}
                 </Button>
             </Stack>
-            <Box sx={{ overflowX: 'auto' }}>
-                <Box component="table" aria-label="Value table" sx={{ borderCollapse: 'collapse', fontFamily: mono, fontSize: '0.88rem' }}>
-                    <tbody>
-                        <Box component="tr">
-                            <HeadCell>{unit}</HeadCell>
-                            {rows.map((row) => (
-                                <Box component="td" key={row.at} sx={{ px: 1, py: 0.5, textAlign: 'right', borderBottom: 1, borderColor: 'divider' }}>
-                                    {formatNumber(row.at, row.at >= 100 ? 0 : row.at >= 10 ? 1 : 2)}
-                                </Box>
-                            ))}
+            <Box role="list" aria-label="Value table" sx={{ display: 'flex', flexWrap: 'wrap', borderTop: 1, borderLeft: 1, borderColor: 'divider' }}>
+                {rows.map((row) => (
+                    <Box
+                        role="listitem"
+                        key={row.at}
+                        title={row.extrapolated ? 'extrapolated: beyond the entered data' : undefined}
+                        sx={{ minWidth: 84, px: 1, py: 0.4, textAlign: 'right', fontFamily: mono, borderRight: 1, borderBottom: 1, borderColor: 'divider' }}
+                    >
+                        <Box sx={{ fontSize: '0.82rem', color: 'text.secondary' }}>
+                            {formatNumber(row.at, row.at >= 100 ? 0 : row.at >= 10 ? 1 : 2)} {unit}
                         </Box>
-                        <Box component="tr">
-                            <HeadCell>{readingUnit}</HeadCell>
-                            {rows.map((row) => (
-                                <Box
-                                    component="td"
-                                    key={row.at}
-                                    title={row.extrapolated ? 'extrapolated: beyond the entered data' : undefined}
-                                    sx={{
-                                        px: 1,
-                                        py: 0.5,
-                                        textAlign: 'right',
-                                        fontStyle: row.extrapolated ? 'italic' : 'normal',
-                                        color: row.extrapolated ? 'warning.main' : 'text.primary',
-                                        fontWeight: row.extrapolated ? 400 : 600,
-                                    }}
-                                >
-                                    {shown(row.value)}
-                                </Box>
-                            ))}
+                        <Box
+                            sx={{
+                                fontStyle: row.extrapolated ? 'italic' : 'normal',
+                                color: row.extrapolated ? 'warning.main' : 'text.primary',
+                                fontWeight: row.extrapolated ? 400 : 600,
+                            }}
+                        >
+                            {shown(row.value)}
+                            {readingUnit === 'lambda' ? '' : ` ${readingUnit}`}
                         </Box>
-                    </tbody>
-                </Box>
+                    </Box>
+                ))}
             </Box>
             {rows.some((row) => row.extrapolated) && (
                 <Typography variant="caption">Italics: extrapolated beyond the entered data.</Typography>
             )}
-        </Box>
-    );
-}
-
-function HeadCell({ children }: { children: string }) {
-    return (
-        <Box component="th" scope="row" sx={{ pr: 1.5, textAlign: 'left', fontWeight: 600, color: 'text.secondary', position: 'sticky', left: 0, bgcolor: 'background.default' }}>
-            {children}
         </Box>
     );
 }
