@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .entry import SensorEntry
+from .entry import SensorEntry, full_signal_v
 from .library import LIBRARY
 from .sheet import USUAL_PULL_UPS_OHM, rail_readings
 from .thermistor import Thermistor, divider_v
@@ -116,10 +116,21 @@ def explain_pressure(
     look = ("the transfer that is entered", "sensor supply and ground", "a blocked hose")
     if abs(reading_kpa * _PSI_KPA - true_kpa) <= 2.0 * _SAME_PRESSURE_KPA:
         return "the reading is in psi.", ("the unit of the transfer",)
+    lowest, highest = (None, None) if sensor is None else _ends(sensor)
     if abs(reading_kpa) <= 3.0:
         return (
             "it reads gauge pressure, or the signal is at ground.",
             ("the transfer: it must be absolute", "signal wire and supply"),
+        )
+    if lowest is not None and reading_kpa <= lowest + _SAME_PRESSURE_KPA:
+        return "the lowest it can show: the signal is at ground, or there is no supply.", (
+            "supply of the sensor",
+            "signal wire",
+        )
+    if highest is not None and reading_kpa >= highest - _SAME_PRESSURE_KPA:
+        return "the highest it can show: the sensor's ground is open.", (
+            "sensor ground",
+            "signal wire, for a short to supply",
         )
     if sensor is not None:
         volts = sensor.made().signal(reading_kpa)
@@ -132,6 +143,13 @@ def explain_pressure(
                     ("which sensor is fitted", "the transfer that is entered"),
                 )
     return "offset or slope is wrong, or the manifold is not at rest.", look
+
+
+def _ends(sensor: SensorEntry) -> tuple[float, float]:
+    """Return the lowest and highest reading that the controller can show. [unit of the function]"""
+    transfer, definition = sensor.made(), sensor.definition
+    ends = sorted(transfer.value(volts) for volts in (0.0, full_signal_v(sensor.function)))
+    return max(definition.lower, ends[0]), min(definition.upper, ends[1])
 
 
 def explain_throttle(closed_pct: float, open_pct: float | None) -> Explanation:

@@ -17,6 +17,7 @@ from .diagnosis import (
 )
 from .entry import SensorEntry
 from .functions import FUNCTIONS, SensorFunction
+from .ground import name_shared_ground
 
 State = Literal["pass", "suspicious", "fail", "not_read"]
 
@@ -208,6 +209,7 @@ def check_key_on(
             continue
         reading = readings.get(key, KeyOnReading(None))
         judgements.append(_judge(definition, entered.get(key), reading, circumstances, readings))
+    judgements = name_shared_ground(judgements, entered)
     return KeyOnResult(_whole_state(judgements), _whole_sentence(judgements), tuple(judgements))
 
 
