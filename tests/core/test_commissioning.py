@@ -1,7 +1,16 @@
 """The order of work: always exactly one next action."""
 
+from dataclasses import replace
+
 from django.test import SimpleTestCase
-from inbetrieb_core.commissioning import STATIONS, TrialFact, next_action
+from inbetrieb_core.commissioning import (
+    STATIONS,
+    KeyOnFact,
+    TrialFact,
+    injector_gate,
+    next_action,
+    sensor_gate,
+)
 
 
 def fact(
@@ -43,4 +52,42 @@ class NextActionTests(SimpleTestCase):
 
     def test_stations_are_numbered_through(self):
         self.assertEqual([station.number for station in STATIONS], list(range(1, 14)))
-        self.assertEqual({s.key for s in STATIONS if s.built}, {"ladder", "trial"})
+        self.assertEqual(
+            {s.key for s in STATIONS if s.built}, {"sensors", "injectors", "ladder", "trial"}
+        )
+
+
+class GateTests(SimpleTestCase):
+    FAILED = KeyOnFact("fail", "Coolant temperature reads 37 °C.", overridden=False, stale=False)
+
+    def test_the_first_start_waits_for_the_sensors(self):
+        none, entered = sensor_gate(0, None), sensor_gate(4, None)
+        self.assertEqual((none.kind, entered.kind), ("enter", "check"))
+        for gate in (none, entered):
+            self.assertFalse(gate.is_open)
+            action = next_action([], 1, [gate])
+            self.assertEqual((action.kind, action.station), (gate.kind, "sensors"))
+            # A job that runs already is not sent back by work that was never asked of it.
+            self.assertNotEqual(next_action([fact()], 1, [gate]).station, "sensors")
+
+    def test_a_failed_check_comes_before_everything_until_overridden(self):
+        gate = sensor_gate(4, self.FAILED)
+        self.assertTrue(gate.is_refused)
+        self.assertIn("37 °C", next_action([fact()], 1, [gate]).sentence)
+        self.assertTrue(sensor_gate(4, replace(self.FAILED, stale=True)).is_refused)
+        opened = sensor_gate(4, replace(self.FAILED, overridden=True))
+        self.assertEqual((opened.is_open, opened.closed_until), (True, ""))
+
+    def test_a_sensor_changed_after_a_good_check_asks_for_another(self):
+        good = KeyOnFact("pass", "Every sensor reads what it should.", False, False)
+        self.assertTrue(sensor_gate(4, good).is_open)
+        self.assertTrue(sensor_gate(4, replace(good, state="suspicious")).is_open)
+        stale = sensor_gate(4, replace(good, stale=True))
+        self.assertEqual((stale.is_open, stale.is_refused), (False, False))
+
+    def test_implausible_injectors_need_a_reason(self):
+        closed = injector_gate("implausible", ["Far too small."], "  ")
+        self.assertIn("Far too small.", next_action([], 1, [closed]).sentence)
+        self.assertEqual(next_action([], 1, [closed]).station, "injectors")
+        self.assertTrue(injector_gate("implausible", ["Far too small."], "a test rig").is_open)
+        self.assertTrue(injector_gate("attention", [], "").is_open)

@@ -10,6 +10,7 @@ from server.accounts.models import ApiToken
 from server.accounts.services import register
 
 from .base import PASSWORD, ApiTestCase
+from .parts import COOLANT, INJECTORS, PAIRS, SUPPLY
 
 
 class OwnershipTests(ApiTestCase):
@@ -32,6 +33,19 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/calibration/restore": {"revision": 1, "based_on": 1},
             "/jobs/{job_id}/trials": {"log_id": log},
             "/jobs/{job_id}/bench/starts": {"coolant_c": 20},
+            "/jobs/{job_id}/bench/key-on": {},
+            "/jobs/{job_id}/bench/held": {},
+            "/jobs/{job_id}/sensors": {"sensor": COOLANT},
+            "/jobs/{job_id}/agreement": {"pairs": PAIRS},
+            "/jobs/{job_id}/agreement/preview": {"pairs": PAIRS},
+            "/jobs/{job_id}/key-on": {"readings": {"coolant": {"value": 12}}},
+            "/jobs/{job_id}/key-on/{number}/override": {"reason": "because it is so"},
+            "/jobs/{job_id}/injectors": {"injectors": INJECTORS},
+            "/jobs/{job_id}/injectors/preview": {"injectors": INJECTORS},
+            "/jobs/{job_id}/injectors/infer": {"log_id": log},
+            "/jobs/{job_id}/supply": {"supply": SUPPLY},
+            "/jobs/{job_id}/supply/preview": {"supply": SUPPLY},
+            "/jobs/{job_id}/supply/prime": {"log_id": log},
             "/jobs/{job_id}/trials/{trial_id}/accept": {},
             "/jobs/{job_id}/trials/{trial_id}/decline": {},
         }
@@ -43,7 +57,9 @@ class OwnershipTests(ApiTestCase):
                 client.force_login(self.stranger)
             for method, path in self.addresses():
                 with self.subTest(user=user, method=method, path=path):
-                    real = path.format(job_id=job, log_id=log, trial_id=trial)
+                    real = path.format(
+                        job_id=job, log_id=log, trial_id=trial, function="coolant", number=1
+                    )
                     if path.endswith("/diff"):
                         real += "?first=1&second=1"
                     kind = {}
@@ -58,7 +74,7 @@ class OwnershipTests(ApiTestCase):
                     response = getattr(client, method)(f"/api{real}", **kind)
                     self.assertEqual(response.status_code, expected, response.content[:200])
                     seen += 1
-        self.assertGreater(seen, 30)
+        self.assertGreater(seen, 70)
         self.assertEqual(self.client.get(f"/api/jobs/{job}").status_code, 200)
 
     def test_lists_hold_only_the_own_workshops_jobs(self):

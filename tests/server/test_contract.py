@@ -59,4 +59,4 @@ class DemoDataTests(TestCase):
         client.force_login(User.objects.get(username="demo"))
         jobs = client.get("/api/jobs").json()
         self.assertEqual(len(jobs), 3)
-        self.assertEqual({job["next_action"]["kind"] for job in jobs}, {"decide", "mend", "record"})
+        self.assertEqual({job["next_action"]["kind"] for job in jobs}, {"decide", "mend", "check"})

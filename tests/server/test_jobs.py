@@ -10,7 +10,9 @@ class CreateTests(ApiTestCase):
     def test_a_job_comes_with_revision_one_and_its_next_action(self):
         job = self.make_job(note="will not start")
         self.assertEqual((job["revision"], job["trials"]), (1, 0))
-        self.assertEqual(job["next_action"]["kind"], "record")
+        self.assertEqual(
+            (job["next_action"]["kind"], job["next_action"]["station"]), ("enter", "sensors")
+        )
         self.assertEqual(job["judgement"]["level"], "fits")
         self.assertEqual(self.get("/jobs")[0]["id"], job["id"])
 

@@ -34,8 +34,10 @@ class LogTests(ApiTestCase):
 
     def test_an_odd_file_is_understood_and_explained(self):
         log = self.upload(self.job, ODD)
-        self.assertEqual([c["name"] for c in log["channels"]], ["time_s", "rpm", "coolant_c"])
-        self.assertEqual([use["column"] for use in log["ignored"]], ["Öldruck", "Spalte X"])
+        self.assertEqual(
+            [c["name"] for c in log["channels"]], ["time_s", "rpm", "coolant_c", "oil_pressure_kpa"]
+        )
+        self.assertEqual([use["column"] for use in log["ignored"]], ["Spalte X"])
         self.assertTrue(all(use["reason"] for use in log["uses"]))
         self.assertAlmostEqual(log["duration_s"], 9.96, places=2)
         self.assertAlmostEqual(log["rate_hz"], 25.0, places=2)

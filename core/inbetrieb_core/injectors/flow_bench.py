@@ -131,7 +131,13 @@ def _refuse_bad(flows: np.ndarray, count: int, needs_pct: Sequence[float] | None
             )
         )
     elif not (np.isfinite(flows).all() and (flows > 0.0).all()):
-        problems.append(FieldProblem("report.flows", "Every flow must be above 0."))
+        bad = int(np.flatnonzero(~(np.isfinite(flows) & (flows > 0.0)))[0])
+        problems.append(
+            FieldProblem(
+                "report.flows",
+                f"Injector {bad + 1} is given as {flows[bad]:g}: every flow must be above 0.",
+            )
+        )
     elif flows.max() > 3.0 * flows.min():
         problems.append(
             FieldProblem(
@@ -148,8 +154,12 @@ def _refuse_bad(flows: np.ndarray, count: int, needs_pct: Sequence[float] | None
                 )
             )
         elif not ((needs > 50.0) & (needs < 200.0)).all():
+            bad = int(np.flatnonzero(~((needs > 50.0) & (needs < 200.0)))[0])
             problems.append(
-                FieldProblem("report.needs_pct", "A cylinder's need is given around 100 %.")
+                FieldProblem(
+                    "report.needs_pct",
+                    f"Cylinder {bad + 1} is given a need of {needs[bad]:g} %: it lies around 100 %.",
+                )
             )
     if problems:
         raise InputRefused(problems)

@@ -113,8 +113,12 @@ def _fit_rise(times: np.ndarray, pressures: np.ndarray) -> tuple[float, float, f
         shape = 1.0 - np.exp(-times / math.exp(float(log_tau)))
         return np.asarray(first + (final - first) * shape - pressures)
 
-    guess = [float(pressures.max()), math.log(max(float(times[-1]) / 4.0, 0.05)), start]
-    final, log_tau, first = least_squares(misfit, guess, loss="soft_l1", f_scale=5.0).x
+    most = float(pressures.max())
+    reached = times[pressures >= start + (1.0 - math.exp(-1.0)) * (most - start)]
+    guess = [most, math.log(max(float(reached[0]), 0.02)), start]
+    # A few odd readings must not turn the fit, but the rise itself must not count as odd.
+    scale = max(5.0, 0.05 * most)
+    final, log_tau, first = least_squares(misfit, guess, loss="soft_l1", f_scale=scale).x
     return float(final), math.exp(float(log_tau)), float(first)
 
 

@@ -11,6 +11,8 @@ from scipy.optimize import brentq
 
 from ..errors import FieldProblem, InputRefused
 
+_MOST_READINGS = 200
+
 
 @dataclass(frozen=True)
 class PumpFlow:
@@ -39,6 +41,7 @@ class PumpCurve:
     readings: tuple[PumpFlow, ...]
 
     def __post_init__(self) -> None:
+        _check_rows(self.readings)
         curves = {}
         for volt in sorted({r.voltage_v for r in self.readings}):
             curves[volt] = _curve([r for r in self.readings if r.voltage_v == volt], volt)
@@ -107,7 +110,9 @@ def _refused(sentence: str) -> InputRefused:
     return InputRefused([FieldProblem("pump.readings", sentence)])
 
 
-def _curve(rows: Sequence[PumpFlow], volt: float) -> _PressureCurve:
+def _check_rows(rows: Sequence[PumpFlow]) -> None:
+    if len(rows) > _MOST_READINGS:
+        raise _refused(f"At most {_MOST_READINGS} readings of a pump can be entered.")
     for row in rows:
         if not (
             4.0 <= row.voltage_v <= 20.0
@@ -121,6 +126,9 @@ def _curve(rows: Sequence[PumpFlow], volt: float) -> _PressureCurve:
                 f"{row.voltage_v:g} V, {row.pressure_kpa:g} kPa, {row.flow_l_h:g} l/h is no "
                 f"reading of a fuel pump.{hint}"
             )
+
+
+def _curve(rows: Sequence[PumpFlow], volt: float) -> _PressureCurve:
     ordered = sorted(rows, key=lambda r: r.pressure_kpa)
     if len(ordered) < 2:
         raise _refused(f"At {volt:g} V at least two pressures are needed.")

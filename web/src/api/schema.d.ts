@@ -2220,7 +2220,7 @@ export interface components {
          *     duty_at_limit_pct : float or None
          *         Highest duty; None where the rail cannot push against the boost. [%]
          *     sentence : str
-         *         What it means.
+         *         What speaks against it; empty if nothing does.
          */
         InjectionMode: {
             /** Allowed */

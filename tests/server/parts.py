@@ -1,0 +1,57 @@
+"""Parts for tests, invented, as they travel."""
+
+COOLANT = {
+    "function": "coolant",
+    "name": "Sender in the housing",
+    "transfer": {
+        "kind": "thermistor",
+        "pull_up_ohm": 2490,
+        "points": [[-20, 15460], [20, 2500], [100, 186]],
+    },
+    "provenance": "measured",
+}
+MAP = {
+    "function": "manifold_pressure",
+    "name": "Plenum",
+    "transfer": {"kind": "linear", "points": [[0.4, 20], [4.65, 250]]},
+    "provenance": "data_sheet",
+}
+INTAKE = {**COOLANT, "function": "intake_air", "name": "Air"}
+THROTTLE = {
+    "function": "throttle",
+    "name": "Pot",
+    "transfer": {"kind": "linear", "points": [[0.6, 0], [4.2, 100]]},
+}
+WIDEBAND = {
+    "function": "wideband",
+    "name": "Gauge with output",
+    "transfer": {"kind": "linear", "points": [[0, 0.68], [5, 1.36]]},
+}
+PRESSURE = {
+    "function": "fuel_pressure",
+    "name": "Rail",
+    "transfer": {"kind": "linear", "points": [[0.5, 0], [4.5, 1000]]},
+}
+BATTERY = {
+    "function": "battery",
+    "name": "Own input",
+    "transfer": {"kind": "linear", "points": [[0, 0], [20, 20]]},
+}
+SENSORS = [THROTTLE, MAP, COOLANT, INTAKE, WIDEBAND, PRESSURE, BATTERY]
+PAIRS = [[0.8, 0.79], [0.9, 0.885], [1.0, 0.985], [1.1, 1.09], [1.2, 1.185]]
+INJECTORS = {
+    "name": "Four of a kind",
+    "count": 4,
+    "flow": 390,
+    "dead_time": {"voltage_v": [8, 12, 14], "dead_time_ms": [[2.4, 1.2, 0.9]]},
+    "provenance": "data_sheet",
+}
+SUPPLY = {
+    "name": "In the tank",
+    "readings": [
+        {"voltage_v": 13.5, "pressure_kpa": 200, "flow_l_h": 134},
+        {"voltage_v": 13.5, "pressure_kpa": 300, "flow_l_h": 120},
+        {"voltage_v": 13.5, "pressure_kpa": 400, "flow_l_h": 104},
+    ],
+    "provenance": "data_sheet",
+}
