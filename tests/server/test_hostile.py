@@ -12,6 +12,7 @@ from server.jobs.models import Job
 from server.logbook.models import Decision, Trial
 
 from .base import FOUR, ApiTestCase
+from .parts import COOLANT, INJECTORS, SENSORS, SUPPLY
 
 values = st.recursive(
     st.none()
@@ -55,6 +56,8 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
             f"/api{path}", json.dumps(body), content_type="application/json"
         )
         self.assertLess(response.status_code, 500, (path, body, response.content))
+        # Infinity and NaN are no JSON: a browser could not read the answer.
+        json.loads(response.content, parse_constant=self.fail)
         if response.status_code >= 400:
             self.assert_problem(response.json())
             self.assertGreater(len(response.json()["detail"]), 5)
@@ -123,6 +126,124 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
         self.send(f"/jobs/{self.job}/units", {"units": body})
 
     @quick
+    @given(
+        st.sampled_from(SENSORS),
+        bodies(
+            "function", "name", "transfer", "provenance", "adc_bits", "capacity_l", "freeze_rpm"
+        ),
+        bodies("kind", "points", "slope", "offset", "pull_up_ohm", "beta_k", "supply_v"),
+        bodies("of", "axis"),
+    )
+    def test_sensors(self, sensor, changes, transfer, more):
+        sensor = {**sensor, "transfer": {**sensor["transfer"], **transfer}, **changes}
+        self.send(f"/jobs/{self.job}/sensors", {"sensor": sensor})
+        self.send("/sensors/preview", {"sensor": sensor, **more})
+        self.send("/library", {"sensor": sensor})
+
+    @quick
+    @given(
+        st.lists(st.lists(st.floats(allow_nan=False), min_size=2, max_size=2), max_size=6),
+        st.sampled_from(["thermistor", "table", "linear", "frequency"]),
+        st.floats(allow_nan=False),
+        st.sampled_from([s["function"] for s in SENSORS]),
+    )
+    def test_sensors_of_any_size(self, points, kind, pull_up, function):
+        transfer = {"kind": kind, "points": points}
+        if kind == "thermistor":
+            transfer["pull_up_ohm"] = pull_up
+        self.send(
+            "/sensors/preview",
+            {"sensor": {"function": function, "name": "x", "transfer": transfer}},
+        )
+
+    @quick
+    @given(
+        st.dictionaries(
+            st.sampled_from([s["function"] for s in SENSORS]) | st.text(max_size=4),
+            values,
+            max_size=4,
+        ),
+        bodies("ambient_c", "barometric_kpa", "altitude_m", "soak_h", "meter_v", "ethanol_pct"),
+        bodies("faults", "seed"),
+    )
+    def test_key_on(self, readings, around, bench):
+        self.send(f"/jobs/{self.job}/sensors", {"sensor": COOLANT})
+        self.send(f"/jobs/{self.job}/key-on", {"readings": readings, "circumstances": around})
+        self.send(f"/jobs/{self.job}/bench/key-on", {"circumstances": around, **bench})
+        self.send(f"/jobs/{self.job}/key-on/1/override", {"reason": around})
+
+    @quick
+    @given(
+        bodies(
+            *INJECTORS,
+            "flow_unit",
+            "fluid",
+            "rated_pressure_kpa",
+            "report",
+            "resistance_ohm",
+            "driver",
+            "signals",
+        ),
+        bodies(
+            *SUPPLY,
+            "regulator",
+            "rail_pressure_kpa",
+            "line_loss_kpa",
+            "voltage_v",
+            "prime",
+            "decay",
+        ),
+    )
+    def test_injectors_and_supply(self, injectors, supply):
+        for kind, body in (
+            ("injectors", {**INJECTORS, **injectors}),
+            ("supply", {**SUPPLY, **supply}),
+        ):
+            self.send(f"/jobs/{self.job}/{kind}/preview", {kind: body})
+            self.send(f"/jobs/{self.job}/{kind}", {kind: body})
+
+    @quick
+    @given(
+        st.sampled_from(
+            ["flow", "rated_pressure_kpa", "resistance_ohm", "smallest_open_ms", "target_power_kw"]
+        ),
+        st.floats(allow_nan=False),
+        st.lists(st.tuples(st.floats(allow_nan=False), st.floats(allow_nan=False)), max_size=5),
+    )
+    def test_injectors_and_supply_of_any_size(self, field, number, pairs):
+        self.send(
+            f"/jobs/{self.job}/injectors/preview", {"injectors": {**INJECTORS, field: number}}
+        )
+        dead = {"voltage_v": [p[0] for p in pairs], "dead_time_ms": [[p[1] for p in pairs]]}
+        self.send(
+            f"/jobs/{self.job}/injectors/preview", {"injectors": {**INJECTORS, "dead_time": dead}}
+        )
+        self.send(
+            f"/jobs/{self.job}/supply/preview",
+            {"supply": {**SUPPLY, "prime": pairs, "decay": pairs}},
+        )
+        rows = [{"voltage_v": 13.5, "pressure_kpa": p, "flow_l_h": q} for p, q in pairs]
+        self.send(f"/jobs/{self.job}/supply/preview", {"supply": {**SUPPLY, "readings": rows}})
+
+    @quick
+    @given(
+        bodies(
+            "lambda_measured", "lambda_target", "pulse_ms", "battery_v", "trim_pct", "pressure_kpa"
+        ),
+        st.lists(st.lists(st.floats(allow_nan=False), max_size=3), max_size=5),
+        st.text(max_size=60),
+        bodies("closed_v", "open_v", "dead_zone_pct", "signal_hz", "rpm", "last_pct"),
+    )
+    def test_small_sheets(self, point, pairs, text, numbers):
+        good = {"lambda_measured": 1.0, "lambda_target": 1.0, "pulse_ms": 3.0, "battery_v": 14.0}
+        self.send(f"/jobs/{self.job}/injectors/infer", {"points": [{**good, **point}]})
+        self.send(f"/jobs/{self.job}/agreement/preview", {"pairs": pairs})
+        self.send(f"/jobs/{self.job}/agreement", {"pairs": pairs})
+        self.send("/pasted", {"purpose": "resistance", "text": text})
+        self.send("/throttle-capture", {"closed_v": 0.5, "open_v": 4.5, **numbers})
+        self.send("/ethanol-share", {"signal_hz": 90, **numbers})
+
+    @quick
     @given(st.text(max_size=40), st.binary(max_size=80))
     def test_uploads_and_mappings(self, mapping, data):
         for path in ("logs", "logs/preview", "import"):
@@ -141,6 +262,8 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
             f"/jobs/{self.job}/calibration?revision={number}",
             f"/jobs/{self.job}/calibration/diff?first={number}&second=1",
             f"/jobs/{self.job}/export?format=csv&revision={number}",
+            f"/jobs/{self.job}/sensors/coolant/table.csv?axis={number}",
+            f"/jobs/{self.job}/sensors/{number}/versions",
         ):
             self.assertLess(self.client.get(f"/api{path}").status_code, 500, path)
         response = self.client.get(f"/api/jobs/{self.job}/export", {"format": text})
