@@ -12,7 +12,10 @@ from .quantities import linear_conversion, recognise_unit, written_unit
 
 LARGEST_TEXT = 200_000
 MOST_ROWS = 2000
-_CELL = re.compile(r"^([+\-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*(\D.*)?$")
+#: A number, and perhaps its unit; whatever parts columns is no unit.
+_CELL = re.compile(
+    r"^([+\-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s;|,][^;|,\t]{0,20})?$"
+)
 
 
 @dataclass(frozen=True)

@@ -46,7 +46,12 @@ class ReadTests(SimpleTestCase):
         self.assertIn("Not used: No, Remark.", found.sentences)
 
     def test_a_numbering_column_is_not_data(self):
-        self.assertEqual(rows("1\t400\n2\t404\n3\t380", "flows"), ((400.0,), (404.0,), (380.0,)))
+        wanted = ((400.0,), (404.0,), (380.0,))
+        for mark in ("\t", ";", " ", "|"):
+            for head in ("", f"Injector{mark}Flow\n"):
+                text = head + f"1{mark}400\n2{mark}404\n3{mark}380"
+                with self.subTest(text):
+                    self.assertEqual(rows(text, "flows"), wanted)
 
     def test_rows_without_numbers_are_passed_over_and_said(self):
         found = read_pasted("0\t5896\nabout\t2500\n40\t1175", PURPOSES["resistance"])

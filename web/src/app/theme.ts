@@ -57,6 +57,9 @@ export const theme = createTheme({
         MuiButtonBase: { defaultProps: { disableRipple: true } },
         MuiPaper: { defaultProps: { elevation: 0 } },
         MuiTooltip: { defaultProps: { arrow: true, enterDelay: 300, describeChild: true } },
+        MuiToggleButton: {
+            styleOverrides: { root: { color: 'var(--mui-palette-text-primary)' } },
+        },
         MuiTextField: { defaultProps: { size: 'small' } },
         MuiSelect: { defaultProps: { size: 'small' } },
     },

@@ -55,7 +55,7 @@ export function PointGrid({ title, columns, rows, onChange, purpose, error, fixe
     return (
         <Box role="group" aria-label={title} sx={{ minWidth: 0 }}>
             <Stack direction="row" sx={{ alignItems: 'baseline', mb: 0.5, gap: 1 }}>
-                <Typography variant="h3" sx={{ flex: 1 }}>
+                <Typography variant="h3" component="div" sx={{ flex: 1 }}>
                     {title}
                 </Typography>
                 {purpose && (

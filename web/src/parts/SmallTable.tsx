@@ -17,7 +17,7 @@ export function SmallTable({ title, heads, rows, foot, wide = false }: Props) {
     const cell = { fontFamily: mono, fontSize: '0.88rem', textAlign: 'right', py: 0.25, pl: 0.75, verticalAlign: 'top' } as const;
     return (
         <Box sx={{ mb: 2 }}>
-            <Typography variant="h3" sx={{ mb: 0.5 }}>
+            <Typography variant="h3" component="div" sx={{ mb: 0.5 }}>
                 {title}
             </Typography>
             <Box component="table" aria-label={title} sx={{ borderCollapse: 'collapse', width: '100%' }}>
