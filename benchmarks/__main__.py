@@ -119,6 +119,32 @@ def bench_requests() -> None:
         "first load of the ladder: all its requests one after the other, p95",
         p95(lambda: [client.get(path) for path in ladder], 20),
     )
+    coolant = next(
+        row for row in client.get(f"/api/jobs/{job}/sensors").json() if row["function"] == "coolant"
+    )
+    for name, path, body in (
+        ("POST sensor preview", "/api/sensors/preview", {"sensor": coolant["sensor"]}),
+        (
+            "POST injectors preview",
+            f"/api/jobs/{job}/injectors/preview",
+            {"injectors": client.get(f"/api/jobs/{job}/injectors").json()["injectors"]},
+        ),
+        (
+            "POST supply preview",
+            f"/api/jobs/{job}/supply/preview",
+            {"supply": client.get(f"/api/jobs/{job}/supply").json()["supply"]},
+        ),
+        (
+            "POST key-on check, typed",
+            f"/api/jobs/{job}/key-on",
+            {"readings": {"coolant": {"value": 12.0}}},
+        ),
+    ):
+        line(
+            f"{name}, p95",
+            p95(lambda p=path, b=body: client.post(p, b, content_type="application/json"), 40),
+            "as you type: under 100 ms",
+        )
     line("GET calibration, p95", p95(lambda: client.get(f"/api/jobs/{job}/calibration")))
     line(
         "POST trial (log already there), p95",

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Literal
 
 from .air import standard_pressure_kpa
+from .bounds import out_of_bounds
 from .errors import FieldProblem, InputRefused
 from .fuel import Fuel
 from .injectors import (
@@ -241,14 +241,9 @@ def _range_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
         if value is None:
             continue
         number = float(value)  # type: ignore[arg-type]
-        if not (math.isfinite(number) and lower <= number <= upper):
-            hint = ""
-            if path.endswith("pressure_kpa") and 0 < number < lower:
-                hint = f" If {number:g} is psi, enter {number * 6.894757:.0f} kPa."
-                if number < 8.0:
-                    hint = f" If {number:g} is bar, enter {number * 100.0:.0f} kPa."
-            bounds = f"{lower:g} and {upper:g} {unit}".rstrip()
-            yield FieldProblem(path, f"{name} must be between {bounds}, not {number:g}.{hint}")
+        problem = out_of_bounds(path, number, lower, upper, unit, name)
+        if problem is not None:
+            yield problem
     if spec.torque_peak_rpm >= spec.rev_limit_rpm:
         yield FieldProblem("torque_peak_rpm", "The torque peak must lie below the rev limit.")
     if spec.induction == "natural" and spec.boost_kpa > 0:

@@ -22,6 +22,8 @@ if TYPE_CHECKING:
 FloatArray = NDArray[np.float64]
 
 ZERO_CELSIUS_K = 273.15
+#: One pound-force per square inch. [kPa]
+PSI_KPA = 6.894757293168
 
 #: dimension -> {pint unit: spellings met in logs, tables and forms, in lower case}
 _SPELLINGS: dict[str, dict[str, tuple[str, ...]]] = {

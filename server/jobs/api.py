@@ -20,6 +20,7 @@ from server.hardware.gates import gates_of
 from . import services, units
 from .engine_data import EngineIn, engine_spec, spec_of
 from .models import Job
+from .units import Conversion
 
 router = Router(tags=["jobs"])
 
@@ -135,7 +136,10 @@ class VocabularyOut(Schema):
     axes: list[AxisDefinitionOut]
     provenance: list[str]
     rules: list[RuleOut] = Field(description="in the order in which they are asked")
-    units: dict[str, list[str]]
+    units: dict[str, list[str]] = Field(description="the first of each is the canonical one")
+    conversions: dict[str, dict[str, Conversion]] = Field(
+        description="dimension, shown unit: how a canonical value is shown"
+    )
 
 
 def job_out(job: Job) -> JobOut:
@@ -191,6 +195,7 @@ def vocabulary(request: SignedInRequest) -> VocabularyOut:
         axes=[AxisDefinitionOut(**asdict(axis)) for axis in AXES.values()],
         provenance=list(KINDS),
         rules=_rules(),
+        conversions=units.CONVERSIONS,
         units={dimension: list(choices) for dimension, choices in units.CHOICES.items()},
     )
 

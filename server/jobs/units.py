@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.fuel import PETROL_KG_M3
+from inbetrieb_core.injectors import pounds_per_hour
 from inbetrieb_core.logs.mapping import PETROL_GAUGE_AFR
 from inbetrieb_core.quantities import linear_conversion, recognise_unit
 
@@ -33,6 +37,34 @@ def checked(units: dict[str, str]) -> dict[str, str]:
     return {**DEFAULT, **units}
 
 
+@dataclass(frozen=True)
+class Conversion:
+    """How a canonical value is shown: value · factor + offset, both in units of the shown one."""
+
+    factor: float
+    offset: float
+
+
+def conversion(unit: str, chosen: str) -> Conversion:
+    """Return how a canonical unit is shown in another one that is offered for it."""
+    if chosen == unit:
+        return Conversion(1.0, 0.0)
+    if chosen == "AFR":
+        return Conversion(PETROL_GAUGE_AFR, 0.0)
+    if chosen == "lb/h":  # a flow of injectors is rated with petrol unless something else is said
+        return Conversion(pounds_per_hour(1.0, PETROL_KG_M3), 0.0)
+    known, wanted = recognise_unit(unit), recognise_unit(chosen)
+    assert known and wanted  # every other offered unit is in the table
+    return Conversion(*linear_conversion(known[1], wanted[1]))
+
+
+#: dimension -> shown unit -> conversion from the canonical one.
+CONVERSIONS: dict[str, dict[str, Conversion]] = {
+    dimension: {chosen: conversion(choices[0], chosen) for chosen in choices}
+    for dimension, choices in CHOICES.items()
+}
+
+
 def shown(value: float, unit: str, units: dict[str, str]) -> tuple[str, float]:
     """Return (unit, value) as a job shows them; a unit without a choice stays as it is.
 
@@ -46,12 +78,8 @@ def shown(value: float, unit: str, units: dict[str, str]) -> tuple[str, float]:
         Display units of the job.
     """
     dimension = next((d for d, choices in CHOICES.items() if choices[0] == unit), None)
-    chosen = unit if dimension is None else units.get(dimension, unit)
-    if chosen == unit:
+    if dimension is None:
         return unit, value
-    if chosen == "AFR":
-        return chosen, value * PETROL_GAUGE_AFR
-    known, wanted = recognise_unit(unit), recognise_unit(chosen)
-    assert known and wanted  # every offered unit is in the table
-    factor, offset = linear_conversion(known[1], wanted[1])
-    return chosen, value * factor + offset
+    chosen = units.get(dimension, unit)
+    how = CONVERSIONS[dimension][chosen]
+    return chosen, value * how.factor + how.offset

@@ -34,6 +34,14 @@ def _log(page: Page) -> None:
     page.get_by_role("region", name="How the columns are read").wait_for()
 
 
+def _infer(page: Page) -> None:
+    page.get_by_role("button", name="Bench engine").click()
+    page.get_by_label("Hidden fault").click()
+    page.get_by_role("option", name="Injector flow entered wrong").click()
+    page.get_by_role("button", name="Infer flow and dead time").click()
+    page.get_by_role("button", name="Look at these injectors").wait_for(timeout=60_000)
+
+
 def _revisions(page: Page) -> None:
     page.get_by_role("tab", name="Revisions").click()
     page.get_by_role("button", name="Restore").first.wait_for()
@@ -68,6 +76,11 @@ def main() -> None:
             ("record-log", f"/jobs/{job}/record", DESK, _log),
             ("record-bench", f"/jobs/{job}/record", DESK, _bench),
             ("record-phone", f"/jobs/{job}/record", PHONE, observe),
+            ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
+            ("sensor", f"/jobs/{rotary}/sensors/entered/coolant", DESK, None),
+            ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
+            ("supply", f"/jobs/{job}/injectors/supply", DESK, None),
+            ("unknown-injectors", f"/jobs/{job}/injectors/unknown", DESK, _infer),
         ]
         for name, path, size, act in views:
             page = browser.new_context(viewport=size).new_page()

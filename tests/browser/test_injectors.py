@@ -65,7 +65,9 @@ class InjectorTests(BrowserTestCase):
             report.get_by_label(f"Cylinder’s need, % {cylinder}").fill(need)
         placed = page.get_by_role("table", name="Injectors against their mean")
         # The strongest injector goes where most is needed.
-        expect(placed.get_by_role("row", name=re.compile(r"^2 401"))).to_contain_text(re.compile("%3richer 0.9 %"))
+        expect(placed.get_by_role("row", name=re.compile(r"^2 401"))).to_contain_text(
+            re.compile("%3richer 0.9 %")
+        )
 
     def test_dead_time_that_rises_and_dead_time_over_pressure(self):
         page = self.page

@@ -75,7 +75,7 @@ class DeadTimeCurve:
         values: list[float] = []
         origins: list[DeadTimeOrigin] = []
         for volt in axis_v:
-            match = np.flatnonzero(np.isclose(volts, volt))
+            match = np.flatnonzero(np.isclose(volts, volt, rtol=0.0, atol=1e-9))
             if match.size:
                 values.append(float(times[match[0]]))
                 origins.append("data")

@@ -161,7 +161,10 @@ def infer_injectors(
         offset,
         offset_error,
         tuple(float(v) for v in 100.0 * (r / fitted - 1.0)),
-        tuple(_sentences(x, flow, flow_cm3_min, relative, offset, offset_error)),
+        tuple(
+            _sentences(x, flow, flow_cm3_min, relative, offset, offset_error)
+            + _pressure_sentences(points, believed_kpa)
+        ),
     )
 
 
@@ -247,6 +250,15 @@ def _refuse_bad(points: Sequence[OperatingPoint], dead_time: DeadTimeCurve) -> N
                 )
     if problems:
         raise InputRefused(problems)
+
+
+def _pressure_sentences(points: Sequence[OperatingPoint], believed_kpa: float) -> list[str]:
+    if any(point.pressure_kpa is not None for point in points):
+        return []
+    return [
+        f"The pressure across the injectors is believed to be {believed_kpa:.0f} kPa at every point: "
+        "type it where it was measured."
+    ]
 
 
 def _sentences(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..quantities import PSI_KPA
 from .entry import SensorEntry, full_signal_v
 from .library import LIBRARY
 from .sheet import USUAL_PULL_UPS_OHM, rail_readings
@@ -13,7 +14,6 @@ Explanation = tuple[str, tuple[str, ...]]
 _SAME_PULL_UP_SHARE = 0.06
 _SAME_TEMPERATURE_K = 2.0
 _SAME_PRESSURE_KPA = 2.0
-_PSI_KPA = 6.894757
 _OPEN_WIRE_C = -35.0
 _OPEN_LOOK = ("connector and wire", "whether the input's pull-up is on", "the sensor itself")
 
@@ -114,7 +114,7 @@ def explain_pressure(
         What the controller shows, and what it should. [kPa]
     """
     look = ("the transfer that is entered", "sensor supply and ground", "a blocked hose")
-    if abs(reading_kpa * _PSI_KPA - true_kpa) <= 2.0 * _SAME_PRESSURE_KPA:
+    if abs(reading_kpa * PSI_KPA - true_kpa) <= 2.0 * _SAME_PRESSURE_KPA:
         return "the reading is in psi.", ("the unit of the transfer",)
     lowest, highest = (None, None) if sensor is None else _ends(sensor)
     if abs(reading_kpa) <= 3.0:

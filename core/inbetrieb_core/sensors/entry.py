@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from ..quantities import PSI_KPA
 from ..tables.provenance import ProvenanceKind
 from .functions import FUNCTIONS, SensorFunction
 from .points import refuse
@@ -261,5 +262,5 @@ def _check_reach(definition: SensorFunction, transfer: Transfer) -> None:
             raise refuse(
                 "transfer.points" if transfer.points else "transfer.slope",
                 f"The highest reading is {top:g} kPa: that cannot be. If it is psi, "
-                f"{top:g} psi are {top * 6.894757:.0f} kPa.",
+                f"{top:g} psi are {top * PSI_KPA:.0f} kPa.",
             )

@@ -9,6 +9,7 @@ from typing import Literal
 
 from ..air import standard_pressure_kpa
 from ..errors import FieldProblem, InputRefused
+from ..quantities import PSI_KPA
 from .diagnosis import (
     explain_pressure,
     explain_temperature,
@@ -517,7 +518,7 @@ def _judge_fuel_pressure(case: _Case) -> SensorJudgement:
     look: tuple[str, ...]
     if abs(case.value - wanted - air) <= tolerance[0]:
         why, look = "the sensor reads absolute pressure.", ("the transfer: gauge or absolute",)
-    elif abs(case.value * 6.894757 - wanted) <= tolerance[1]:
+    elif abs(case.value * PSI_KPA - wanted) <= tolerance[1]:
         why, look = "the reading is in psi.", ("the unit of the transfer",)
     elif case.value < 0.1 * wanted:
         why, look = (

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from ..bounds import out_of_bounds
 from ..engine import EngineSpec, InjectorSet
 from ..errors import CoreError, FieldProblem, InputRefused
 from ..injectors import (
@@ -271,15 +272,9 @@ def _injector_problems(entry: InjectorEntry) -> Iterator[FieldProblem]:
         yield FieldProblem("name", "Say which injectors are fitted, so that they are found again.")
     for field, (low, high, unit, name) in _BOUNDS.items():
         value = getattr(entry, field)
-        if value is None or (math.isfinite(value) and low <= value <= high):
-            continue
-        hint = ""
-        if field == "rated_pressure_kpa" and 0 < value < low:
-            hint = f" If {value:g} is psi, enter {value * 6.894757:.0f} kPa."
-            if value < 8:
-                hint = f" If {value:g} is bar, enter {value * 100:.0f} kPa."
-        bounds = f"{low:g} and {high:g} {unit}".rstrip()
-        yield FieldProblem(field, f"{name} must be between {bounds}, not {value:g}.{hint}")
+        problem = None if value is None else out_of_bounds(field, value, low, high, unit, name)
+        if problem is not None:
+            yield problem
     if entry.fluid == "own" and entry.fluid_density_kg_m3 is None:
         yield FieldProblem("fluid_density_kg_m3", "Enter the density of the fluid in kg/m³.")
         return
@@ -353,25 +348,15 @@ class SupplyEntry:
         InputRefused
             With one sentence for each field that is not.
         """
-        problems = []
+        bounded = (
+            out_of_bounds(
+                "rail_pressure_kpa", self.rail_pressure_kpa, 50.0, 1000.0, "kPa", "Rail pressure"
+            ),
+            out_of_bounds("voltage_v", self.voltage_v, 6.0, 18.0, "V", "The voltage at the pump"),
+        )
+        problems = [problem for problem in bounded if problem is not None]
         if not self.name.strip():
             problems.append(FieldProblem("name", "Say which pump is fitted."))
-        if not 50.0 <= self.rail_pressure_kpa <= 1000.0:
-            value = self.rail_pressure_kpa
-            hint = (
-                f" If {value:g} is psi, enter {value * 6.894757:.0f} kPa." if 8 < value < 50 else ""
-            )
-            hint = f" If {value:g} is bar, enter {value * 100:.0f} kPa." if 0 < value <= 8 else hint
-            problems.append(
-                FieldProblem(
-                    "rail_pressure_kpa",
-                    f"Rail pressure must be between 50 and 1000 kPa, not {value:g}.{hint}",
-                )
-            )
-        if not 6.0 <= self.voltage_v <= 18.0:
-            problems.append(
-                FieldProblem("voltage_v", "The voltage at the pump must be between 6 and 18 V.")
-            )
         for part in (self.curve, self.line):
             try:
                 part()

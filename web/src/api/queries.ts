@@ -1,5 +1,6 @@
 import { queryOptions } from '@tanstack/react-query';
 
+import { learnUnits } from '../app/units';
 import { client, unwrap } from './client';
 
 /** Requests as options objects: the keys live here and nowhere else. */
@@ -13,7 +14,11 @@ export const sessionQuery = queryOptions({
 
 export const vocabularyQuery = queryOptions({
     queryKey: ['vocabulary'],
-    queryFn: () => unwrap(client.GET('/api/vocabulary')),
+    queryFn: async () => {
+        const vocabulary = await unwrap(client.GET('/api/vocabulary'));
+        learnUnits(vocabulary.units, vocabulary.conversions);
+        return vocabulary;
+    },
     staleTime: Infinity,
 });
 

@@ -1559,6 +1559,16 @@ export interface components {
             unit: string;
         };
         /**
+         * Conversion
+         * @description How a canonical value is shown: value · factor + offset, both in units of the shown one.
+         */
+        Conversion: {
+            /** Factor */
+            factor: number;
+            /** Offset */
+            offset: number;
+        };
+        /**
          * CurvePoint
          * @description One point of the drawn curve: signal [V or Hz], reading [unit], and whether it is beyond the data.
          */
@@ -4234,6 +4244,15 @@ export interface components {
         VocabularyOut: {
             /** Axes */
             axes: components["schemas"]["AxisDefinitionOut"][];
+            /**
+             * Conversions
+             * @description dimension, shown unit: how a canonical value is shown
+             */
+            conversions: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["Conversion"];
+                };
+            };
             /** Provenance */
             provenance: string[];
             /**
@@ -4245,7 +4264,10 @@ export interface components {
             stations: components["schemas"]["StationOut"][];
             /** Tables */
             tables: components["schemas"]["TableDefinitionOut"][];
-            /** Units */
+            /**
+             * Units
+             * @description the first of each is the canonical one
+             */
             units: {
                 [key: string]: string[];
             };

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Outlet } from 'react-router';
 
-import { sessionQuery } from '../api/queries';
+import { sessionQuery, vocabularyQuery } from '../api/queries';
 import { Loading } from '../parts/Loading';
 import { ProblemNote } from '../parts/ProblemNote';
 import { SignIn } from './SignIn';
@@ -12,5 +12,12 @@ export function Gate() {
     if (!session.data) {
         return session.isError ? <ProblemNote error={session.error} /> : <Loading what="Opening" />;
     }
-    return session.data.username ? <Outlet /> : <SignIn />;
+    return session.data.username ? <SignedIn /> : <SignIn />;
+}
+
+/** Units and wording are known before the first number is shown. */
+function SignedIn() {
+    const vocabulary = useQuery(vocabularyQuery);
+    if (vocabulary.data) return <Outlet />;
+    return vocabulary.isError ? <ProblemNote error={vocabulary.error} /> : <Loading what="Opening" />;
 }

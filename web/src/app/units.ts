@@ -9,28 +9,22 @@ interface Conversion {
 
 const SAME: Conversion = { factor: 1, offset: 0 };
 
-/** canonical unit → chosen unit → shown = value · factor + offset. */
-const CONVERSIONS: Record<string, Record<string, Conversion>> = {
-    '°C': { '°F': { factor: 1.8, offset: 32 } },
-    kPa: { psi: { factor: 1 / 6.894757, offset: 0 }, bar: { factor: 0.01, offset: 0 } },
-    // Petrol at 0.745 kg/l, the density the server uses for petrol.
-    'cm³/min': { 'lb/h': { factor: (0.745 * 60) / 453.59237, offset: 0 } },
-    lambda: { AFR: { factor: 14.7, offset: 0 } },
-};
+/** What the server says of units, told once before anything is shown. */
+let dimensions: Record<string, string> = {};
+let conversions: Record<string, Record<string, Conversion>> = {};
 
-const DIMENSIONS: Record<string, string> = {
-    '°C': 'temperature',
-    kPa: 'pressure',
-    'cm³/min': 'injector_flow',
-    lambda: 'mixture',
-};
+/** Learn which units there are and how each is shown. */
+export function learnUnits(choices: Record<string, string[]>, how: Record<string, Record<string, Conversion>>): void {
+    dimensions = Object.fromEntries(Object.entries(choices).map(([dimension, units]) => [units[0] ?? '', dimension]));
+    conversions = how;
+}
 
 function choiceFor(canonical: string, units: UnitChoice): string {
-    return units[DIMENSIONS[canonical] ?? ''] ?? canonical;
+    return units[dimensions[canonical] ?? ''] ?? canonical;
 }
 
 function conversion(canonical: string, units: UnitChoice): Conversion {
-    return CONVERSIONS[canonical]?.[choiceFor(canonical, units)] ?? SAME;
+    return conversions[dimensions[canonical] ?? '']?.[choiceFor(canonical, units)] ?? SAME;
 }
 
 /** The unit in which a canonical unit is shown. */
@@ -59,7 +53,7 @@ export function inUnits(sentence: string, units: UnitChoice): string {
     return mixed.replace(/([-−]?\d+(?:\.\d+)?) (°C|kPa)/g, (whole, number: string, canonical: string) => {
         const chosen = shownUnit(canonical, units);
         if (chosen === canonical) return whole;
-        const decimals = chosen === 'bar' ? 2 : chosen === 'psi' ? 1 : 0;
+        const decimals = chosen === 'bar' ? 2 : chosen === 'psi' || number.includes('.') ? 1 : 0;
         const value = toShown(Number(number.replace('−', '-')), canonical, units);
         return `${formatNumber(value, decimals)} ${chosen}`;
     });

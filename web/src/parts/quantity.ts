@@ -2,9 +2,9 @@ import { useState } from 'react';
 
 import { fromShown, parseNumber, shownUnit, toShown, type UnitChoice } from '../app/units';
 
-/** A number as it is typed, shortest form; a real minus sign is not needed in a field. */
-function plain(value: number): string {
-    return String(Number(value.toPrecision(6)));
+/** A number as somebody would type it: as it is, or shortened where it was converted. */
+function plain(value: number, isConverted: boolean): string {
+    return String(Number(value.toPrecision(isConverted ? 5 : 9)));
 }
 
 interface Typed {
@@ -27,7 +27,7 @@ export function useQuantityText(
     const unit = shownUnit(canonical, units);
     const [typed, setTyped] = useState<Typed | null>(null);
     const isOwn = typed !== null && typed.value === now && typed.unit === unit;
-    const text = isOwn ? typed.text : now === null ? '' : plain(toShown(now, canonical, units));
+    const text = isOwn ? typed.text : now === null ? '' : plain(toShown(now, canonical, units), unit !== canonical);
     const type = (next: string) => {
         const number = parseNumber(next);
         const result = number === null ? null : fromShown(number, canonical, units);

@@ -1,8 +1,8 @@
-import MenuItem from '@mui/material/MenuItem';
 import TextField from '@mui/material/TextField';
 
 import type { Hardware } from '../../api/client';
 import { useJob } from '../../app/jobContext';
+import { BeginFrom } from '../../parts/BeginFrom';
 import { Choice } from '../../parts/Choice';
 import { Group } from '../../parts/Group';
 import { DATA_FROM } from '../../parts/provenanceWords';
@@ -26,32 +26,21 @@ export function InjectorFields({ hardware, draft, change, setDraft, problem }: P
     return (
         <>
             <Group title="What is fitted">
-                <TextField
-                    select
-                    label="Begin from"
-                    value=""
-                    onChange={(event) => {
-                        const chosen = hardware.injectors[Number(event.target.value)]?.injectors;
-                        // How many there are, and how they are driven, is the engine's, not the part's.
-                        if (chosen) {
-                            setDraft({
-                                ...injectorDraft(chosen),
-                                count: draft.count,
-                                injections: draft.injections,
-                                signals: draft.signals,
-                                driver: draft.driver,
-                                target: draft.target,
-                            });
-                        }
-                    }}
-                    slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true, renderValue: () => 'a known injector …' } }}
-                >
-                    {hardware.injectors.map((item, i) => (
-                        <MenuItem key={`${item.id ?? 'generic'}.${item.injectors.name}`} value={String(i)}>
-                            {item.id === null ? item.injectors.name : `Own: ${item.injectors.name}`}
-                        </MenuItem>
-                    ))}
-                </TextField>
+                <BeginFrom
+                    what="a known injector …"
+                    items={hardware.injectors.map(({ id, injectors }) => ({ id, name: injectors.name, part: injectors }))}
+                    // How many there are, and how they are driven, is the engine's, not the part's.
+                    onChoose={(known) =>
+                        setDraft({
+                            ...injectorDraft(known),
+                            count: draft.count,
+                            injections: draft.injections,
+                            signals: draft.signals,
+                            driver: draft.driver,
+                            target: draft.target,
+                        })
+                    }
+                />
                 <TextField
                     label="Which injectors"
                     value={draft.name}

@@ -8,13 +8,13 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Hardware, type Injectors, type Schemas } from '../../api/client';
-import { hardwareQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
 import { useComputed } from '../../parts/useComputed';
+import { useKeep } from '../../parts/useKeep';
 import { DeadTime } from './DeadTime';
 import { injectorDraft, injectorsOf, type InjectorDraft } from './draft';
 import { DutyChart } from './DutyChart';
@@ -52,10 +52,7 @@ export function InjectorSheet({ hardware, saved, proposal, onSaved }: Props) {
             await queryClient.invalidateQueries({ queryKey: ['jobs'] });
         },
     });
-    const keep = useMutation({
-        mutationFn: (injectors: Injectors) => unwrap(client.POST('/api/library', { body: { injectors } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: hardwareQuery.queryKey }),
-    });
+    const keep = useKeep();
     const problem = (name: string) => fieldProblem([save.error, keep.error, entry ? computed.error : null], name);
     const answer = entry && !computed.error ? computed.data : undefined;
     const isSaved = saved.number > 0 && JSON.stringify(entry) === JSON.stringify(injectorsOf(injectorDraft(saved.injectors)));
@@ -66,7 +63,7 @@ export function InjectorSheet({ hardware, saved, proposal, onSaved }: Props) {
                 <Typography variant="h1" sx={{ flex: 1, minWidth: 160 }}>
                     Injectors
                 </Typography>
-                <Button variant="outlined" disabled={!entry || keep.isPending} onClick={() => entry && keep.mutate(entry)}>
+                <Button variant="outlined" disabled={!entry || keep.isPending} onClick={() => entry && keep.mutate({ injectors: entry })}>
                     {keep.isSuccess ? 'Kept for the next job' : 'Keep for the next job'}
                 </Button>
                 <Button variant="contained" disabled={!entry || save.isPending || isSaved} onClick={() => entry && save.mutate(entry)}>

@@ -1,6 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
@@ -8,9 +7,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Hardware, type Schemas, type Supply } from '../../api/client';
-import { hardwareQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
+import { BeginFrom } from '../../parts/BeginFrom';
 import { Caution, FUEL_CAUTION } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
@@ -21,6 +20,7 @@ import { DATA_FROM } from '../../parts/provenanceWords';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';
 import { useComputed } from '../../parts/useComputed';
+import { useKeep } from '../../parts/useKeep';
 import { supplyDraft, supplyFrom, type SupplyDraft } from './draft';
 import { MarginChart } from './MarginChart';
 import { PrimeAndDecay } from './PrimeAndDecay';
@@ -50,10 +50,7 @@ export function SupplySheet({ hardware, saved }: Props) {
         mutationFn: (supply: Supply) => unwrap(client.POST('/api/jobs/{job_id}/supply', { ...path, body: { supply } })),
         onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
     });
-    const keep = useMutation({
-        mutationFn: (supply: Supply) => unwrap(client.POST('/api/library', { body: { supply } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: hardwareQuery.queryKey }),
-    });
+    const keep = useKeep();
     const problem = (name: string) => fieldProblem([save.error, keep.error, entry ? computed.error : null], name);
     const sheet = entry && !computed.error ? computed.data?.sheet : undefined;
     const isSaved = saved.number > 0 && JSON.stringify(entry) === JSON.stringify(supplyFrom(supplyDraft(saved.supply)));
@@ -63,7 +60,7 @@ export function SupplySheet({ hardware, saved }: Props) {
                 <Typography variant="h1" sx={{ flex: 1, minWidth: 160 }}>
                     Fuel supply
                 </Typography>
-                <Button variant="outlined" disabled={!entry || keep.isPending} onClick={() => entry && keep.mutate(entry)}>
+                <Button variant="outlined" disabled={!entry || keep.isPending} onClick={() => entry && keep.mutate({ supply: entry })}>
                     {keep.isSuccess ? 'Kept for the next job' : 'Keep for the next job'}
                 </Button>
                 <Button variant="contained" disabled={!entry || save.isPending || isSaved} onClick={() => entry && save.mutate(entry)}>
@@ -72,23 +69,19 @@ export function SupplySheet({ hardware, saved }: Props) {
             </Stack>
             {sheet && <Sentences sentences={sheet.margin.sentences} level={LEVELS[sheet.margin.level]} />}
             <Group title="What is fitted">
-                <TextField
-                    select
-                    label="Begin from"
-                    value=""
-                    onChange={(event) => {
-                        const chosen = hardware.supplies[Number(event.target.value)]?.supply;
-                        // Only the pump: regulator, pressure and lines are this car's.
-                        if (chosen) change({ name: chosen.name, readings: supplyDraft(chosen).readings, provenance: chosen.provenance, note: chosen.note });
-                    }}
-                    slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true, renderValue: () => 'a known pump …' } }}
-                >
-                    {hardware.supplies.map((item, i) => (
-                        <MenuItem key={`${item.id ?? 'generic'}.${item.supply.name}`} value={String(i)}>
-                            {item.id === null ? item.supply.name : `Own: ${item.supply.name}`}
-                        </MenuItem>
-                    ))}
-                </TextField>
+                <BeginFrom
+                    what="a known pump …"
+                    items={hardware.supplies.map(({ id, supply }) => ({ id, name: supply.name, part: supply }))}
+                    // Only the pump: regulator, pressure and lines are this car's.
+                    onChoose={(known) =>
+                        change({
+                            name: known.name,
+                            readings: supplyDraft(known).readings,
+                            provenance: known.provenance,
+                            note: known.note,
+                        })
+                    }
+                />
                 <TextField
                     label="Which pump"
                     value={draft.name}

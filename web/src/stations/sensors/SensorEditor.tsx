@@ -1,6 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import MenuItem from '@mui/material/MenuItem';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
@@ -8,15 +7,17 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Hardware, type Sensor, type SensorRow } from '../../api/client';
-import { hardwareQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
+import { BeginFrom } from '../../parts/BeginFrom';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { DATA_FROM } from '../../parts/provenanceWords';
 import { useComputed } from '../../parts/useComputed';
+import { useKeep } from '../../parts/useKeep';
 import { draftOf, emptyDraft, sensorOf, type Draft, type SensorFunction } from './draft';
+import { EthanolTry } from './EthanolTry';
 import { SensorMargin } from './SensorMargin';
 import { SensorVersions } from './SensorVersions';
 import { ThrottleCapture } from './ThrottleCapture';
@@ -74,12 +75,8 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
             onReset();
         },
     });
-    const keep = useMutation({
-        mutationFn: (body: Sensor) => unwrap(client.POST('/api/library', { body: { sensor: body } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: hardwareQuery.queryKey }),
-    });
+    const keep = useKeep();
     const problem = (name: string) => fieldProblem([save.error, keep.error, sensor ? computed.error : null], name);
-    const library = hardware.sensors.filter((entry) => entry.sensor.function === definition.key);
     const answer = sensor && !computed.error ? computed.data : undefined;
     const isSaved = row !== undefined && JSON.stringify(sensor) === JSON.stringify(sensorOf(draftOf(row.sensor, definition)));
     return (
@@ -92,7 +89,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                 <Button
                     variant="outlined"
                     disabled={!sensor || keep.isPending}
-                    onClick={() => sensor && keep.mutate(sensor)}
+                    onClick={() => sensor && keep.mutate({ sensor })}
                 >
                     {keep.isSuccess ? 'Kept for the next job' : 'Keep for the next job'}
                 </Button>
@@ -110,23 +107,13 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                 </Button>
             </Stack>
             <Box sx={{ display: 'grid', gap: 1.5, mb: 2, gridTemplateColumns: { xs: '1fr', sm: 'repeat(2, minmax(0, 1fr))', lg: '1.2fr 1.2fr 0.9fr 0.9fr' } }}>
-                <TextField
-                    select
-                    label="Begin from"
-                    value=""
-                    onChange={(event) => {
-                        const chosen = library[Number(event.target.value)]?.sensor;
-                        if (chosen) setDraft(draftOf(chosen, definition));
-                    }}
-                    slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true, renderValue: () => 'a known sensor …' } }}
-                >
-                    {library.map((entry, i) => (
-                        <MenuItem key={`${entry.id ?? 'generic'}.${entry.sensor.name}`} value={String(i)}>
-                            {entry.id === null ? entry.sensor.name : `Own: ${entry.sensor.name}`}
-                        </MenuItem>
-                    ))}
-                    {!library.length && <MenuItem value="none">nothing yet</MenuItem>}
-                </TextField>
+                <BeginFrom
+                    what="a known sensor …"
+                    items={hardware.sensors
+                        .filter(({ sensor: known }) => known.function === definition.key)
+                        .map(({ id, sensor: known }) => ({ id, name: known.name, part: known }))}
+                    onChoose={(known) => setDraft(draftOf(known, definition))}
+                />
                 <TextField
                     label="What is fitted"
                     value={draft.name}
@@ -177,6 +164,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
             {keep.error && <ProblemNote error={keep.error} />}
             {remove.error && <ProblemNote error={remove.error} />}
             {computed.error && sensor && !problem('points') && <ProblemNote error={computed.error} />}
+            {definition.key === 'flexible_fuel' && answer && <EthanolTry freeze={draft.freeze ?? 0} />}
             {answer && (
                 <ValueTable
                     definition={definition}
