@@ -8,6 +8,7 @@ from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from playwright.sync_api import expect, sync_playwright
 
 from server.accounts.services import register
+from tests.server.parts import SENSORS
 
 CHROMIUM = "/usr/bin/chromium"
 FLAGS = [
@@ -100,6 +101,14 @@ class BrowserTestCase(StaticLiveServerTestCase):
             **engine,
         }
         return self.api("/jobs", {"name": "Heron", "engine": data})["id"]
+
+    def check_sensors(self, job):
+        """Enter sensors that read what they should, so that the first start waits for nothing."""
+        for sensor in SENSORS:
+            self.api(f"/jobs/{job}/sensors", {"sensor": sensor})
+        around = {"ambient_c": 14, "soak_h": 20, "meter_v": 12.5}
+        log = self.api(f"/jobs/{job}/bench/key-on", {"circumstances": around})["log_id"]
+        self.api(f"/jobs/{job}/key-on", {"log_id": log, "circumstances": around})
 
     def scale_tables(self, job, **factors):
         """Leave tables wrong, as somebody before might have."""

@@ -26,6 +26,7 @@ class MainJobTests(BrowserTestCase):
 
     def test_from_a_late_start_to_a_good_one(self):
         job = self.make_job()
+        self.check_sensors(job)
         self.scale_tables(job, cranking_fuel=0.42, prime_pulse=0.3)
         page = self.page
         self.open("/")
