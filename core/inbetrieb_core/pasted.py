@@ -30,6 +30,8 @@ class WantedColumn:
         Of :mod:`.quantities`; values come back in this unit. Both empty for a plain number.
     words : tuple of str
         Parts of a heading that mean this column, in lower case.
+    lower, upper : float
+        Between what its values lie; tells two columns apart that have no heading. [unit]
     """
 
     key: str
@@ -37,6 +39,8 @@ class WantedColumn:
     dimension: str
     unit: str
     words: tuple[str, ...]
+    lower: float = -math.inf
+    upper: float = math.inf
 
 
 @dataclass(frozen=True)
@@ -81,13 +85,17 @@ def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
         raise _refused(f"That is more than {MOST_ROWS} rows: paste the table alone.")
     cells = _parted(lines, len(wanted))
     sentences: list[str] = []
-    head = cells[0] if not any(_CELL.match(cell) for cell in cells[0]) else None
-    if head is None:
-        places, units = _by_order(cells, wanted)
+    first = _first_row(cells, len(wanted))
+    heads, cells = cells[:first], cells[first:]
+    if heads:
+        places, units = _by_heading(_joined(heads, sentences), wanted, sentences)
     else:
-        places, units = _by_heading(head, wanted, sentences)
-        cells = cells[1:]
+        places, units = _by_order(cells, wanted)
     rows, passed = _rows(cells, places, units, wanted)
+    if not heads and _fits_better_reversed(rows, wanted):
+        places = places[::-1]
+        rows, passed = _rows(cells, places, units, wanted)
+        sentences.append("The two columns were taken the other way round.")
     if not rows:
         raise _refused("No row with " + " and ".join(w.title.lower() for w in wanted) + " in it.")
     sentences.insert(0, f"{len(rows)} rows read: {_described(wanted, units)}.")
@@ -117,6 +125,38 @@ def _parted(lines: Sequence[str], width: int) -> list[list[str]]:
         if score > best_score or (score == best_score and order == 0):
             best, best_score = parted, score
     return best
+
+
+def _first_row(cells: Sequence[Sequence[str]], width: int) -> int:
+    """Return the first row of numbers; 0 where there is none."""
+    for number, row in enumerate(cells):
+        if sum(bool(_CELL.match(cell)) for cell in row) >= max(1, min(width, len(row))):
+            return number
+    return 0
+
+
+def _joined(heads: Sequence[Sequence[str]], sentences: list[str]) -> list[str]:
+    """Return one row of headings; a row of units below the names is joined to them."""
+    head, above = list(heads[-1]), list(heads[:-1])
+    filled = [cell for cell in head if cell]
+    if above and filled and all(recognise_unit(cell) for cell in filled):
+        names = above.pop()
+        head = [f"{name} [{unit}]" for name, unit in zip(names, head, strict=False)]
+    if above:
+        sentences.append(f"{len(above)} line(s) above the headings were passed over.")
+    return head
+
+
+def _fits_better_reversed(rows: Sequence[Sequence[float]], wanted: Sequence[WantedColumn]) -> bool:
+    """Say whether two columns only make sense the other way round."""
+    if len(wanted) != 2 or not rows:
+        return False
+
+    def fits(column: WantedColumn, place: int) -> bool:
+        return all(column.lower <= row[place] <= column.upper for row in rows)
+
+    as_given = fits(wanted[0], 0) and fits(wanted[1], 1)
+    return not as_given and fits(wanted[0], 1) and fits(wanted[1], 0)
 
 
 def _by_order(
@@ -238,11 +278,11 @@ def _described(wanted: Sequence[WantedColumn], units: Sequence[str]) -> str:
 
 
 _TEMPERATURE = WantedColumn(
-    "temperature", "Temperature", "temperature", "degC", ("temp", "°c", "°f")
+    "temperature", "Temperature", "temperature", "degC", ("temp", "°c", "°f"), -75.0, 330.0
 )
 _RESISTANCE = WantedColumn("resistance", "Resistance", "resistance", "ohm", ("res", "ohm", "ω"))
-_VOLTAGE = WantedColumn("voltage", "Voltage", "voltage", "V", ("volt", "batt", "supply"))
-_SIGNAL = WantedColumn("signal", "Signal", "voltage", "V", ("signal", "volt", "output"))
+_VOLTAGE = WantedColumn("voltage", "Voltage", "voltage", "V", ("volt", "batt", "supply"), 4.0, 20.0)
+_SIGNAL = WantedColumn("signal", "Signal", "voltage", "V", ("signal", "volt", "output"), 0.0, 20.0)
 _PRESSURE = WantedColumn("pressure", "Pressure", "pressure", "kPa", ("press", "kpa", "bar"))
 
 

@@ -34,6 +34,21 @@ class ReadTests(SimpleTestCase):
             self.assertAlmostEqual(celsius, c, places=6)
             self.assertAlmostEqual(ohm, o, places=6)
 
+    def test_headings_as_people_write_them(self):
+        for head in (
+            "Temperature(C),Resistance(Ohm)", "Temp,Ohms", "°C;Ω", "T [degC]\tR [ohm]", "deg C;ohm",
+            "Some sensor, data sheet\nTemp;Res", "Temp;Res\n°C;Ω", "# a note\n\nTemp | Resistance",
+        ):  # fmt: skip
+            mark = next((m for m in (";", "|", "\t") if m in head), ",")
+            with self.subTest(head):
+                found = rows(f"{head}\n0{mark}5896\n20{mark}2500")
+                self.assertEqual(found, ((0.0, 5896.0), (20.0, 2500.0)))
+
+    def test_columns_without_heading_the_other_way_round(self):
+        found = read_pasted("45300\t-40\n5896\t0\n186\t100", PURPOSES["resistance"])
+        self.assertEqual(found.rows[0], (-40.0, 45300.0))
+        self.assertIn("other way round", " ".join(found.sentences))
+
     def test_units_in_the_cells(self):
         self.assertEqual(rows("20 °C\t2.5 kΩ"), ((20.0, 2500.0),))
         self.assertAlmostEqual(rows("8 V\t2400 µs", "dead_time")[0][1], 2.4, places=9)

@@ -99,18 +99,23 @@ def _mean_point(group: list[dict[str, float]]) -> OperatingPoint:
         values = [window[name] for window in group if name in window]
         return float(np.mean(values)) if values else None
 
+    def rounded(name: str, digits: int) -> float | None:
+        value = mean(name)
+        return None if value is None else round(value, digits)
+
     def certain(name: str) -> float:
         value = mean(name)
         assert value is not None  # the window was refused without it
         return value
 
+    # Rounded as a log is read: far finer than any sensor.
     return OperatingPoint(
-        certain("lambda"),
-        certain("lambda_target"),
-        certain("pulse_ms"),
-        certain("battery_v"),
-        mean("lambda_correction_pct") or 0.0,
+        round(certain("lambda"), 4),
+        round(certain("lambda_target"), 4),
+        round(certain("pulse_ms"), 3),
+        round(certain("battery_v"), 2),
+        round(mean("lambda_correction_pct") or 0.0, 2),
         None,
-        mean("rpm"),
-        mean("map_kpa"),
+        rounded("rpm", 0),
+        rounded("map_kpa", 1),
     )
