@@ -85,7 +85,9 @@ def explain_temperature(sensor: SensorEntry | None, reading_c: float, true_c: fl
             )
     if abs(reading_c - (1.8 * true_c + 32.0)) <= _SAME_TEMPERATURE_K:
         return "the reading is in °F.", ("the unit of the curve",)
-    return "neither pull-up nor unit explains it.", general
+    if isinstance(transfer, Thermistor):
+        return "neither pull-up nor unit explains it.", general
+    return "offset or slope is wrong.", ("the transfer that is entered", "sensor ground")
 
 
 def _other_thermistor(transfer: Thermistor, reading_c: float, true_c: float) -> str:

@@ -91,7 +91,7 @@ FUNCTIONS: dict[str, SensorFunction] = {
             (5.0, 20.0, 40.0), "fitted", "fuel_level_l",
         ),
         SensorFunction(
-            "flexible_fuel", "Flexible fuel", "% ethanol", 0.0, 100.0, 1, ("frequency",),
+            "flexible_fuel", "Flexible fuel", "%", 0.0, 100.0, 1, ("frequency",),
             (0.0, 10.0, 85.0), "fitted", "ethanol_pct",
         ),
         SensorFunction(

@@ -44,7 +44,7 @@ export function InjectorMargin({ answer }: { answer: Schemas['InjectorSetOut'] |
                     { name: 'They carry about', value: sheet.power_kw, unit: 'kW', decimals: 0 },
                 ]}
             />
-            {sheet.driver && (
+            {sheet.driver?.level === 'fits' && (
                 <Typography variant="body2" sx={{ mb: 2 }}>
                     {sheet.driver.sentence}
                 </Typography>

@@ -32,7 +32,7 @@ export function SensorMargin({ definition, answer, kind, hardware }: Props) {
     const reading = (value: number) => formatNumber(toShown(value, definition.unit, job.units), definition.decimals);
     const difference = (value: number) => formatNumber(value * factor, definition.decimals + 1);
     const limits = sheet.fault_limits;
-    const limit = (value: number | null | undefined) => (typeof value === 'number' ? `${formatNumber(value, 2)} ${sheet.signal_unit}` : 'none');
+    const limit = (value: number | null | undefined) => (typeof value === 'number' ? `${formatNumber(value, sheet.signal_unit === 'Hz' ? 0 : 2)} ${sheet.signal_unit}` : 'none');
     return (
         <Box>
             {sheet.remarks.map((remark) => (
@@ -47,7 +47,7 @@ export function SensorMargin({ definition, answer, kind, hardware }: Props) {
                     : ''}
                 Data from {reading(sheet.known_low)} to {reading(sheet.known_high)} {unit}; beyond, it is extrapolated.
             </Typography>
-            {sheet.resolutions.length > 0 && (
+            {sheet.resolutions.some((row) => typeof row.step === 'number') && (
                 <SmallTable
                     title="One count of the converter"
                     heads={[`at, ${unit}`, sheet.signal_unit, `step, ${unit}`]}

@@ -92,13 +92,13 @@ export function ValueTable({ definition, signalUnit, rows, hasResistance, chosen
                     {saved ? 'CSV' : 'CSV once saved'}
                 </Button>
             </Stack>
-            <Box role="list" aria-label="Value table" sx={{ display: 'flex', flexWrap: 'wrap', borderTop: 1, borderLeft: 1, borderColor: 'divider' }}>
+            <Box role="list" aria-label="Value table" sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(96px, 1fr))', borderTop: 1, borderLeft: 1, borderColor: 'divider' }}>
                 {rows.map((row) => (
                     <Box
                         role="listitem"
                         key={row.at}
                         title={row.extrapolated ? 'extrapolated: beyond the entered data' : undefined}
-                        sx={{ minWidth: 84, px: 1, py: 0.4, textAlign: 'right', fontFamily: mono, borderRight: 1, borderBottom: 1, borderColor: 'divider' }}
+                        sx={{ px: 1, py: 0.4, textAlign: 'right', fontFamily: mono, borderRight: 1, borderBottom: 1, borderColor: 'divider' }}
                     >
                         <Box sx={{ fontSize: '0.82rem', color: 'text.secondary' }}>
                             {formatNumber(row.at, row.at >= 100 ? 0 : row.at >= 10 ? 1 : 2)} {unit}
