@@ -166,6 +166,7 @@ class PhoneTests(BrowserTestCase):
     def test_both_sheets_fit_a_phone(self):
         page = self.page
         job = self.make_job()
+        self.check_sensors(job)
         for path in (
             "sensors",
             "sensors/key-on",
@@ -180,5 +181,13 @@ class PhoneTests(BrowserTestCase):
             wide = page.evaluate(
                 "document.documentElement.scrollWidth - document.documentElement.clientWidth"
             )
+            cut_off = page.evaluate(
+                """[...document.querySelectorAll('main h1, main p, main td, main input, main button')]
+                    .filter((e) => e.getBoundingClientRect().right > innerWidth + 1)
+                    .filter((e) => { for (let p = e; p; p = p.parentElement)
+                        if (['auto', 'scroll'].includes(getComputedStyle(p).overflowX)) return false; return true; })
+                    .map((e) => e.outerHTML.slice(0, 80))"""
+            )
             with self.subTest(path):
                 self.assertLessEqual(wide, 0)
+                self.assertEqual(cut_off, [])

@@ -8,7 +8,7 @@ export function WithMargin({ children, margin }: { children: ReactNode; margin: 
             sx={{
                 flex: 1,
                 display: 'grid',
-                gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) 292px' },
+                gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 292px' },
                 minWidth: 0,
             }}
         >

@@ -47,7 +47,7 @@ export function NextAction({ trials }: { trials: Trial[] }) {
                 borderLeftColor: 'primary.main',
             }}
         >
-            <Typography sx={{ fontWeight: 600, flex: 1, minWidth: 0 }}>
+            <Typography sx={{ fontWeight: 600, flex: { xs: '1 1 100%', sm: 1 }, minWidth: 0 }}>
                 <Box component="span" sx={{ color: 'primary.main', mr: 1 }}>
                     Next
                 </Box>

@@ -51,7 +51,7 @@ export function DeadTime({ draft, change, sheet, problem }: Props) {
             <Typography variant="h2" sx={{ mb: 1 }}>
                 Dead time
             </Typography>
-            <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: '1fr', sm: '240px 1fr', lg: '260px minmax(0, 1fr) 250px' }, alignItems: 'start' }}>
+            <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: 'minmax(0, 1fr)', sm: '240px minmax(0, 1fr)', lg: '260px minmax(0, 1fr) 250px' }, alignItems: 'start' }}>
                 <Box>
                     <PointGrid
                         title="Data sheet"

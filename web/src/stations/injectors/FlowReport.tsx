@@ -25,7 +25,7 @@ export function FlowReport({ draft, change, sheet, problem }: Props) {
             <Typography variant="h2" sx={{ mb: 1 }}>
                 Flow-bench report
             </Typography>
-            <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: '1fr', sm: '280px 1fr' }, alignItems: 'start' }}>
+            <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: 'minmax(0, 1fr)', sm: '280px minmax(0, 1fr)' }, alignItems: 'start' }}>
                 <Box>
                     <PointGrid
                         title="Injector by injector"
@@ -50,7 +50,7 @@ export function FlowReport({ draft, change, sheet, problem }: Props) {
                     </Box>
                 </Box>
                 {report ? (
-                    <Box>
+                    <Box sx={{ overflowX: 'auto' }}>
                         <Sentences sentences={report.sentences} level={report.level === 'matched' ? 'good' : 'attention'} />
                         <Box component="table" aria-label="Injectors against their mean" sx={{ borderCollapse: 'collapse', width: '100%', maxWidth: 620, '& td, & th': { py: 0.4, pr: 1.5, textAlign: 'left' } }}>
                             <thead>

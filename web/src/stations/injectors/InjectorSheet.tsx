@@ -92,7 +92,7 @@ export function InjectorSheet({ hardware, saved, proposal, onSaved }: Props) {
             {keep.error && <ProblemNote error={keep.error} />}
             {computed.error && entry && <ProblemNote error={computed.error} />}
             {answer && (
-                <Box sx={{ display: 'grid', gap: 3, mt: 2, mb: 3, gridTemplateColumns: { xs: '1fr', lg: '1fr 1fr' }, alignItems: 'start' }}>
+                <Box sx={{ display: 'grid', gap: 3, mt: 2, mb: 3, gridTemplateColumns: { xs: 'minmax(0, 1fr)', lg: 'minmax(0, 1fr) minmax(0, 1fr)' }, alignItems: 'start' }}>
                     <DutyChart sheet={answer.sheet} />
                     <Modes sheet={answer.sheet} chosen={draft.injections} onChoose={(injections) => change({ injections })} />
                 </Box>

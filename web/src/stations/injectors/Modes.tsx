@@ -16,7 +16,7 @@ interface Props {
 export function Modes({ sheet, chosen, onChoose }: Props) {
     const heads = ['Mode', 'Idle, open', 'Dead time', 'Duty', 'Per cycle'];
     return (
-        <Box>
+        <Box sx={{ overflowX: 'auto' }}>
             <Typography variant="h2" sx={{ mb: 0.5 }}>
                 How often they open
             </Typography>

@@ -33,7 +33,7 @@ export function PrimeAndDecay({ draft, change, sheet, problem }: Props) {
     const decay = sheet?.decay;
     const prime = sheet?.prime;
     return (
-        <Box sx={{ display: 'grid', gap: 4, gridTemplateColumns: { xs: '1fr', sm: '1fr 1fr' }, alignItems: 'start' }}>
+        <Box sx={{ display: 'grid', gap: 4, gridTemplateColumns: { xs: 'minmax(0, 1fr)', sm: '1fr 1fr' }, alignItems: 'start' }}>
             <Box component="section" aria-label="Prime">
                 <Typography variant="h2" sx={{ mb: 1 }}>
                     How pressure builds

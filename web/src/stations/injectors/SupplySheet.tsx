@@ -113,7 +113,7 @@ export function SupplySheet({ hardware, saved }: Props) {
             {save.error && <ProblemNote error={save.error} />}
             {keep.error && <ProblemNote error={keep.error} />}
             {computed.error && entry && <ProblemNote error={computed.error} />}
-            <Box sx={{ display: 'grid', gap: 3, mb: 3, mt: 2, gridTemplateColumns: { xs: '1fr', sm: '300px 1fr' }, alignItems: 'start' }}>
+            <Box sx={{ display: 'grid', gap: 3, mb: 3, mt: 2, gridTemplateColumns: { xs: 'minmax(0, 1fr)', sm: '300px minmax(0, 1fr)' }, alignItems: 'start' }}>
                 <PointGrid
                     title="What the pump gives"
                     columns={[

@@ -188,7 +188,7 @@ export function UnknownInjectors({ injectors, onTake }: Props) {
                 </Box>
             )}
             {(source === 'typed' || infer.data) && (
-                <Box sx={{ mb: 2, maxWidth: 900 }}>
+                <Box sx={{ mb: 2, maxWidth: 900, overflowX: 'auto', '& table': { minWidth: 660 } }}>
                     <PointGrid title={source === 'typed' ? 'Points' : 'Points found'} columns={COLUMNS} rows={rows} onChange={setRows} fixed={source !== 'typed'} />
                 </Box>
             )}

@@ -18,6 +18,26 @@ import { useShown } from '../../parts/useShown';
 
 const DECIMALS: Record<string, number> = { V: 2, lambda: 3, kPa: 1 };
 
+/** On a phone every sensor is a small block: name and verdict, then reading, then why. */
+const STACKED = {
+    '@media (max-width: 599px)': {
+        display: 'block',
+        '& thead': { display: 'none' },
+        '& tbody': { display: 'block' },
+        '& tr': {
+            display: 'grid',
+            gridTemplateColumns: '1fr auto',
+            columnGap: 1,
+            py: 1,
+            borderBottom: '1px solid var(--mui-palette-divider)',
+        },
+        '& tbody td': { border: 0, p: 0 },
+        '& tbody td:nth-of-type(2)': { order: 3 },
+        '& tbody td:nth-of-type(3)': { order: 4, '&::before': { content: '"expected "' } },
+        '& tbody td:nth-of-type(5)': { order: 5, gridColumn: '1 / -1' },
+    },
+} as const;
+
 /** The newest check: one sentence, then every sensor with its reason and what to look at. */
 export function KeyOnResult({ check }: { check: KeyOnCheck }) {
     const { job } = useJob();
@@ -40,7 +60,7 @@ export function KeyOnResult({ check }: { check: KeyOnCheck }) {
                     Overridden by {check.override_by}: {check.override_reason}
                 </Typography>
             )}
-            <Box component="table" aria-label="Sensors at key-on" sx={{ borderCollapse: 'collapse', width: '100%', '& td, & th': { textAlign: 'left', verticalAlign: 'top', py: 0.75, pr: 1.5, borderBottom: 1, borderColor: 'divider' } }}>
+            <Box component="table" aria-label="Sensors at key-on" sx={{ borderCollapse: 'collapse', width: '100%', '& td, & th': { textAlign: 'left', verticalAlign: 'top', py: 0.75, pr: 1.5, borderBottom: 1, borderColor: 'divider' }, ...STACKED }}>
                 <thead>
                     <tr>
                         {['Sensor', 'Reads', 'Expected', 'Verdict', 'Why, and what to look at'].map((head) => (

@@ -1,9 +1,11 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
-import { Link } from 'react-router';
+import useMediaQuery from '@mui/material/useMediaQuery';
+import { Link, useNavigate } from 'react-router';
 
 import type { Hardware, KeyOnCheck, SensorRow } from '../../api/client';
 import { useJob } from '../../app/jobContext';
+import { Choice } from '../../parts/Choice';
 import { Mark } from '../../parts/Mark';
 
 interface Props {
@@ -16,11 +18,30 @@ interface Props {
 /** Every function: what is fitted for it, and how it stood in the newest check. */
 export function SensorList({ hardware, sensors, check, chosen }: Props) {
     const { job } = useJob();
+    const isNarrow = useMediaQuery('(max-width: 899px)');
+    const navigate = useNavigate();
+    if (isNarrow) {
+        return (
+            <Box sx={{ p: 1.5, pb: 0, display: 'grid' }}>
+                <Choice
+                    label="Sensor"
+                    value={chosen}
+                    onChange={(key) => void navigate(`/jobs/${job.id}/sensors/entered/${key}`)}
+                    options={Object.fromEntries(
+                        hardware.functions.map(({ key, title }) => [
+                            key,
+                            sensors.some((row) => row.function === key) ? title : `${title} (not entered)`,
+                        ]),
+                    )}
+                />
+            </Box>
+        );
+    }
     return (
         <Box
             component="nav"
             aria-label="Sensors of this job"
-            sx={{ borderRight: { md: 1 }, borderBottom: { xs: 1, md: 0 }, borderColor: 'divider', py: 1, minWidth: 0 }}
+            sx={{ borderRight: 1, borderColor: 'divider', py: 1, minWidth: 0 }}
         >
             {hardware.functions.map(({ key, title, needed }) => {
                 const row = sensors.find((entry) => entry.function === key);

@@ -25,7 +25,7 @@ export function SensorSheet({ hardware, sensors, check, chosen }: Props) {
     if (!definition) return null;
     const row = sensors.find((entry) => entry.function === key);
     return (
-        <Box sx={{ flex: 1, display: 'grid', gridTemplateColumns: { xs: '1fr', md: '216px minmax(0, 1fr)' }, minWidth: 0 }}>
+        <Box sx={{ flex: 1, display: 'grid', gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: '216px minmax(0, 1fr)' }, gridTemplateRows: { xs: 'auto 1fr', md: 'auto' }, minWidth: 0 }}>
             <SensorList hardware={hardware} sensors={sensors} check={check} chosen={definition.key} />
             <SensorEditor
                 key={`${definition.key}.${row?.number ?? 0}.${touched}`}
