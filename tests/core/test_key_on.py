@@ -229,6 +229,7 @@ class TypedTests(SimpleTestCase):
             ("altitude_m", math.nan),
             ("soak_h", -1.0),
             ("meter_v", 0.0),
+            ("ethanol_pct", 500.0),
         ):
             with self.subTest(field), self.assertRaises(InputRefused) as refused:
                 Circumstances(**{field: value})

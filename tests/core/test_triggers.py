@@ -66,7 +66,7 @@ class RecognitionTests(SimpleTestCase):
     def test_every_common_pattern_is_told_from_all_others_while_cranking(self):
         right = tried = 0
         for name, wheel in PATTERNS.items():
-            for seed, ripple in ((0, 0.0), (1, 0.25), (2, 0.35)):
+            for seed, ripple in ((0, 0.0), (1, 0.35)):
                 turns = 30.0 if len(wheel.edges_deg) < 10 else 8.0
                 capture = simulate_edges(
                     wheel,

@@ -1,6 +1,7 @@
 """Sensors: from a signal to a reading, and whether the reading can be believed."""
 
 from .agreement import Agreement, fit_agreement
+from .circumstances import Circumstances, KeyOnReading
 from .entry import (
     FrequencyEntry,
     LinearEntry,
@@ -13,13 +14,8 @@ from .entry import (
 from .flexible_fuel import BlendNeed, blend_need, ethanol_share, share_in_use, sold_blends
 from .fuel_level import FuelLevelSheet, fuel_level_sheet
 from .functions import FUNCTIONS, SensorFunction
-from .key_on import (
-    Circumstances,
-    KeyOnReading,
-    KeyOnResult,
-    SensorJudgement,
-    check_key_on,
-)
+from .key_on import KeyOnResult, check_key_on
+from .key_on_rules import SensorJudgement
 from .library import LIBRARY
 from .log_readings import key_on_readings
 from .sheet import SensorSheet, TableRow, sensor_sheet, value_table

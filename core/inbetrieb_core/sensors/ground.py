@@ -5,13 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from statistics import median
-from typing import TYPE_CHECKING
 
 from .entry import SensorEntry
+from .key_on_rules import SensorJudgement
 from .thermistor import Thermistor
-
-if TYPE_CHECKING:
-    from .key_on import SensorJudgement
 
 #: Offsets smaller than this are noise; offsets this alike have one cause. [V]
 _LEAST_V, _ALIKE_V = 0.05, 0.03

@@ -6,8 +6,8 @@ import numpy as np
 
 from ..errors import LogRefused
 from ..logs import Trace
+from .circumstances import KeyOnReading
 from .functions import FUNCTIONS
-from .key_on import KeyOnReading
 
 _TURNING_RPM = 30.0
 _PEDAL_MOVED_PCT = 20.0
