@@ -16,10 +16,11 @@ from inbetrieb_core.sensors import (
     SensorFunction,
     ThrottleCapture,
     capture_throttle,
-    ethanol_share,
+    read_share,
     share_in_use,
     sold_blends,
 )
+from inbetrieb_core.sensors.entry import INPUT_FULL_V
 from inbetrieb_core.supply import REGULATORS, InjectorEntry, SupplyEntry
 from ninja import Field, Router, Schema, Status
 
@@ -65,6 +66,16 @@ class FluidOut(ChoiceOut):
     density_kg_m3: float
 
 
+class SensorDefaultsOut(Schema):
+    """What a sensor has until somebody says otherwise."""
+
+    adc_bits: Literal[10, 12]
+    lamp_share_pct: float = Field(description="[%]")
+    freeze_rpm: float = Field(description="[1/min]")
+    dead_zone_pct: float = Field(description="[%]")
+    supply_v: float = Field(description="of a pull-up [V]")
+
+
 class HardwareOut(Schema):
     """Everything the two sheets need to know once."""
 
@@ -79,6 +90,7 @@ class HardwareOut(Schema):
     drivers: list[ChoiceOut]
     signals: list[ChoiceOut]
     sold_fuels: list[BlendNeed]
+    sensor_defaults: SensorDefaultsOut
 
 
 _TRANSFERS = {
@@ -136,6 +148,13 @@ def get_hardware(request: SignedInRequest) -> HardwareOut:
         drivers=_choices(_DRIVERS),
         signals=_choices(_SIGNALS),
         sold_fuels=list(sold_blends()),
+        sensor_defaults=SensorDefaultsOut(
+            adc_bits=SensorEntry.adc_bits,
+            lamp_share_pct=SensorEntry.lamp_share_pct,
+            freeze_rpm=SensorEntry.freeze_rpm,
+            dead_zone_pct=SensorEntry.dead_zone_pct,
+            supply_v=INPUT_FULL_V,
+        ),
     )
 
 
@@ -247,6 +266,7 @@ class EthanolIn(Schema):
     rpm: float = Field(0.0, description="engine speed [1/min]")
     last_pct: float = Field(0.0, description="share in use until now [%]")
     freeze_rpm: float = Field(3000.0, description="above it the last share is kept [1/min]")
+    sensor: SensorEntry | None = Field(None, description="as entered; the usual one if not given")
 
 
 class EthanolOut(Schema):
@@ -261,9 +281,15 @@ class EthanolOut(Schema):
 def ethanol(request: SignedInRequest, payload: EthanolIn) -> EthanolOut:
     """Return the ethanol share of a frequency, kept above the set speed; saves nothing."""
     values = _bounded(payload)
-    read = ethanol_share(values["signal_hz"])
+    if payload.sensor is not None and payload.sensor.function != "flexible_fuel":
+        raise entries.refuse("sensor", "Only a flexible-fuel sensor reads an ethanol share.")
+    read = read_share(values["signal_hz"], payload.sensor)
     used = share_in_use(
-        values["signal_hz"], values["rpm"], values["last_pct"] / 100.0, values["freeze_rpm"]
+        values["signal_hz"],
+        values["rpm"],
+        values["last_pct"] / 100.0,
+        values["freeze_rpm"],
+        payload.sensor,
     )
     return EthanolOut(
         read_pct=100.0 * read, in_use_pct=100.0 * used, frozen=abs(used - read) > 1e-9
@@ -279,7 +305,7 @@ def _bounded(payload: EthanolIn) -> dict[str, float]:
         If one cannot be.
     """
     bounds = {"signal_hz": 5000.0, "rpm": 30_000.0, "last_pct": 100.0, "freeze_rpm": 30_000.0}
-    values: dict[str, float] = payload.model_dump()
+    values: dict[str, float] = payload.model_dump(exclude={"sensor"})
     for name, top in bounds.items():
         if not 0.0 <= values[name] <= top:
             raise entries.refuse(name, f"This must be between 0 and {top:g}.")

@@ -184,6 +184,17 @@ class SmallSheetsTests(ApiTestCase):
         held = self.post("/ethanol-share", {"signal_hz": 120, "rpm": 4000, "last_pct": 10}, 200)
         self.assertEqual((held["in_use_pct"], held["frozen"]), (10.0, True))
         self.post("/ethanol-share", {"signal_hz": -1}, 422)
+        # Another sensor reads by its own transfer, not by the usual one.
+        other = {
+            "function": "flexible_fuel",
+            "name": "100 to 300 Hz",
+            "transfer": {"kind": "frequency", "points": [[100, 0], [300, 100]]},
+        }
+        own = self.post("/ethanol-share", {"signal_hz": 250, "sensor": other}, 200)
+        self.assertEqual((own["read_pct"], own["in_use_pct"]), (75.0, 75.0))
+        dead = self.post("/ethanol-share", {"signal_hz": 60, "last_pct": 40, "sensor": other}, 200)
+        self.assertEqual((dead["in_use_pct"], dead["frozen"]), (40.0, True))
+        self.post("/ethanol-share", {"signal_hz": 60, "sensor": COOLANT}, 422)
 
     def test_agreement_is_judged_and_written_down(self):
         job = self.make_job()["id"]

@@ -11,7 +11,14 @@ from .entry import (
     ThermocoupleEntry,
     TransferEntry,
 )
-from .flexible_fuel import BlendNeed, blend_need, ethanol_share, share_in_use, sold_blends
+from .flexible_fuel import (
+    BlendNeed,
+    blend_need,
+    ethanol_share,
+    read_share,
+    share_in_use,
+    sold_blends,
+)
 from .fuel_level import FuelLevelSheet, fuel_level_sheet
 from .functions import FUNCTIONS, SensorFunction
 from .key_on import KeyOnResult, check_key_on
@@ -49,6 +56,7 @@ __all__ = [
     "fit_agreement",
     "fuel_level_sheet",
     "key_on_readings",
+    "read_share",
     "sensor_sheet",
     "share_in_use",
     "sold_blends",

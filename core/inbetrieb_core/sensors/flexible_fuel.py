@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from ..fuel import Fuel
+from .entry import SensorEntry
+from .sheet import sensor_sheet
 
 #: 50 Hz is pure petrol, 150 Hz pure ethanol, straight between (common practice, no source).
 PETROL_HZ, ETHANOL_HZ = 50.0, 150.0
@@ -70,12 +73,16 @@ def ethanol_share(signal_hz: float) -> float:
 
 
 def share_in_use(
-    signal_hz: float, rpm: float, last_share: float, freeze_rpm: float = FREEZE_RPM
+    signal_hz: float,
+    rpm: float,
+    last_share: float,
+    freeze_rpm: float = FREEZE_RPM,
+    sensor: SensorEntry | None = None,
 ) -> float:
     """Return the share to fuel by: fresh at low speed, the last good one above. [–]
 
-    Flow in the return line disturbs the sensor at high speed, and a signal outside 45–180 Hz
-    is no reading at all.
+    Flow in the return line disturbs the sensor at high speed, and a signal outside the fault
+    limits (45–180 Hz where no sensor is entered) is no reading at all.
 
     Parameters
     ----------
@@ -87,10 +94,36 @@ def share_in_use(
         Share in use until now. [–]
     freeze_rpm : float
         Above this speed the last share is kept. [1/min]
+    sensor : SensorEntry or None
+        As entered; None takes the usual one.
     """
-    if rpm > freeze_rpm or not 45.0 <= signal_hz <= 180.0:
+    low, high = 45.0, 180.0
+    if sensor is not None:
+        limits = sensor_sheet(sensor).fault_limits
+        low, high = limits.below or 0.0, math.inf if limits.above is None else limits.above
+    if rpm > freeze_rpm or not low <= signal_hz <= high:
         return last_share
-    return ethanol_share(signal_hz)
+    return read_share(signal_hz, sensor)
+
+
+def read_share(signal_hz: float, sensor: SensorEntry | None = None) -> float:
+    """Return the ethanol share that a frequency stands for by the entered transfer, 0 to 1. [–]
+
+    Parameters
+    ----------
+    signal_hz : float
+        Frequency of the sensor. [Hz]
+    sensor : SensorEntry or None
+        As entered; None takes the usual one.
+
+    Raises
+    ------
+    InputRefused
+        If the sensor's data cannot be.
+    """
+    if sensor is None:
+        return ethanol_share(signal_hz)
+    return min(1.0, max(0.0, sensor.made().value(signal_hz) / 100.0))
 
 
 def blend_need(title: str, share: float) -> BlendNeed:

@@ -1874,6 +1874,8 @@ export interface components {
              * @default 0
              */
             rpm: number;
+            /** @description as entered; the usual one if not given */
+            sensor?: components["schemas"]["SensorEntry"] | null;
             /**
              * Signal Hz
              * @description [Hz]
@@ -2136,6 +2138,7 @@ export interface components {
             injectors: components["schemas"]["LibraryInjectorsOut"][];
             /** Regulators */
             regulators: components["schemas"]["ChoiceOut"][];
+            sensor_defaults: components["schemas"]["SensorDefaultsOut"];
             /** Sensors */
             sensors: components["schemas"]["LibrarySensorOut"][];
             /** Signals */
@@ -3428,6 +3431,37 @@ export interface components {
              * @enum {string}
              */
             step: "auto" | "5" | "10";
+        };
+        /**
+         * SensorDefaultsOut
+         * @description What a sensor has until somebody says otherwise.
+         */
+        SensorDefaultsOut: {
+            /**
+             * Adc Bits
+             * @enum {integer}
+             */
+            adc_bits: 10 | 12;
+            /**
+             * Dead Zone Pct
+             * @description [%]
+             */
+            dead_zone_pct: number;
+            /**
+             * Freeze Rpm
+             * @description [1/min]
+             */
+            freeze_rpm: number;
+            /**
+             * Lamp Share Pct
+             * @description [%]
+             */
+            lamp_share_pct: number;
+            /**
+             * Supply V
+             * @description of a pull-up [V]
+             */
+            supply_v: number;
         };
         /**
          * SensorEntry

@@ -2,18 +2,18 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 
-import { client, unwrap } from '../../api/client';
+import { client, unwrap, type Sensor } from '../../api/client';
 import { formatNumber } from '../../app/units';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { QuantityField } from '../../parts/QuantityField';
 import { useComputed } from '../../parts/useComputed';
 
 /** A frequency at a speed: what the sensor says, and what the engine is fuelled by. */
-export function EthanolTry({ freeze }: { freeze: number }) {
+export function EthanolTry({ sensor }: { sensor: Sensor }) {
     const [signal, setSignal] = useState<number | null>(null);
     const [rpm, setRpm] = useState<number | null>(800);
     const [last, setLast] = useState<number | null>(0);
-    const body = signal === null ? null : { signal_hz: signal, rpm: rpm ?? 0, last_pct: last ?? 0, freeze_rpm: freeze };
+    const body = signal === null ? null : { signal_hz: signal, rpm: rpm ?? 0, last_pct: last ?? 0, freeze_rpm: sensor.freeze_rpm, sensor };
     const share = useComputed('ethanol', body, (asked) => unwrap(client.POST('/api/ethanol-share', { body: asked })));
     const problem = (name: string) => (body ? fieldProblem([share.error], name) : undefined);
     return (

@@ -41,11 +41,12 @@ export interface TableAxis {
 /** One sensor: where it comes from, its curve, and what follows while it is typed. */
 export function SensorEditor({ hardware, definition, row, onReset }: Props) {
     const { job, vocabulary } = useJob();
+    const defaults = hardware.sensor_defaults;
     const queryClient = useQueryClient();
-    const [draft, setDraft] = useState<Draft>(() => (row ? draftOf(row.sensor, definition) : emptyDraft(definition)));
+    const [draft, setDraft] = useState<Draft>(() => (row ? draftOf(row.sensor, definition, defaults) : emptyDraft(definition, defaults)));
     const [tableAxis, setTableAxis] = useState<TableAxis>({ of: 'signal', axis: null });
     const change = (part: Partial<Draft>) => setDraft((old) => ({ ...old, ...part }));
-    const sensor = sensorOf(draft);
+    const sensor = sensorOf(draft, defaults);
     const computed = useComputed(
         'sensor-preview',
         // A sensor has a curve before it has a name.
@@ -78,14 +79,14 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
     const keep = useKeep();
     const problem = (name: string) => fieldProblem([save.error, keep.error, sensor ? computed.error : null], name);
     const answer = sensor && !computed.error ? computed.data : undefined;
-    const isSaved = row !== undefined && JSON.stringify(sensor) === JSON.stringify(sensorOf(draftOf(row.sensor, definition)));
+    const isSaved = row !== undefined && JSON.stringify(sensor) === JSON.stringify(sensorOf(draftOf(row.sensor, definition, defaults), defaults));
     return (
         <WithMargin margin={<SensorMargin definition={definition} answer={answer} kind={draft.kind} hardware={hardware} />}>
             <Stack direction="row" sx={{ alignItems: 'center', flexWrap: 'wrap', gap: 1.5, mb: 1.5 }}>
                 <Typography variant="h1" sx={{ flex: 1, minWidth: 180 }}>
                     {definition.title}
                 </Typography>
-                {row && <SensorVersions definition={definition} onTake={(old) => setDraft(draftOf(old, definition))} />}
+                {row && <SensorVersions definition={definition} onTake={(old) => setDraft(draftOf(old, definition, defaults))} />}
                 <Button
                     variant="outlined"
                     disabled={!sensor || keep.isPending}
@@ -112,7 +113,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                     items={hardware.sensors
                         .filter(({ sensor: known }) => known.function === definition.key)
                         .map(({ id, sensor: known }) => ({ id, name: known.name, part: known }))}
-                    onChoose={(known) => setDraft(draftOf(known, definition))}
+                    onChoose={(known) => setDraft(draftOf(known, definition, defaults))}
                 />
                 <TextField
                     label="What is fitted"
@@ -164,7 +165,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
             {keep.error && <ProblemNote error={keep.error} />}
             {remove.error && <ProblemNote error={remove.error} />}
             {computed.error && sensor && !problem('points') && <ProblemNote error={computed.error} />}
-            {definition.key === 'flexible_fuel' && answer && <EthanolTry freeze={draft.freeze ?? 0} />}
+            {definition.key === 'flexible_fuel' && answer && sensor && <EthanolTry sensor={{ ...sensor, name: sensor.name || definition.title }} />}
             {answer && (
                 <ValueTable
                     definition={definition}

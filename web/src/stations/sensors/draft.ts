@@ -31,7 +31,9 @@ export interface Draft {
     deadZone: number | null;
 }
 
-export function emptyDraft(definition: SensorFunction): Draft {
+type Defaults = Schemas['SensorDefaultsOut'];
+
+export function emptyDraft(definition: SensorFunction, defaults: Defaults): Draft {
     return {
         function: definition.key,
         name: '',
@@ -41,26 +43,26 @@ export function emptyDraft(definition: SensorFunction): Draft {
         slope: null,
         offset: null,
         pullUp: null,
-        supply: 5,
+        supply: defaults.supply_v,
         beta: null,
         gain: null,
         amplifierOffset: 0,
         coldJunction: null,
         provenance: 'assumed',
         note: '',
-        bits: 10,
+        bits: defaults.adc_bits,
         capacity: null,
-        lamp: 12,
-        freeze: 3000,
-        deadZone: 1,
+        lamp: defaults.lamp_share_pct,
+        freeze: defaults.freeze_rpm,
+        deadZone: defaults.dead_zone_pct,
     };
 }
 
 /** The draft that shows a saved sensor, or one of a library. */
-export function draftOf(sensor: Sensor, definition: SensorFunction): Draft {
+export function draftOf(sensor: Sensor, definition: SensorFunction, defaults: Defaults): Draft {
     const { transfer } = sensor;
     const draft: Draft = {
-        ...emptyDraft(definition),
+        ...emptyDraft(definition, defaults),
         name: sensor.name,
         kind: transfer.kind,
         provenance: sensor.provenance,
@@ -101,7 +103,7 @@ function whole(rows: Row[]): Point[] {
     return rows.filter((row): row is Point => row.length === 2 && row.every((cell) => cell !== null));
 }
 
-function transferOf(draft: Draft): Sensor['transfer'] | null {
+function transferOf(draft: Draft, defaults: Defaults): Sensor['transfer'] | null {
     const points = whole(draft.points);
     switch (draft.kind) {
         case 'thermocouple':
@@ -121,7 +123,7 @@ function transferOf(draft: Draft): Sensor['transfer'] | null {
                 points: draft.way === 'beta' ? points.slice(0, 1) : points,
                 beta_k: draft.way === 'beta' ? draft.beta : null,
                 pull_up_ohm: draft.pullUp,
-                supply_v: draft.supply ?? 5,
+                supply_v: draft.supply ?? defaults.supply_v,
             };
         case 'table':
             return points.length ? { kind: 'table', points } : null;
@@ -135,8 +137,8 @@ function transferOf(draft: Draft): Sensor['transfer'] | null {
 }
 
 /** The sensor to send; null while there is not yet enough of it. */
-export function sensorOf(draft: Draft): Sensor | null {
-    const transfer = transferOf(draft);
+export function sensorOf(draft: Draft, defaults: Defaults): Sensor | null {
+    const transfer = transferOf(draft, defaults);
     if (transfer === null) return null;
     return {
         function: draft.function,
@@ -146,8 +148,8 @@ export function sensorOf(draft: Draft): Sensor | null {
         note: draft.note,
         adc_bits: draft.bits,
         capacity_l: draft.capacity,
-        lamp_share_pct: draft.lamp ?? 12,
-        freeze_rpm: draft.freeze ?? 3000,
-        dead_zone_pct: draft.deadZone ?? 1,
+        lamp_share_pct: draft.lamp ?? defaults.lamp_share_pct,
+        freeze_rpm: draft.freeze ?? defaults.freeze_rpm,
+        dead_zone_pct: draft.deadZone ?? defaults.dead_zone_pct,
     };
 }
