@@ -17,6 +17,7 @@ from ..tables import (
     ProvenanceKind,
     Table,
 )
+from ..tables.assumed_dwell import assumed_dwell
 from . import combustion, efficiency, idle, starting
 from .axes import choose_axes
 
@@ -97,6 +98,7 @@ def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None
     for key in _MAP_RULES:
         tables[key] = _map_table(spec, key, chosen["rpm"], chosen["map_kpa"])
     tables["dead_time"] = dead_time_table(spec, chosen["battery_v"])
+    tables["dwell"] = assumed_dwell(chosen["battery_v"])
     return Calibration(tables)
 
 

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import FieldProblem, InputRefused
+from .assumed_dwell import assumed_dwell
 from .definitions import DEFINITIONS
 from .edits import CellChange, difference
 from .provenance import KINDS, Provenance
@@ -118,6 +119,10 @@ def from_plain(tables: Mapping[str, Any]) -> Calibration:
                 str(error) if isinstance(error, ValueError) else "it is not laid out as a table"
             )
             problems.append(FieldProblem(f"tables.{key}", f"{key}: {sentence}"))
+    if [problem.field for problem in problems] == ["tables.dwell"] and "dwell" not in tables:
+        # Written before the program knew dwell; the axis is that of the other battery table.
+        result["dwell"] = assumed_dwell(result["dead_time"].axes[0])
+        problems = []
     if problems:
         raise InputRefused(problems)
     return Calibration(result)

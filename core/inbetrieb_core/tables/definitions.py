@@ -240,6 +240,19 @@ DEFINITIONS: dict[str, TableDefinition] = {
             "battery",
             "Time from the start of the pulse in which the injector passes no fuel.",
         ),
+        TableDefinition(
+            "dwell",
+            "Dwell",
+            "Dwell",
+            "ms",
+            _BATTERY,
+            0.0,
+            30.0,
+            None,
+            0.01,
+            "battery",
+            "Time for which the ignition coil is fed before the spark.",
+        ),
     )
 }
 

@@ -54,6 +54,10 @@ class Coil:
             raise InputRefused(problems)
 
 
+#: Stands for a coil nobody has entered (assumed).
+MIDDLING_COIL = Coil(0.6, 4.0, 7.0)
+
+
 def dwell_ms(coil: Coil, battery_v: float) -> float | None:
     """Return how long a coil must be fed, None where it never reaches its current.
 
