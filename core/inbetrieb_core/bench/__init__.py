@@ -1,6 +1,7 @@
 """The bench engine: a simulated engine and controller, a stand-in for practice and tests."""
 
 from .conditions import BenchRun, StartConditions
+from .cranking import EDGE_FAULTS, EdgeFaultKind, simulate_cranking, simulate_light
 from .engines import NAMED, BenchEngine, stand_in
 from .faults import FAULTS, Fault, FaultKind, apply_faults
 from .held import IDLE_ONLY, USUAL_POINTS, HeldPoint, simulate_held
@@ -9,6 +10,7 @@ from .simulate import simulate_start
 from .truth import EngineTruth
 
 __all__ = [
+    "EDGE_FAULTS",
     "FAULTS",
     "IDLE_ONLY",
     "NAMED",
@@ -16,6 +18,7 @@ __all__ = [
     "USUAL_POINTS",
     "BenchEngine",
     "BenchRun",
+    "EdgeFaultKind",
     "EngineTruth",
     "Fault",
     "FaultKind",
@@ -23,8 +26,10 @@ __all__ = [
     "SensorFaultKind",
     "StartConditions",
     "apply_faults",
+    "simulate_cranking",
     "simulate_held",
     "simulate_key_on",
+    "simulate_light",
     "simulate_start",
     "stand_in",
 ]

@@ -30,7 +30,13 @@ class EdgeConditions:
     swapped : bool
         Whether the sensor's wires are swapped.
     weak : tuple of float
-        Strength of each compression against the mean, in the order of rotation. [–]
+        Strength of each compression against the mean, in the order of rotation from the first
+        top dead centre. [–]
+    top_deg : float or None
+        Top dead centre of the first of them, from the wheel's zero; None half-way into the first
+        stretch. [°]
+    profile : tuple of (angle [°], speed [1/min])
+        Speed over the angle turned since the beginning; empty for `rpm` throughout.
     seed : int
         [–]
     """
@@ -44,6 +50,8 @@ class EdgeConditions:
     extra_share: float = 0.0
     swapped: bool = False
     weak: tuple[float, ...] = ()
+    top_deg: float | None = None
+    profile: tuple[tuple[float, float], ...] = ()
     seed: int = 0
 
 
@@ -85,12 +93,16 @@ def _times(angles: np.ndarray, conditions: EdgeConditions, begin: float, end: fl
     """Return when the shaft reaches angles, its speed dipping at every compression. [s]"""
     grid = np.arange(begin, end + 1.0, 0.5)
     step = 720.0 / conditions.chambers
-    place = grid % 720.0
+    top = 0.5 * step if conditions.top_deg is None else conditions.top_deg
+    place = (grid - top + 0.5 * step) % 720.0
     strength = np.ones_like(grid)
     for i, weak in enumerate(conditions.weak):
         strength[(place >= i * step) & (place < (i + 1) * step)] = weak
     dip = 0.5 * (1.0 - np.cos(2.0 * np.pi * (place % step) / step)) * strength
-    mean = 6.0 * conditions.rpm
+    mean: float | np.ndarray = 6.0 * conditions.rpm
+    if conditions.profile:
+        turned, rpm = np.array(conditions.profile).T
+        mean = 6.0 * np.interp(grid - begin, turned, rpm)
     speed = mean * (1.0 + 0.5 * conditions.ripple - conditions.ripple * dip)
     elapsed = np.concatenate([[0.0], np.cumsum(0.5 / speed[:-1])])
     return np.interp(angles, grid, elapsed)

@@ -1,17 +1,44 @@
 """The order of work and the next action."""
 
-from .gates import Gate, KeyOnFact, injector_gate, sensor_gate
+from .gates import (
+    CaptureFact,
+    Gate,
+    KeyOnFact,
+    injector_gate,
+    output_gate,
+    sensor_gate,
+    trigger_gate,
+    wiring_gate,
+)
 from .next_action import NextAction, TrialFact, next_action
+from .output_tests import (
+    SAFE_FIRST,
+    OutputFact,
+    OutputTestResult,
+    TestedOutput,
+    judge_output_test,
+    outputs_to_test,
+)
 from .stations import STATIONS, Station
 
 __all__ = [
+    "SAFE_FIRST",
     "STATIONS",
+    "CaptureFact",
     "Gate",
     "KeyOnFact",
     "NextAction",
+    "OutputFact",
+    "OutputTestResult",
     "Station",
+    "TestedOutput",
     "TrialFact",
     "injector_gate",
+    "judge_output_test",
     "next_action",
+    "output_gate",
+    "outputs_to_test",
     "sensor_gate",
+    "trigger_gate",
+    "wiring_gate",
 ]

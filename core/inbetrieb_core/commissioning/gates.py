@@ -6,6 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from .output_tests import OutputFact, missing_tests
+
+GateKey = Literal["wiring", "sensors", "injectors", "trigger"]
+
 
 @dataclass(frozen=True)
 class KeyOnFact:
@@ -34,8 +38,8 @@ class Gate:
 
     Attributes
     ----------
-    key : {"sensors", "injectors"}
-        Also the station at which it is opened.
+    key : {"wiring", "sensors", "injectors", "trigger"}
+        The station at which it is opened.
     is_open : bool
     is_refused : bool
         Whether it is closed by evidence, not only by work that is still to be done: then no
@@ -46,14 +50,17 @@ class Gate:
         What it waits for; empty if it is open.
     kind : {"enter", "check"}
         What is to be done at its station.
+    part : str
+        Sheet of the station; empty for its first.
     """
 
-    key: Literal["sensors", "injectors"]
+    key: GateKey
     is_open: bool
     is_refused: bool
     sentence: str
     closed_until: str = ""
     kind: Literal["enter", "check"] = "check"
+    part: str = ""
 
 
 _UNTIL_CHECK = "The first start waits for a key-on check."
@@ -76,18 +83,20 @@ def sensor_gate(entered: int, check: KeyOnFact | None) -> Gate:
             if entered
             else "Enter the sensors, then check them with the key on and the engine at rest."
         )
-        kind: Literal["enter", "check"] = "check" if entered else "enter"
-        return Gate("sensors", False, False, sentence, _UNTIL_CHECK, kind)
+        if not entered:
+            return Gate("sensors", False, False, sentence, _UNTIL_CHECK, "enter")
+        return Gate("sensors", False, False, sentence, _UNTIL_CHECK, "check", "key-on")
     if check.overridden:
         return Gate("sensors", True, False, "Opened by a written reason.")
     failed = check.state == "fail"
     if check.stale:
         sentence = "A sensor was changed after the key-on check: check again."
-        return Gate("sensors", False, failed, sentence, _UNTIL_CHECK)
+        return Gate("sensors", False, failed, sentence, _UNTIL_CHECK, "check", "key-on")
     if failed:
         return Gate(
-            "sensors", False, True, f"Mend, then check again. {check.sentence}", _UNTIL_PASS
-        )
+            "sensors", False, True, f"Mend, then check again. {check.sentence}", _UNTIL_PASS,
+            "check", "key-on",
+        )  # fmt: skip
     return Gate("sensors", True, False, check.sentence)
 
 
@@ -112,3 +121,111 @@ def injector_gate(level: str, sentences: Sequence[str], override_reason: str) ->
             "The first start waits until injectors and engine fit, or a reason is written down.",
         )
     return Gate("injectors", True, False, sentences[0] if sentences else "They fit.")
+
+
+def wiring_gate(planned: bool, signed: bool, changed: int, reason: str) -> Gate:
+    """Return the gate of the wiring.
+
+    Parameters
+    ----------
+    planned, signed : bool
+        Whether there is a plan, and whether it was signed off.
+    changed : int
+        Lines that changed after that. [–]
+    reason : str
+        Why no plan is needed; empty if nothing was written.
+    """
+    until = "The first start waits for a wiring plan that is signed off."
+    if reason:
+        return Gate("wiring", True, False, f"Opened by a written reason: {reason}")
+    if not planned:
+        sentence = (
+            "Plan the wiring: choose the controller and let it place every function. If the car is "
+            "wired already, write that down instead."
+        )
+        return Gate("wiring", False, False, sentence, until, "enter")
+    if not signed:
+        sentence = "Check the wires at the bench, then sign the wiring list off."
+        return Gate("wiring", False, False, sentence, until, "check", "list")
+    if changed:
+        sentence = f"{changed} line(s) changed after the sign-off: check them, then sign again."
+        return Gate("wiring", False, False, sentence, until, "check", "list")
+    return Gate("wiring", True, False, "The wiring list is signed off.")
+
+
+@dataclass(frozen=True)
+class CaptureFact:
+    """The newest edge capture, as far as the gate depends on it.
+
+    Attributes
+    ----------
+    agrees : bool
+        Whether its pattern is the one entered.
+    sentence : str
+    stale : bool
+        Whether the trigger was changed after it.
+    """
+
+    agrees: bool
+    sentence: str
+    stale: bool
+
+
+def trigger_gate(entered: bool, capture: CaptureFact | None, timing_stop: str, reason: str) -> Gate:
+    """Return the gate of the trigger.
+
+    Parameters
+    ----------
+    entered : bool
+        Whether a wheel is entered.
+    capture : CaptureFact or None
+        The newest one.
+    timing_stop : str
+        Sentence of the newest timing-light reading if it is a stop; else empty.
+    reason : str
+        Why the work goes on without a good capture; empty if nothing was written.
+    """
+    if timing_stop:
+        return Gate(
+            "trigger", False, True, timing_stop,
+            "Nothing goes on until the timing light was repeated and agrees.", "check", "timing",
+        )  # fmt: skip
+    if reason:
+        return Gate("trigger", True, False, f"Opened by a written reason: {reason}")
+    until = "The first start waits for a capture of crank and cam that agrees with the wheel."
+    if not entered:
+        sentence = "Enter the trigger wheel, then crank and capture its edges."
+        return Gate("trigger", False, False, sentence, until, "enter")
+    if capture is None or capture.stale:
+        sentence = (
+            "Crank with ignition and injection disabled and capture the edges of crank and cam."
+            if capture is None
+            else "The trigger was changed after the capture: crank and capture again."
+        )
+        return Gate("trigger", False, False, sentence, until, "check", "capture")
+    if not capture.agrees:
+        return Gate("trigger", False, True, capture.sentence, until, "check", "capture")
+    return Gate("trigger", True, False, capture.sentence)
+
+
+def output_gate(facts: Sequence[OutputFact], reason: str) -> Gate:
+    """Return the gate of the outputs: every coil and injector must have answered.
+
+    Parameters
+    ----------
+    facts : sequence of OutputFact
+        One for each output.
+    reason : str
+        Why the work goes on without them; empty if nothing was written.
+    """
+    if reason:
+        return Gate("trigger", True, False, f"Outputs opened by a written reason: {reason}")
+    untried, failed = missing_tests(facts)
+    until = "The first start waits until every coil and injector has answered."
+    if failed:
+        sentence = f"Mend, then try again: {', '.join(failed)}."
+        return Gate("trigger", False, True, sentence, until, "check", "outputs")
+    if untried:
+        sentence = f"Try each output on its own: {len(untried)} of {len(facts)} are still to do."
+        return Gate("trigger", False, False, sentence, until, "check", "outputs")
+    return Gate("trigger", True, False, "Every coil and injector answered.")

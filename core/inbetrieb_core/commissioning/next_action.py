@@ -61,6 +61,8 @@ class NextAction:
         What is closed until then; empty if nothing is.
     trial : int or None
         Number of the trial it is about.
+    part : str
+        Sheet of the station; empty for its first.
     """
 
     sentence: str
@@ -68,6 +70,7 @@ class NextAction:
     station: str
     gate: str
     trial: int | None = None
+    part: str = ""
 
 
 def next_action(
@@ -87,7 +90,7 @@ def next_action(
     """
     for gate in gates:
         if not gate.is_open and (gate.is_refused or not trials):
-            return NextAction(gate.sentence, gate.kind, gate.key, gate.closed_until)
+            return NextAction(gate.sentence, gate.kind, gate.key, gate.closed_until, part=gate.part)
     if not trials:
         return NextAction(
             "Record the first start: let the engine stand overnight, then crank it and bring its log.",

@@ -41,7 +41,7 @@ STATIONS: tuple[Station, ...] = (
         "wiring",
         "Wiring",
         "Plans every function on a pin of the controller and prints the list.",
-        False,
+        True,
     ),
     Station(
         3,
@@ -58,7 +58,7 @@ STATIONS: tuple[Station, ...] = (
         True,
     ),
     Station(
-        5, "trigger", "Trigger", "Decodes the wheel, fits the timing light, sets the dwell.", False
+        5, "trigger", "Trigger", "Decodes the wheel, fits the timing light, sets the dwell.", True
     ),
     Station(
         6,

@@ -1,26 +1,54 @@
-"""Trigger and timing: wheels, captured edges, the timing light and dwell."""
+"""Trigger and timing: wheels, captured edges, compression, the timing light and dwell."""
 
-from .decode import Capture, Decoded, decode, follow, place_cam, recognise
+from .capture_file import (
+    LARGEST_CAPTURE_BYTES,
+    CaptureChoice,
+    CaptureFile,
+    CaptureReader,
+    read_capture,
+)
+from .compression import Compression, CylinderCompression, phase_shift_deg, relative_compression
+from .decode import CamPlace, Capture, Decoded, Followed, decode, follow, place_cam, recognise
 from .dwell import Coil, DwellSheet, dwell_from_coil, dwell_from_table, dwell_ms
+from .entry import TriggerEntry, WheelPicture, usual_trigger, wheel_picture
+from .ribbon import Ribbon, RibbonMark, ribbon_of
 from .timing_light import LightReading, TimingFit, fit_timing
 from .wheel import PATTERNS, Wheel, toothed
 
 __all__ = [
+    "LARGEST_CAPTURE_BYTES",
     "PATTERNS",
+    "CamPlace",
     "Capture",
+    "CaptureChoice",
+    "CaptureFile",
+    "CaptureReader",
     "Coil",
+    "Compression",
+    "CylinderCompression",
     "Decoded",
     "DwellSheet",
+    "Followed",
     "LightReading",
+    "Ribbon",
+    "RibbonMark",
     "TimingFit",
+    "TriggerEntry",
     "Wheel",
+    "WheelPicture",
     "decode",
     "dwell_from_coil",
     "dwell_from_table",
     "dwell_ms",
     "fit_timing",
     "follow",
+    "phase_shift_deg",
     "place_cam",
+    "read_capture",
     "recognise",
+    "relative_compression",
+    "ribbon_of",
     "toothed",
+    "usual_trigger",
+    "wheel_picture",
 ]

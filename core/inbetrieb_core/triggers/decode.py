@@ -12,11 +12,13 @@ from ..errors import LogRefused
 from ..quantities import FloatArray
 from .wheel import CYCLE_DEG, PATTERNS, Wheel
 
+Verdict = Literal["agrees", "other", "polarity", "noise", "weak", "cam", "unknown"]
+
 #: Turns of the wheel that are looked at to find the place on it, edges that are enough to tell
 #: a pattern, and the most that are followed.
 _PROBE_TURNS = 1.3
 _TELLING_EDGES = 400
-MOST_EDGES = 100_000
+MOST_EDGES = 40_000
 #: Logarithm of the speed ratio between neighbouring steps that cranking still explains.
 _RIPPLE = 0.34
 _MOST_LOST = 4
@@ -25,6 +27,8 @@ _BEAM = 8
 _COST_LOST, _COST_EXTRA, _UNSEEN = 1.0, 1.0, 0.02
 #: Faults per tooth below which a pattern counts as agreeing.
 _AGREES = 0.006
+#: A cam edge that moves more than this from cycle to cycle is not where it should be (assumed). [°]
+_CAM_WANDERS_DEG = 5.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -256,7 +260,7 @@ class Decoded:
     followed : Followed
         On the pattern that fits best.
     cam : CamPlace or None
-    verdict : {"agrees", "other", "polarity", "noise", "weak", "unknown"}
+    verdict : {"agrees", "other", "polarity", "noise", "weak", "cam", "unknown"}
         Against the wheel that was believed.
     sentence : str
     speed_rpm : float
@@ -267,7 +271,7 @@ class Decoded:
 
     followed: Followed
     cam: CamPlace | None
-    verdict: Literal["agrees", "other", "polarity", "noise", "weak", "unknown"]
+    verdict: Verdict
     sentence: str
     speed_rpm: float
     lost_share: float
@@ -309,7 +313,7 @@ def decode(capture: Capture, believed: Wheel) -> Decoded:
         As entered.
     """
     followed = follow(capture.crank_s, believed)
-    verdict: Literal["agrees", "other", "polarity", "noise", "weak", "unknown"] = "agrees"
+    verdict: Verdict = "agrees"
     best = followed
     cost = _scored(capture, followed)[0]
     if cost > _AGREES:
@@ -334,10 +338,30 @@ def _nature(capture: Capture, followed: Followed) -> Literal["agrees", "noise", 
     return "noise" if extra >= lost else "weak"
 
 
+def _cam_problem(believed: Wheel, cam: CamPlace | None) -> str:
+    """Return what is wrong with the second signal of a wheel that is right; empty if nothing is."""
+    wanted = len(believed.cam_edges_deg)
+    if not wanted:
+        return ""
+    if cam is None:
+        return (
+            "the cam signal is missing: look at its channel, supply, pull-up and air gap. Without it "
+            "the controller cannot tell the two turns of a cycle apart."
+        )
+    if abs(cam.edges_per_cycle - wanted) > 0.25 * wanted:
+        return (
+            f"the cam gives {cam.edges_per_cycle:.1f} edges in a cycle instead of {wanted}: another cam "
+            "wheel, the wrong edge, or interference."
+        )
+    if cam.jitter_deg > _CAM_WANDERS_DEG:
+        return f"the cam edge wanders by {cam.jitter_deg:.0f}°: a slack chain or belt, or interference."
+    return ""
+
+
 def _decoded(
     capture: Capture,
     followed: Followed,
-    verdict: Literal["agrees", "other", "polarity", "noise", "weak", "unknown"],
+    verdict: Verdict,
     believed: Wheel,
 ) -> Decoded:
     times = capture.crank_s[followed.kept]
@@ -346,7 +370,7 @@ def _decoded(
     teeth = max(1, followed.kept.size)
     lost, extra = followed.lost_at_s.size / teeth, followed.extra_at_s.size / teeth
     name = followed.wheel.name
-    sentences = {
+    sentences: dict[Verdict, str] = {
         "agrees": f"The signal is that of {believed.name}, at {speed:.0f} rpm.",
         "other": f"This is no {believed.name}: the edges are those of {name}.",
         "polarity": (
@@ -363,6 +387,9 @@ def _decoded(
         ),
         "unknown": "No known pattern explains these edges. Look at wiring, threshold and channel.",
     }
-    return Decoded(
-        followed, place_cam(capture, followed), verdict, sentences[verdict], speed, lost, extra
-    )
+    cam = place_cam(capture, followed)
+    problem = _cam_problem(believed, cam) if verdict == "agrees" else ""
+    if problem:
+        verdict = "cam"
+    sentences["cam"] = f"The crank signal is that of {believed.name}, but {problem}"
+    return Decoded(followed, cam, verdict, sentences[verdict], speed, lost, extra)

@@ -100,9 +100,8 @@ def check_of(
             f"Loom off the controller: pin {pin} to the coils' feed, coil plugged in.",
             0.2, round(3.0 + wire_ohm, 1), "Ω", "primary of a usual coil (common practice)",
         )  # fmt: skip
-    if function.group == "sensor" and sensor is not None:
-        if isinstance(sensor.transfer, ThermistorEntry):
-            return _thermistor_check(sensor, pin, wire_ohm)
+    if sensor is not None and isinstance(sensor.transfer, ThermistorEntry):
+        return _thermistor_check(sensor, pin, wire_ohm)
     if function.group == "trigger" and function.wires == 2:
         return Check(
             f"Loom off the controller: pin {pin} to the sensor's other wire, sensor plugged in.",
