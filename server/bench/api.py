@@ -5,14 +5,17 @@ from __future__ import annotations
 from typing import Annotated
 
 from inbetrieb_core.bench import (
+    EDGE_FAULTS,
     FAULTS,
     NAMED,
     SENSOR_FAULTS,
+    EdgeFaultKind,
     Fault,
     FaultKind,
     SensorFaultKind,
     StartConditions,
 )
+from inbetrieb_core.triggers import LightReading
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -22,6 +25,7 @@ from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook.logs_api import LogOut, log_out
 from server.logbook.models import Log
+from server.trigger.captures_api import CaptureOut, capture_out
 
 from . import services
 
@@ -89,6 +93,7 @@ class BenchOut(Schema):
     engines: list[BenchEngineOut]
     faults: list[FaultKindOut]
     sensor_faults: list[FaultKindOut] = Field(description="for the key-on check")
+    edge_faults: list[FaultKindOut] = Field(description="for the edge capture")
 
 
 class BenchKeyOnIn(Schema):
@@ -108,6 +113,24 @@ class BenchHeldIn(Schema):
     idle_only: bool = Field(False, description="one point instead of a spread over load")
 
 
+class BenchCaptureIn(Schema):
+    """How to crank the bench engine for a capture of its edges."""
+
+    engine: str = services.STAND_IN
+    coolant_c: float = Field(15.0, description="[°C]")
+    crank_s: float = Field(6.0, description="how long the key is held [s]")
+    faults: list[FaultIn | str] = Field(default_factory=list, description="of edge_faults")
+    seed: int | None = None
+
+
+class BenchLightIn(Schema):
+    """Where the timing light is read."""
+
+    rpm: float = Field(description="[1/min]")
+    commanded_deg: float = Field(description="locked advance [°]")
+    seed: int = 0
+
+
 @router.get("/bench", response=BenchOut, operation_id="bench_get")
 def get_bench(request: SignedInRequest) -> BenchOut:
     """Return the simulated engines and the faults they can have."""
@@ -123,10 +146,11 @@ def get_bench(request: SignedInRequest) -> BenchOut:
         engines=[own, *named],
         faults=[_kind_out(kind) for kind in FAULTS.values()],
         sensor_faults=[_kind_out(kind) for kind in SENSOR_FAULTS.values()],
+        edge_faults=[_kind_out(kind) for kind in EDGE_FAULTS.values()],
     )
 
 
-def _kind_out(kind: FaultKind | SensorFaultKind) -> FaultKindOut:
+def _kind_out(kind: FaultKind | SensorFaultKind | EdgeFaultKind) -> FaultKindOut:
     return FaultKindOut(
         key=kind.key,
         title=kind.title,
@@ -211,3 +235,37 @@ def held(request: SignedInRequest, job_id: int, payload: BenchHeldIn) -> Status[
         idle_only=payload.idle_only,
     )
     return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+
+
+@router.post(
+    "/jobs/{job_id}/bench/captures",
+    response={201: CaptureOut, 404: Problem, 422: Problem},
+    operation_id="bench_capture_create",
+)
+def capture(request: SignedInRequest, job_id: int, payload: BenchCaptureIn) -> Status[CaptureOut]:
+    """Crank the bench engine, nothing firing, and capture the edges of crank and cam."""
+    job = job_of(request.user, job_id)
+    seed = job.captures.count() + 1 if payload.seed is None else abs(payload.seed)
+    row = services.add_bench_capture(
+        job,
+        request.user,
+        engine=payload.engine,
+        coolant_c=payload.coolant_c,
+        crank_s=payload.crank_s,
+        faults=_faults(payload.faults),
+        seed=seed % 2**31,
+    )
+    return Status(201, capture_out(job, row))
+
+
+@router.post(
+    "/jobs/{job_id}/bench/light",
+    response={200: LightReading, 404: Problem, 422: Problem},
+    operation_id="bench_light",
+)
+def light(request: SignedInRequest, job_id: int, payload: BenchLightIn) -> LightReading:
+    """Read the timing light on the bench engine once; saves nothing."""
+    job = job_of(request.user, job_id)
+    return services.read_bench_light(
+        job, payload.rpm, payload.commanded_deg, abs(payload.seed) % 2**31
+    )

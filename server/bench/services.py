@@ -13,8 +13,10 @@ from inbetrieb_core.bench import (
     BenchEngine,
     Fault,
     StartConditions,
+    simulate_cranking,
     simulate_held,
     simulate_key_on,
+    simulate_light,
     simulate_start,
     stand_in,
 )
@@ -22,6 +24,7 @@ from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.sensors import Circumstances
+from inbetrieb_core.triggers import LightReading, fit_timing, read_capture
 
 from server.calibration.services import calibration_of, revision_of
 from server.hardware.entries import sensors_of
@@ -29,6 +32,9 @@ from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
 from server.logbook.services import add_log
+from server.trigger.captures import add_capture
+from server.trigger.models import EdgeCapture
+from server.trigger.services import trigger_of
 
 STAND_IN = "stand_in"
 _STAND_IN_NOTE = "Simulated engine, not a real one."
@@ -93,6 +99,44 @@ def add_bench_key_on(
     return add_log(
         job, user, name="Bench: key on, at rest", origin="bench", trace=trace, about=about
     )
+
+
+def add_bench_capture(
+    job: Job, user: User, *, engine: str, coolant_c: float, crank_s: float,
+    faults: Sequence[Fault], seed: int,
+) -> EdgeCapture:  # fmt: skip
+    """Crank the bench engine and write the edges of its wheel down, read as a file would be."""
+    trigger, _ = trigger_of(job)
+    spec = spec_of(job)
+    chosen = bench_engine(spec, engine, job)
+    data = simulate_cranking(
+        chosen, spec, calibration_of(revision_of(job)), trigger, coolant_c=coolant_c,
+        crank_s=crank_s, faults=faults, engine_seed=job.pk, seed=seed,
+    )  # fmt: skip
+    about = {
+        "stand_in": _STAND_IN_NOTE,
+        "engine": chosen.key,
+        "coolant_c": coolant_c,
+        "crank_s": crank_s,
+        "faults": [asdict(fault) for fault in faults],
+        "seed": seed,
+    }
+    name = f"Bench: cranked for {crank_s:g} s at {coolant_c:g} °C"
+    return add_capture(job, user, name=name, origin="bench", read=read_capture(data), about=about)
+
+
+def read_bench_light(job: Job, rpm: float, commanded_deg: float, seed: int) -> LightReading:
+    """Return one reading of the timing light on the bench engine.
+
+    Raises
+    ------
+    InputRefused
+        If speed or advance cannot be.
+    """
+    trigger, _ = trigger_of(job)
+    reading = simulate_light(trigger, rpm, commanded_deg, engine_seed=job.pk, seed=seed)
+    fit_timing([LightReading(rpm, commanded_deg, commanded_deg)], trigger.offset_deg)
+    return reading
 
 
 def add_bench_held(

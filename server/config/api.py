@@ -15,6 +15,10 @@ from server.hardware.vocabulary_api import router as hardware_router
 from server.jobs.api import router as jobs_router
 from server.logbook.logs_api import router as logs_router
 from server.logbook.trials_api import router as trials_router
+from server.trigger.api import router as trigger_router
+from server.trigger.captures_api import router as captures_router
+from server.wiring.api import router as wiring_router
+from server.wiring.controllers_api import router as controllers_router
 
 from . import problems
 
@@ -41,5 +45,9 @@ for router in (
     sensors_router,
     key_on_router,
     supply_router,
+    controllers_router,
+    wiring_router,
+    trigger_router,
+    captures_router,
 ):
     api.add_router("", router)

@@ -41,6 +41,8 @@ INSTALLED_APPS = [
     "server.logbook",
     "server.bench",
     "server.hardware",
+    "server.wiring",
+    "server.trigger",
 ]
 
 MIDDLEWARE = [

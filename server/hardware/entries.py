@@ -18,24 +18,51 @@ from inbetrieb_core.sensors import (
     ThermocoupleEntry,
 )
 from inbetrieb_core.supply import DeadTimeEntry, InjectorEntry, PumpFlow, ReportEntry, SupplyEntry
+from inbetrieb_core.triggers import CaptureChoice, Coil, DwellEntry, LightReading, TriggerEntry
+from inbetrieb_core.wiring import (
+    AxisFormat,
+    BuiltInPressure,
+    Connector,
+    ControllerProfile,
+    Fitting,
+    LineEdit,
+    OutputSettings,
+    OwnFunction,
+    Pin,
+    PlanEntry,
+    TableFormat,
+    WireReading,
+)
 from pydantic import ConfigDict, TypeAdapter
 
 from server.jobs.models import Job
 
 from .models import HardwareEntry
 
-Kind = Literal["sensor", "injectors", "supply", "agreement"]
+Kind = Literal[
+    "sensor", "injectors", "supply", "agreement",
+    "wiring", "outputs", "three_wire", "trigger", "timing", "coil", "reason",
+]  # fmt: skip
 
 # A misspelt field is refused, not quietly left out. Said here because the core knows no pydantic.
 for _entry in (
     SensorEntry, LinearEntry, FrequencyEntry, TableEntry, ThermistorEntry, ThermocoupleEntry,
     InjectorEntry, DeadTimeEntry, ReportEntry, SupplyEntry, PumpFlow,
+    ControllerProfile, Connector, Pin, AxisFormat, TableFormat, BuiltInPressure,
+    Fitting, OwnFunction, PlanEntry, LineEdit, OutputSettings, WireReading,
+    TriggerEntry, LightReading, Coil, DwellEntry, CaptureChoice,
 ):  # fmt: skip
     setattr(_entry, "__pydantic_config__", ConfigDict(extra="forbid"))  # noqa: B010
 
 SENSOR = TypeAdapter(SensorEntry)
 INJECTORS = TypeAdapter(InjectorEntry)
 SUPPLY = TypeAdapter(SupplyEntry)
+CONTROLLER = TypeAdapter(ControllerProfile)
+PLAN = TypeAdapter(PlanEntry)
+OUTPUTS = TypeAdapter(OutputSettings)
+TRIGGER = TypeAdapter(TriggerEntry)
+DWELL = TypeAdapter(DwellEntry)
+READINGS = TypeAdapter(tuple[LightReading, ...])
 
 
 def history(job: Job, kind: Kind, key: str = "") -> list[HardwareEntry]:

@@ -8,6 +8,7 @@ from inbetrieb_core.supply import judge_injectors
 from server.config.problems import Refusal
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
+from server.trigger import facts
 
 from .entries import versions_of
 from .models import KeyOnCheck
@@ -30,8 +31,11 @@ def gates_of(job: Job) -> tuple[Gate, ...]:
     """Return the gates of a job in the order of the stations."""
     judgement = judge_injectors(spec_of(job))
     return (
+        facts.gate_of_wiring(job),
         sensor_gate(len(versions_of(job)), newest_fact(job)),
         injector_gate(judgement.level, judgement.sentences, job.override_reason),
+        facts.gate_of_trigger(job),
+        facts.gate_of_outputs(job),
     )
 
 

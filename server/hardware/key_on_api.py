@@ -100,7 +100,7 @@ def get_key_on(request: SignedInRequest, job_id: int) -> KeyOnOut:
     """Return the gate of the sensors and all key-on checks."""
     job = job_of(request.user, job_id)
     return KeyOnOut(
-        gate=gates_of(job)[0],
+        gate=next(gate for gate in gates_of(job) if gate.key == "sensors"),
         known=key_on.known_circumstances(job),
         checks=[_check_out(check) for check in key_on.checks_of(job)],
     )

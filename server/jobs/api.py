@@ -52,6 +52,7 @@ class NextActionOut(Schema):
     station: str
     gate: str
     trial: int | None
+    part: str = Field(description="sheet of the station; empty for its first")
 
 
 class JudgementOut(Schema):

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import re
+import tempfile
 import time
+from collections.abc import Iterable
 from pathlib import Path
 
 from django.conf import settings
@@ -36,8 +38,20 @@ def keep(workshop: Workshop, data: bytes) -> str:
     return digest
 
 
-def fetch(workshop: Workshop, upload_id: str) -> bytes:
-    """Return the bytes of a kept upload of this workshop.
+def keep_stream(workshop: Workshop, blocks: Iterable[bytes]) -> str:
+    """Keep an upload that is too large to be held in memory and return its identifier."""
+    folder = _folder(workshop)
+    digest = hashlib.sha256()
+    with tempfile.NamedTemporaryFile(dir=folder, suffix=".part", delete=False) as part:
+        for block in blocks:
+            digest.update(block)
+            part.write(block)
+    Path(part.name).replace(folder / digest.hexdigest())
+    return digest.hexdigest()
+
+
+def path_of(workshop: Workshop, upload_id: str) -> Path:
+    """Return where a kept upload of this workshop lies.
 
     Raises
     ------
@@ -47,7 +61,18 @@ def fetch(workshop: Workshop, upload_id: str) -> bytes:
     path = _folder(workshop) / upload_id
     if not re.fullmatch(r"[0-9a-f]{64}", upload_id) or not path.exists():
         raise Refusal(404, "Not found", "That upload is not here any more. Choose the file again.")
-    return path.read_bytes()
+    return path
+
+
+def fetch(workshop: Workshop, upload_id: str) -> bytes:
+    """Return the bytes of a kept upload of this workshop.
+
+    Raises
+    ------
+    Refusal
+        404 if there is none.
+    """
+    return path_of(workshop, upload_id).read_bytes()
 
 
 def forget(workshop: Workshop, upload_id: str) -> None:

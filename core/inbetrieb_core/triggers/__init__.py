@@ -10,6 +10,7 @@ from .capture_file import (
 from .compression import Compression, CylinderCompression, phase_shift_deg, relative_compression
 from .decode import CamPlace, Capture, Decoded, Followed, decode, follow, place_cam, recognise
 from .dwell import Coil, DwellSheet, dwell_from_coil, dwell_from_table, dwell_ms
+from .dwell_entry import DwellEntry
 from .entry import TriggerEntry, WheelPicture, usual_trigger, wheel_picture
 from .ribbon import Ribbon, RibbonMark, ribbon_of
 from .timing_light import LightReading, TimingFit, fit_timing
@@ -27,6 +28,7 @@ __all__ = [
     "Compression",
     "CylinderCompression",
     "Decoded",
+    "DwellEntry",
     "DwellSheet",
     "Followed",
     "LightReading",

@@ -115,6 +115,8 @@ class DwellSheet:
         Mean heat of one coil at the rev limit; None for a maker's table without a coil. [W]
     level : {"good", "attention", "stop"}
     sentences : tuple of str
+    duty : tuple of (speed [1/min], duty [%])
+        Of one coil at 14 V, were the whole dwell given.
     """
 
     cells: tuple[DwellCell, ...]
@@ -124,6 +126,7 @@ class DwellSheet:
     power_w: float | None
     level: Literal["good", "attention", "stop"]
     sentences: tuple[str, ...]
+    duty: tuple[tuple[float, float], ...] = ()
 
 
 def spark_interval_ms(rpm: float, sparks_per_turn: float) -> float:
@@ -242,7 +245,12 @@ def _sheet(
         sentences.append(
             f"Below {weakest:g} V the current is never reached: the spark is weak there."
         )
-    return DwellSheet(cells, longest, duty, full_until, power, level, tuple(sentences))
+    speeds = [rev_limit_rpm * i / 20.0 for i in range(1, 21)]
+    curve = tuple(
+        (round(n), round(100.0 * running_ms / spark_interval_ms(n, sparks_per_turn), 2))
+        for n in speeds
+    )
+    return DwellSheet(cells, longest, duty, full_until, power, level, tuple(sentences), curve)
 
 
 def _mean_power_w(coil: Coil, fed_ms: float, interval_ms: float) -> float:

@@ -14,7 +14,15 @@ from .fitting import (
     OwnFunction,
     usual_fitting,
 )
-from .functions import BRANCH_TITLES, Way, WiredFunction, coil_count, functions_of, injector_groups
+from .functions import (
+    BRANCH_TITLES,
+    Way,
+    WiredFunction,
+    coil_count,
+    functions_of,
+    injector_groups,
+    sparks_per_turn,
+)
 from .lines import LineEdit, WiringLine, lines_of, sizes_mm2
 from .outputs import (
     FanPicture,
@@ -103,6 +111,7 @@ __all__ = [
     "read_pin_list",
     "size_wire",
     "sizes_mm2",
+    "sparks_per_turn",
     "usual_fitting",
     "usual_settings",
     "wire_resistance_ohm",

@@ -206,6 +206,23 @@ def coil_count(spec: EngineSpec, fitting: Fitting) -> int:
     return plugs
 
 
+def sparks_per_turn(spec: EngineSpec, fitting: Fitting) -> float:
+    """Return how often one coil sparks in a turn of the shaft. [–]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    fitting : Fitting
+        How it is ignited.
+    """
+    if spec.cycle == "rotary":
+        return float(spec.chambers) if fitting.ignition == "wasted_spark" else 1.0
+    return {
+        "coil_per_cylinder": 0.5, "wasted_spark": 1.0, "distributor": spec.chambers / 2.0
+    }[fitting.ignition]  # fmt: skip
+
+
 def _coil_title(spec: EngineSpec, fitting: Fitting, number: int) -> str:
     if fitting.ignition == "distributor":
         return "Ignition coil"

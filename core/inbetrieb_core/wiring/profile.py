@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Literal
+from typing import Final, Literal
 
 from ..bounds import out_of_bounds
 from ..errors import FieldProblem, InputRefused
 from ..tables import AXES, DEFINITIONS
 from .capability import CAPABILITIES, OUTPUTS, SHARED, Capability
 
-FORMAT = "inbetrieb-controller/1"
+FORMAT: Final = "inbetrieb-controller/1"
 MOST_PINS, MOST_CONNECTORS, MOST_PLACES = 400, 12, 40
 
 PullUp = Literal["none", "switchable", "fixed"]

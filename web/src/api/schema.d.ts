@@ -24,6 +24,110 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/controllers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Controllers
+         * @description Return every controller that can be chosen, the workshop's own first.
+         */
+        get: operations["controllers_list"];
+        put?: never;
+        /**
+         * Save Controller
+         * @description Keep a controller in the workshop; one of the same name is replaced.
+         */
+        post: operations["controllers_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/controllers/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import Controller
+         * @description Keep the controller of a file in the workshop.
+         */
+        post: operations["controllers_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/controllers/pin-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pin List
+         * @description Read a pasted pin list; saves nothing.
+         */
+        post: operations["controllers_pin_list"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/controllers/schema.json": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schema
+         * @description Return the JSON Schema of a controller's file.
+         */
+        get: operations["controllers_schema"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/controllers/{key}/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Controller File
+         * @description Return a controller as a file.
+         */
+        get: operations["controllers_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ethanol-share": {
         parameters: {
             query?: never;
@@ -172,6 +276,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/bench/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Capture
+         * @description Crank the bench engine, nothing firing, and capture the edges of crank and cam.
+         */
+        post: operations["bench_capture_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bench/held": {
         parameters: {
             query?: never;
@@ -206,6 +330,26 @@ export interface paths {
          * @description Switch the simulated controller on with the job's sensors; the result is a log.
          */
         post: operations["bench_key_on_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/bench/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Light
+         * @description Read the timing light on the bench engine once; saves nothing.
+         */
+        post: operations["bench_light"];
         delete?: never;
         options?: never;
         head?: never;
@@ -290,6 +434,156 @@ export interface paths {
          * @description Bring an old revision back as a new one.
          */
         post: operations["calibration_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Captures
+         * @description Return the captures of a job, newest first.
+         */
+        get: operations["captures_list"];
+        put?: never;
+        /**
+         * Create Capture
+         * @description Read a capture and write it down, without word of progress.
+         */
+        post: operations["captures_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Capture
+         * @description Read a kept upload; the answer is a JSON object in each line: progress, then the capture.
+         *
+         *     Closing the connection cancels: nothing is written.
+         */
+        post: operations["captures_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/upload": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Upload Capture
+         * @description Keep a file, to be read with progress afterwards.
+         */
+        post: operations["captures_upload"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Capture
+         * @description Return one capture.
+         */
+        get: operations["captures_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/captures/{number}/ribbon": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ribbon
+         * @description Return a stretch of a capture, every edge with what it was taken for.
+         */
+        get: operations["captures_ribbon"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/dwell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Dwell
+         * @description Return the coil of a job and its dwell; a middling coil where none is entered.
+         */
+        get: operations["dwell_get"];
+        put?: never;
+        /**
+         * Save Dwell
+         * @description Save a coil and put its dwell in the table, in a new revision.
+         */
+        post: operations["dwell_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/dwell/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Dwell
+         * @description Return the dwell of a coil that is still being typed; saves nothing.
+         */
+        post: operations["dwell_preview"];
         delete?: never;
         options?: never;
         head?: never;
@@ -528,6 +822,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/output-tests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Output Tests
+         * @description Return every coil and injector with its newest test.
+         */
+        get: operations["output_tests_get"];
+        put?: never;
+        /**
+         * Add Output Test
+         * @description Write down that an output was commanded, and what happened.
+         */
+        post: operations["output_tests_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/output-tests/reason": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Outputs Reason
+         * @description Write down why work goes on without every test; a later failure counts again.
+         */
+        post: operations["output_tests_reason"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/outputs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Outputs
+         * @description Return the conditions of the outputs and how each is tried.
+         */
+        get: operations["outputs_get"];
+        put?: never;
+        /**
+         * Save Outputs
+         * @description Save the conditions of the outputs as a new version.
+         */
+        post: operations["outputs_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/outputs/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Outputs
+         * @description Return what follows from conditions that are still being typed; saves nothing.
+         */
+        post: operations["outputs_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions": {
         parameters: {
             query?: never;
@@ -696,6 +1078,94 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/three-wire": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Three Wire
+         * @description Return the unknown sensors that were identified, newest first.
+         */
+        get: operations["three_wire_list"];
+        put?: never;
+        /**
+         * Save Three Wire
+         * @description Write the readings of an unknown three-wire sensor down.
+         */
+        post: operations["three_wire_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/timing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Timing
+         * @description Return every use of the timing light, newest first.
+         */
+        get: operations["timing_list"];
+        put?: never;
+        /**
+         * Save Timing
+         * @description Write one use of the timing light down.
+         */
+        post: operations["timing_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/timing/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Timing
+         * @description Return what readings say that are still being typed; saves nothing.
+         */
+        post: operations["timing_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/timing/{number}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Timing
+         * @description Put the offset that the newest readings ask for in force.
+         */
+        post: operations["timing_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/trials": {
         parameters: {
             query?: never;
@@ -780,6 +1250,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/trigger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Trigger
+         * @description Return the trigger of a job; a usual one where none is entered.
+         */
+        get: operations["trigger_get"];
+        put?: never;
+        /**
+         * Save Trigger
+         * @description Save a trigger as a new version.
+         */
+        post: operations["trigger_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/trigger/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Trigger
+         * @description Return the picture of a trigger that is still being typed; saves nothing.
+         */
+        post: operations["trigger_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/trigger/reason": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Trigger Reason
+         * @description Write down why work goes on without a capture that agrees; a later capture counts again.
+         */
+        post: operations["trigger_reason"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/units": {
         parameters: {
             query?: never;
@@ -794,6 +1328,130 @@ export interface paths {
          * @description Change the display units.
          */
         post: operations["jobs_set_units"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/wiring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Wiring
+         * @description Return the wiring plan of a job; a proposed one where none is saved.
+         */
+        get: operations["wiring_get"];
+        put?: never;
+        /**
+         * Save Wiring
+         * @description Save a plan as a new version; the one before stays in the record.
+         */
+        post: operations["wiring_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/wiring/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check Wire
+         * @description Write down that a wire was looked at, with what the meter read.
+         */
+        post: operations["wiring_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/wiring/list.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Wiring List
+         * @description Return the wiring list as CSV.
+         */
+        get: operations["wiring_list_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/wiring/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Wiring
+         * @description Return what follows from a plan that is still being changed; saves nothing.
+         */
+        post: operations["wiring_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/wiring/reason": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Wiring Reason
+         * @description Write down why no wiring plan is needed.
+         */
+        post: operations["wiring_reason"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/wiring/sign-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sign Off
+         * @description Sign the newest wiring list off; what changes later is marked as a change.
+         */
+        post: operations["wiring_sign_off"];
         delete?: never;
         options?: never;
         head?: never;
@@ -908,6 +1566,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/three-wire/identify": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Identify
+         * @description Say which of three wires is which; saves nothing.
+         */
+        post: operations["three_wire_identify"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/throttle-capture": {
         parameters: {
             query?: never;
@@ -980,6 +1658,26 @@ export interface paths {
          * @description Return stations, table definitions, provenance kinds and display units.
          */
         get: operations["vocabulary_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/wiring-vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Vocabulary
+         * @description Return what can be fitted, and the words for it.
+         */
+        get: operations["wiring_vocabulary"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1126,6 +1824,30 @@ export interface components {
             result: components["schemas"]["Agreement"] | null;
         };
         /**
+         * Allocation
+         * @description Which function is on which pin.
+         *
+         *     Attributes
+         *     ----------
+         *     placed : tuple of Placed
+         *         In the order of the functions.
+         *     left_out : tuple of LeftOut
+         *     conflicts : tuple of str
+         *         Why a pin chosen by hand cannot be.
+         *     spare : tuple of str
+         *         Pins nobody uses, supplies and grounds apart.
+         */
+        Allocation: {
+            /** Conflicts */
+            conflicts: string[];
+            /** Left Out */
+            left_out: components["schemas"]["LeftOut"][];
+            /** Placed */
+            placed: components["schemas"]["Placed"][];
+            /** Spare */
+            spare: string[];
+        };
+        /**
          * AxisDefinitionOut
          * @description A quantity that tables run over.
          */
@@ -1142,6 +1864,30 @@ export interface components {
             upper: number;
         };
         /**
+         * AxisFormat
+         * @description What a table's axis may be.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         Key of an axis of the calibration.
+         *     most_points : int
+         *         [–]
+         *     points : tuple of float
+         *         Where the controller fixes them; empty where they are free. [unit of the axis]
+         */
+        AxisFormat: {
+            /** Most Points */
+            most_points: number;
+            /** Name */
+            name: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: number[];
+        };
+        /**
          * AxisOut
          * @description An axis of a table.
          */
@@ -1155,6 +1901,36 @@ export interface components {
             points: number[];
             /** Unit */
             unit: string;
+        };
+        /**
+         * BenchCaptureIn
+         * @description How to crank the bench engine for a capture of its edges.
+         */
+        BenchCaptureIn: {
+            /**
+             * Coolant C
+             * @description [°C]
+             * @default 15
+             */
+            coolant_c: number;
+            /**
+             * Crank S
+             * @description how long the key is held [s]
+             * @default 6
+             */
+            crank_s: number;
+            /**
+             * Engine
+             * @default stand_in
+             */
+            engine: string;
+            /**
+             * Faults
+             * @description of edge_faults
+             */
+            faults?: (components["schemas"]["FaultIn"] | string)[];
+            /** Seed */
+            seed?: number | null;
         };
         /**
          * BenchEngineOut
@@ -1214,6 +1990,27 @@ export interface components {
             seed?: number | null;
         };
         /**
+         * BenchLightIn
+         * @description Where the timing light is read.
+         */
+        BenchLightIn: {
+            /**
+             * Commanded Deg
+             * @description locked advance [°]
+             */
+            commanded_deg: number;
+            /**
+             * Rpm
+             * @description [1/min]
+             */
+            rpm: number;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
          * BenchLogOut
          * @description The log of a bench start.
          */
@@ -1270,6 +2067,11 @@ export interface components {
          * @description What the bench offers.
          */
         BenchOut: {
+            /**
+             * Edge Faults
+             * @description for the edge capture
+             */
+            edge_faults: components["schemas"]["FaultKindOut"][];
             /** Engines */
             engines: components["schemas"]["BenchEngineOut"][];
             /** Faults */
@@ -1372,6 +2174,16 @@ export interface components {
             volume_factor: number;
         };
         /**
+         * BuiltInPressure
+         * @description A pressure sensor in the controller's housing, fed by a hose. Range absolute. [kPa]
+         */
+        BuiltInPressure: {
+            /** Lower Kpa */
+            lower_kpa: number;
+            /** Upper Kpa */
+            upper_kpa: number;
+        };
+        /**
          * CalibrationEdit
          * @description An edit of one or more tables.
          */
@@ -1413,6 +2225,146 @@ export interface components {
             };
         };
         /**
+         * CamOut
+         * @description Where the cam edges were found.
+         */
+        CamOut: {
+            /**
+             * Angles Deg
+             * @description in the cycle, from the wheel's first edge [°]
+             */
+            angles_deg: number[];
+            /** Edges Per Cycle */
+            edges_per_cycle: number;
+            /**
+             * Jitter Deg
+             * @description [°]
+             */
+            jitter_deg: number;
+        };
+        /**
+         * CaptureChoice
+         * @description How a capture is to be read; everything may be left to the file.
+         *
+         *     Attributes
+         *     ----------
+         *     crank, cam : str
+         *         Names of their channels; empty chooses by name and number of edges, "-" is no cam.
+         *     unit : {"auto", "s", "ms", "us", "ns"}
+         *     edge : {"rising", "falling"}
+         *     from_s : float
+         *         Edges before it are passed over. [s]
+         */
+        CaptureChoice: {
+            /**
+             * Cam
+             * @default
+             */
+            cam: string;
+            /**
+             * Crank
+             * @default
+             */
+            crank: string;
+            /**
+             * Edge
+             * @default rising
+             * @enum {string}
+             */
+            edge: "rising" | "falling";
+            /**
+             * From S
+             * @default 0
+             */
+            from_s: number;
+            /**
+             * Unit
+             * @default auto
+             * @enum {string}
+             */
+            unit: "auto" | "s" | "ms" | "us" | "ns";
+        };
+        /**
+         * CaptureOut
+         * @description A capture and what it says.
+         */
+        CaptureOut: {
+            /**
+             * About
+             * @description conditions of the bench engine; a stand-in
+             */
+            about: {
+                [key: string]: unknown;
+            };
+            /**
+             * Believed
+             * @description that was entered
+             */
+            believed: string;
+            cam: components["schemas"]["CamOut"] | null;
+            /** Cam Channel */
+            cam_channel: string;
+            /**
+             * Channels
+             * @description edges of each channel
+             */
+            channels: {
+                [key: string]: number;
+            };
+            compression: components["schemas"]["Compression"];
+            /** Crank */
+            crank: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Extra */
+            extra: number;
+            /** Lost */
+            lost: number;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "upload" | "bench";
+            /**
+             * Reading
+             * @description how the file was read
+             */
+            reading: string[];
+            /** Sentence */
+            sentence: string;
+            /**
+             * Speed Rpm
+             * @description [1/min]
+             */
+            speed_rpm: number;
+            /**
+             * Stale
+             * @description whether the wheel was changed after it
+             */
+            stale: boolean;
+            /** Teeth */
+            teeth: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "agrees" | "other" | "polarity" | "noise" | "weak" | "cam" | "unknown";
+            /**
+             * Wheel
+             * @description that explains the edges best
+             */
+            wheel: string;
+        };
+        /**
          * CellChangeOut
          * @description One cell before and after.
          */
@@ -1430,6 +2382,25 @@ export interface components {
             to: number;
         };
         /**
+         * Change
+         * @description One change of what is fitted.
+         *
+         *     Attributes
+         *     ----------
+         *     key, sentence : str
+         *         What to do, and what it gives.
+         *     cost : float
+         *         Work, parts and what is lost (our own weighting). [–]
+         */
+        Change: {
+            /** Cost */
+            cost: number;
+            /** Key */
+            key: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * ChannelOut
          * @description A channel of a log.
          */
@@ -1445,6 +2416,35 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Check
+         * @description One measurement at the bench.
+         *
+         *     Attributes
+         *     ----------
+         *     instruction : str
+         *         Where to hold the meter.
+         *     lower, upper : float
+         *         What it must read. [unit]
+         *     unit : {"Ω", "V"}
+         *     basis : str
+         *         Where the figure comes from.
+         */
+        Check: {
+            /** Basis */
+            basis: string;
+            /** Instruction */
+            instruction: string;
+            /** Lower */
+            lower: number;
+            /**
+             * Unit
+             * @enum {string}
+             */
+            unit: "Ω" | "V";
+            /** Upper */
+            upper: number;
         };
         /**
          * ChoiceOut
@@ -1539,6 +2539,32 @@ export interface components {
             soak_h?: number | null;
         };
         /**
+         * Coil
+         * @description An ignition coil by its primary.
+         *
+         *     Attributes
+         *     ----------
+         *     resistance_ohm : float
+         *         Primary with wires and driver, 0.1 to 10. [Ω]
+         *     inductance_mh : float
+         *         Primary, 0.2 to 30. [mH]
+         *     current_a : float
+         *         Wanted at the spark, 1 to 30. [A]
+         *
+         *     Raises
+         *     ------
+         *     InputRefused
+         *         With one sentence for each field that cannot be.
+         */
+        Coil: {
+            /** Current A */
+            current_a: number;
+            /** Inductance Mh */
+            inductance_mh: number;
+            /** Resistance Ohm */
+            resistance_ohm: number;
+        };
+        /**
          * ColumnUseOut
          * @description What becomes of a column of a file.
          */
@@ -1557,6 +2583,133 @@ export interface components {
             reason: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * Compression
+         * @description Relative compression of an engine.
+         *
+         *     Attributes
+         *     ----------
+         *     cylinders : tuple of CylinderCompression
+         *         Empty where the capture cannot tell.
+         *     cycles : int
+         *         Seen. [–]
+         *     level : {"good", "attention", "stop", "unknown"}
+         *     sentences : tuple of str
+         */
+        Compression: {
+            /** Cycles */
+            cycles: number;
+            /** Cylinders */
+            cylinders: components["schemas"]["CylinderCompression"][];
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "stop" | "unknown";
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * Connector
+         * @description One plug of the loom, its places counted in rows and columns from 1 at the top left.
+         *
+         *     Attributes
+         *     ----------
+         *     name, title : str
+         *         Short name, as pins use it, and wording.
+         *     rows, columns : int
+         *         Places. [–]
+         *     view : {"wire_side", "mating_side"}
+         *         From which side of the loom's plug the rows and columns are counted.
+         */
+        Connector: {
+            /** Columns */
+            columns: number;
+            /** Name */
+            name: string;
+            /** Rows */
+            rows: number;
+            /** Title */
+            title: string;
+            /**
+             * View
+             * @default wire_side
+             * @enum {string}
+             */
+            view: "wire_side" | "mating_side";
+        };
+        /**
+         * ControllerIn
+         * @description A controller to keep.
+         */
+        ControllerIn: {
+            profile: components["schemas"]["ControllerProfile"];
+        };
+        /**
+         * ControllerOut
+         * @description A controller that can be chosen.
+         */
+        ControllerOut: {
+            /** Key */
+            key: string;
+            /**
+             * Library Id
+             * @description of the workshop's own; none for what ships
+             */
+            library_id: number | null;
+            profile: components["schemas"]["ControllerProfile"];
+        };
+        /**
+         * ControllerProfile
+         * @description A controller. Construct it, then call :meth:`check`.
+         *
+         *     Attributes
+         *     ----------
+         *     format : str
+         *         Version of the file format.
+         *     name, note : str
+         *     connectors : tuple of Connector
+         *     pins : tuple of Pin
+         *     built_in_pressure : BuiltInPressure or None
+         *     tables : tuple of TableFormat
+         *         Those whose form is known.
+         *     fade_law : {"linear_time", "linear_cycles", "exponential_time"}
+         *         How after-start enrichment fades.
+         *     crank_to_run_rpm : float or None
+         *         Where the controller fixes it. [1/min]
+         */
+        ControllerProfile: {
+            built_in_pressure?: components["schemas"]["BuiltInPressure"] | null;
+            /** Connectors */
+            connectors: components["schemas"]["Connector"][];
+            /** Crank To Run Rpm */
+            crank_to_run_rpm?: number | null;
+            /**
+             * Fade Law
+             * @default linear_time
+             * @enum {string}
+             */
+            fade_law: "linear_time" | "linear_cycles" | "exponential_time";
+            /**
+             * Format
+             * @constant
+             */
+            format: "inbetrieb-controller/1";
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Pins */
+            pins: components["schemas"]["Pin"][];
+            /**
+             * Tables
+             * @default []
+             */
+            tables: components["schemas"]["TableFormat"][];
         };
         /**
          * Conversion
@@ -1579,6 +2732,29 @@ export interface components {
             signal: number;
             /** Value */
             value: number;
+        };
+        /**
+         * CylinderCompression
+         * @description One compression in the order of rotation.
+         *
+         *     Attributes
+         *     ----------
+         *     place : int
+         *         From 1, in the order in which they come.
+         *     cylinder : int or None
+         *         None where the cam does not tell which is which.
+         *     relative_pct, error_pct : float
+         *         Against the best, and its standard error. [%]
+         */
+        CylinderCompression: {
+            /** Cylinder */
+            cylinder: number | null;
+            /** Error Pct */
+            error_pct: number;
+            /** Place */
+            place: number;
+            /** Relative Pct */
+            relative_pct: number;
         };
         /**
          * DeadTimeCell
@@ -1744,6 +2920,144 @@ export interface components {
             rpm: number[];
         };
         /**
+         * DwellCell
+         * @description Dwell at one voltage of the controller's axis.
+         *
+         *     Attributes
+         *     ----------
+         *     battery_v : float
+         *         [V]
+         *     dwell_ms : float or None
+         *         None where the current is never reached. [ms]
+         *     held : bool
+         *         Whether a maker's table had to be held beyond its end.
+         */
+        DwellCell: {
+            /** Battery V */
+            battery_v: number;
+            /** Dwell Ms */
+            dwell_ms: number | null;
+            /** Held */
+            held: boolean;
+        };
+        /**
+         * DwellEntry
+         * @description The coil of a job as entered: by its primary, or by a maker's table.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         What is fitted.
+         *     coil : Coil or None
+         *         None where a maker's table is at hand.
+         *     points : tuple of (voltage [V], dwell [ms])
+         *         The maker's table; counts only without a coil.
+         *     provenance : str
+         *         Where the data come from.
+         */
+        DwellEntry: {
+            coil?: components["schemas"]["Coil"] | null;
+            /** Name */
+            name: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                number,
+                number
+            ][];
+            /**
+             * Provenance
+             * @default assumed
+             * @enum {string}
+             */
+            provenance: "measured" | "data_sheet" | "calculated" | "carried_over" | "assumed";
+        };
+        /**
+         * DwellIn
+         * @description A coil as entered.
+         */
+        DwellIn: {
+            dwell: components["schemas"]["DwellEntry"];
+        };
+        /**
+         * DwellOut
+         * @description The coil of a job and its dwell.
+         */
+        DwellOut: {
+            dwell: components["schemas"]["DwellEntry"];
+            /**
+             * Number
+             * @description version; 0 where a middling coil is assumed
+             */
+            number: number;
+            /**
+             * Rev Limit Rpm
+             * @description [1/min]
+             */
+            rev_limit_rpm: number;
+            /**
+             * Revision
+             * @description written because the table followed
+             */
+            revision?: number | null;
+            sheet: components["schemas"]["DwellSheet"];
+            /**
+             * Sparks Per Turn
+             * @description of one coil
+             */
+            sparks_per_turn: number;
+        };
+        /**
+         * DwellSheet
+         * @description Dwell over voltage and its limits.
+         *
+         *     Attributes
+         *     ----------
+         *     cells : tuple of DwellCell
+         *         On the controller's axis.
+         *     longest_ms : float
+         *         At the rev limit, so that the coil still rests. [ms]
+         *     duty_pct : float
+         *         Of one coil at the rev limit and 14 V. [%]
+         *     full_until_rpm : float
+         *         Speed up to which the whole dwell fits. [1/min]
+         *     power_w : float or None
+         *         Mean heat of one coil at the rev limit; None for a maker's table without a coil. [W]
+         *     level : {"good", "attention", "stop"}
+         *     sentences : tuple of str
+         *     duty : tuple of (speed [1/min], duty [%])
+         *         Of one coil at 14 V, were the whole dwell given.
+         */
+        DwellSheet: {
+            /** Cells */
+            cells: components["schemas"]["DwellCell"][];
+            /**
+             * Duty
+             * @default []
+             */
+            duty: [
+                number,
+                number
+            ][];
+            /** Duty Pct */
+            duty_pct: number;
+            /** Full Until Rpm */
+            full_until_rpm: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "stop";
+            /** Longest Ms */
+            longest_ms: number;
+            /** Power W */
+            power_w: number | null;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
          * EngineIn
          * @description What is known of an engine before it has run. Only the first three are needed.
          */
@@ -1901,6 +3215,27 @@ export interface components {
             read_pct: number;
         };
         /**
+         * FanPicture
+         * @description A fan over a warm-up, a cool-down and a stop.
+         *
+         *     Attributes
+         *     ----------
+         *     rising, falling : tuple of (coolant [°C], running 0 or 1)
+         *         While the engine runs.
+         */
+        FanPicture: {
+            /** Falling */
+            falling: [
+                number,
+                number
+            ][];
+            /** Rising */
+            rising: [
+                number,
+                number
+            ][];
+        };
+        /**
          * FaultIn
          * @description A fault with its size.
          */
@@ -1976,6 +3311,160 @@ export interface components {
             level: "note" | "attention" | "blocking";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Fitting
+         * @description What is fitted. Construct it, then call :meth:`check`.
+         *
+         *     Attributes
+         *     ----------
+         *     ignition : {"coil_per_cylinder", "wasted_spark", "distributor"}
+         *     coils : {"with_igniter", "plain"}
+         *         Coils with their own power stage want a logic signal, plain ones a driver.
+         *     injection : {"sequential", "paired", "simultaneous"}
+         *     injector_ohm : float or None
+         *         [Ω]; None takes a usual high-resistance injector.
+         *     series_resistors : bool
+         *         Whether low-resistance injectors have resistors in series.
+         *     crank_sensor, cam_sensor : {"inductive", "hall"}, and "none" for the cam
+         *     sensors : tuple of str
+         *         Keys of :data:`..sensors.FUNCTIONS`.
+         *     built_in_pressure : bool
+         *         Whether the controller's own sensor reads the manifold.
+         *     outputs : tuple of str
+         *         Keys of :data:`OUTPUT_KINDS`.
+         *     inputs : tuple of str
+         *         Keys of :data:`SWITCH_INPUTS`.
+         *     idle_valve : {"none", "two_wire", "three_wire", "stepper"}
+         *     bus : bool
+         *         Whether something hangs on the bus.
+         *     wideband_on_bus : bool
+         *         Whether the wideband talks over the bus.
+         *     reserve_coil_per_cylinder : bool
+         *         Whether outputs are kept for a coil at each plug later.
+         *     fans_together : bool
+         *         Whether both fans hang on one output.
+         *     external_pull_ups, signal_converter : bool
+         *         A resistor at the input of a two-wire sensor; a converter from inductive to digital.
+         *     igniters : bool
+         *         External power stages before plain coils.
+         *     own : tuple of OwnFunction
+         */
+        Fitting: {
+            /**
+             * Built In Pressure
+             * @default false
+             */
+            built_in_pressure: boolean;
+            /**
+             * Bus
+             * @default false
+             */
+            bus: boolean;
+            /**
+             * Cam Sensor
+             * @default hall
+             * @enum {string}
+             */
+            cam_sensor: "none" | "inductive" | "hall";
+            /**
+             * Coils
+             * @default with_igniter
+             * @enum {string}
+             */
+            coils: "with_igniter" | "plain";
+            /**
+             * Crank Sensor
+             * @default hall
+             * @enum {string}
+             */
+            crank_sensor: "inductive" | "hall";
+            /**
+             * External Pull Ups
+             * @default false
+             */
+            external_pull_ups: boolean;
+            /**
+             * Fans Together
+             * @default false
+             */
+            fans_together: boolean;
+            /**
+             * Idle Valve
+             * @default two_wire
+             * @enum {string}
+             */
+            idle_valve: "none" | "two_wire" | "three_wire" | "stepper";
+            /**
+             * Igniters
+             * @default false
+             */
+            igniters: boolean;
+            /**
+             * Ignition
+             * @default coil_per_cylinder
+             * @enum {string}
+             */
+            ignition: "coil_per_cylinder" | "wasted_spark" | "distributor";
+            /**
+             * Injection
+             * @default sequential
+             * @enum {string}
+             */
+            injection: "sequential" | "paired" | "simultaneous";
+            /** Injector Ohm */
+            injector_ohm?: number | null;
+            /**
+             * Inputs
+             * @default []
+             */
+            inputs: string[];
+            /**
+             * Outputs
+             * @default [
+             *       "main_relay",
+             *       "fuel_pump",
+             *       "fan_1",
+             *       "tachometer"
+             *     ]
+             */
+            outputs: string[];
+            /**
+             * Own
+             * @default []
+             */
+            own: components["schemas"]["OwnFunction"][];
+            /**
+             * Reserve Coil Per Cylinder
+             * @default false
+             */
+            reserve_coil_per_cylinder: boolean;
+            /**
+             * Sensors
+             * @default [
+             *       "throttle",
+             *       "manifold_pressure",
+             *       "coolant",
+             *       "intake_air",
+             *       "wideband"
+             *     ]
+             */
+            sensors: string[];
+            /**
+             * Series Resistors
+             * @default false
+             */
+            series_resistors: boolean;
+            /**
+             * Signal Converter
+             * @default false
+             */
+            signal_converter: boolean;
+            /**
+             * Wideband On Bus
+             * @default false
+             */
+            wideband_on_bus: boolean;
         };
         /**
          * FlowReport
@@ -2084,8 +3573,8 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     key : {"sensors", "injectors"}
-         *         Also the station at which it is opened.
+         *     key : {"wiring", "sensors", "injectors", "trigger"}
+         *         The station at which it is opened.
          *     is_open : bool
          *     is_refused : bool
          *         Whether it is closed by evidence, not only by work that is still to be done: then no
@@ -2096,6 +3585,8 @@ export interface components {
          *         What it waits for; empty if it is open.
          *     kind : {"enter", "check"}
          *         What is to be done at its station.
+         *     part : str
+         *         Sheet of the station; empty for its first.
          */
         Gate: {
             /**
@@ -2111,13 +3602,18 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "sensors" | "injectors";
+            key: "wiring" | "sensors" | "injectors" | "trigger";
             /**
              * Kind
              * @default check
              * @enum {string}
              */
             kind: "enter" | "check";
+            /**
+             * Part
+             * @default
+             */
+            part: string;
             /** Sentence */
             sentence: string;
         };
@@ -2769,6 +4265,49 @@ export interface components {
             state: "pass" | "suspicious" | "fail";
         };
         /**
+         * LeftOut
+         * @description A function without a pin.
+         *
+         *     Attributes
+         *     ----------
+         *     function : str
+         *     importance : {"needed", "wanted", "later"}
+         *     sentence : str
+         *         Why there is none.
+         *     need : str
+         *         What it needs, in one phrase.
+         *     rivals : tuple of str
+         *         Functions that use the pins it could have.
+         *     contested : tuple of str
+         *         Those pins, and those that their users could have instead.
+         */
+        LeftOut: {
+            /**
+             * Contested
+             * @default []
+             */
+            contested: string[];
+            /** Function */
+            function: string;
+            /**
+             * Importance
+             * @enum {string}
+             */
+            importance: "needed" | "wanted" | "later";
+            /**
+             * Need
+             * @default
+             */
+            need: string;
+            /**
+             * Rivals
+             * @default []
+             */
+            rivals: string[];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * LibraryIn
          * @description A part to keep for the next job: exactly one of the three.
          */
@@ -2821,6 +4360,126 @@ export interface components {
             /** Id */
             id: number | null;
             supply: components["schemas"]["SupplyEntry"];
+        };
+        /**
+         * LightIn
+         * @description Readings of the timing light.
+         */
+        LightIn: {
+            /**
+             * Raising Advances
+             * @description whether a larger offset makes the spark earlier; as entered if not given
+             */
+            raising_advances?: boolean | null;
+            /** Readings */
+            readings: components["schemas"]["LightReading"][];
+        };
+        /**
+         * LightOut
+         * @description What readings say.
+         */
+        LightOut: {
+            fit: components["schemas"]["TimingFit"];
+            /**
+             * Offset Deg
+             * @description in force when they were read [°]
+             */
+            offset_deg: number;
+            /** Raising Advances */
+            raising_advances: boolean;
+        };
+        /**
+         * LightReading
+         * @description One reading: speed [1/min], commanded and seen advance [° before top dead centre].
+         */
+        LightReading: {
+            /** Commanded Deg */
+            commanded_deg: number;
+            /** Rpm */
+            rpm: number;
+            /** Seen Deg */
+            seen_deg: number;
+        };
+        /**
+         * LightSessionOut
+         * @description One use of the timing light.
+         */
+        LightSessionOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            fit: components["schemas"]["TimingFit"];
+            /** Number */
+            number: number;
+            /**
+             * Offset Deg
+             * @description in force when they were read [°]
+             */
+            offset_deg: number;
+            /** Raising Advances */
+            raising_advances: boolean;
+            /** Readings */
+            readings: components["schemas"]["LightReading"][];
+            /**
+             * Taken
+             * @description whether the offset was changed after it
+             */
+            taken: boolean;
+        };
+        /**
+         * LineChange
+         * @description What differs between two lists in one line.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title : str
+         *     kind : {"added", "removed", "changed"}
+         *     sentence : str
+         */
+        LineChange: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "added" | "removed" | "changed";
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * LineEdit
+         * @description What the installer says of one wire; None or empty leaves what was computed.
+         *
+         *     Attributes
+         *     ----------
+         *     length_m : float or None
+         *         [m]
+         *     size_mm2 : float or None
+         *         [mm²]
+         *     colour, note : str
+         */
+        LineEdit: {
+            /**
+             * Colour
+             * @default
+             */
+            colour: string;
+            /** Length M */
+            length_m?: number | null;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Size Mm2 */
+            size_mm2?: number | null;
         };
         /**
          * LinearEntry
@@ -2935,6 +4594,16 @@ export interface components {
             rpm: number[];
         };
         /**
+         * NamedOut
+         * @description One of several choices.
+         */
+        NamedOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * NextActionOut
          * @description The one next action.
          */
@@ -2946,6 +4615,11 @@ export interface components {
              * @enum {string}
              */
             kind: "enter" | "check" | "record" | "decide" | "mend" | "repeat" | "prove";
+            /**
+             * Part
+             * @description sheet of the station; empty for its first
+             */
+            part: string;
             /** Sentence */
             sentence: string;
             /** Station */
@@ -3040,12 +4714,286 @@ export interface components {
             trim_pct: number;
         };
         /**
+         * OutputKindOut
+         * @description A load that can be fitted.
+         */
+        OutputKindOut: {
+            /**
+             * Current A
+             * @description [A]
+             */
+            current_a: number;
+            /** Key */
+            key: string;
+            /** Relay */
+            relay: boolean;
+            /** Title */
+            title: string;
+        };
+        /**
+         * OutputSettings
+         * @description Conditions of the outputs. Construct it, then call :meth:`check`.
+         *
+         *     Attributes
+         *     ----------
+         *     fan_on_c, fan_off_c, fan_2_on_c, fan_2_off_c : float
+         *         Coolant at which a fan starts and stops. [°C]
+         *     pump_prime_s : float
+         *         How long the pump runs at key-on. [s]
+         *     pump_stops_s : float
+         *         After the last sign of turning. [s]
+         *     tachometer_pulses : float
+         *         For each turn of the crankshaft. [–]
+         *     idle_hz : float
+         *         Frequency of the idle valve. [Hz]
+         *     idle_opens_with : {"more", "less"}
+         *         Whether more duty opens it.
+         *     boost_hz : float
+         *         Frequency of the boost valve. [Hz]
+         *     boost_least_pct, boost_most_pct : float
+         *         Duty outside which it does nothing more. [%]
+         *     boost_raises_with : {"more", "less"}
+         *         Whether more duty raises boost.
+         *     compressor_off_throttle_pct : float
+         *         Above it the compressor is let go. [%]
+         */
+        OutputSettings: {
+            /**
+             * Boost Hz
+             * @default 31
+             */
+            boost_hz: number;
+            /**
+             * Boost Least Pct
+             * @default 10
+             */
+            boost_least_pct: number;
+            /**
+             * Boost Most Pct
+             * @default 90
+             */
+            boost_most_pct: number;
+            /**
+             * Boost Raises With
+             * @default more
+             * @enum {string}
+             */
+            boost_raises_with: "more" | "less";
+            /**
+             * Compressor Off Throttle Pct
+             * @default 80
+             */
+            compressor_off_throttle_pct: number;
+            /**
+             * Fan 2 Off C
+             * @default 93
+             */
+            fan_2_off_c: number;
+            /**
+             * Fan 2 On C
+             * @default 98
+             */
+            fan_2_on_c: number;
+            /**
+             * Fan Off C
+             * @default 87
+             */
+            fan_off_c: number;
+            /**
+             * Fan On C
+             * @default 92
+             */
+            fan_on_c: number;
+            /**
+             * Idle Hz
+             * @default 160
+             */
+            idle_hz: number;
+            /**
+             * Idle Opens With
+             * @default more
+             * @enum {string}
+             */
+            idle_opens_with: "more" | "less";
+            /**
+             * Pump Prime S
+             * @default 2
+             */
+            pump_prime_s: number;
+            /**
+             * Pump Stops S
+             * @default 1.5
+             */
+            pump_stops_s: number;
+            /**
+             * Tachometer Pulses
+             * @default 2
+             */
+            tachometer_pulses: number;
+        };
+        /**
+         * OutputSheet
+         * @description One output with its conditions and its test.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title : str
+         *     conditions : tuple of str
+         *     test : str
+         *         What to do at the bench, and what must happen.
+         *     caution : str
+         *         What can hurt somebody; empty if nothing can.
+         *     level : {"good", "attention"}
+         *     remarks : tuple of str
+         *         What is doubtful about the settings.
+         */
+        OutputSheet: {
+            /** Caution */
+            caution: string;
+            /** Conditions */
+            conditions: string[];
+            /** Key */
+            key: string;
+            /**
+             * Level
+             * @default good
+             * @enum {string}
+             */
+            level: "good" | "attention";
+            /**
+             * Remarks
+             * @default []
+             */
+            remarks: string[];
+            /** Test */
+            test: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * OutputTestIn
+         * @description One output commanded.
+         */
+        OutputTestIn: {
+            /**
+             * Dip V
+             * @description of the battery [V]
+             */
+            dip_v?: number | null;
+            /**
+             * Heard
+             * @enum {string}
+             */
+            heard: "works" | "nothing" | "other";
+            /**
+             * Made Safe
+             * @description whether ignition and fuel were made safe first
+             * @default false
+             */
+            made_safe: boolean;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Output */
+            output: string;
+        };
+        /**
+         * OutputTestOut
+         * @description The newest test of an output.
+         */
+        OutputTestOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /**
+             * Dip V
+             * @description of the battery [V]
+             */
+            dip_v: number | null;
+            /**
+             * Heard
+             * @enum {string}
+             */
+            heard: "works" | "nothing" | "other";
+            /** Note */
+            note: string;
+            /** Passed */
+            passed: boolean;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * OutputTestsOut
+         * @description All outputs, what is made safe first, and the gate.
+         */
+        OutputTestsOut: {
+            gate: components["schemas"]["Gate"];
+            /** Outputs */
+            outputs: components["schemas"]["TestedOutputOut"][];
+            /** Reason */
+            reason: string;
+            /**
+             * Safe First
+             * @description by kind: coil, injector
+             */
+            safe_first: {
+                [key: string]: string[];
+            };
+        };
+        /**
+         * OutputsIn
+         * @description Conditions of the outputs.
+         */
+        OutputsIn: {
+            settings: components["schemas"]["OutputSettings"];
+        };
+        /**
+         * OutputsOut
+         * @description Conditions of the outputs, and how each is tried.
+         */
+        OutputsOut: {
+            fan: components["schemas"]["FanPicture"];
+            fan_2: components["schemas"]["FanPicture"];
+            /**
+             * Number
+             * @description version; 0 where they are proposed
+             */
+            number: number;
+            settings: components["schemas"]["OutputSettings"];
+            /** Sheets */
+            sheets: components["schemas"]["OutputSheet"][];
+        };
+        /**
          * OverrideIn
          * @description Why work goes on although the check failed.
          */
         OverrideIn: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * OwnFunction
+         * @description Something of the installer's own that needs a pin.
+         */
+        OwnFunction: {
+            /**
+             * Capability
+             * @enum {string}
+             */
+            capability: "analogue" | "frequency" | "inductive" | "hall" | "wideband" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground";
+            /**
+             * Current A
+             * @default 0.5
+             */
+            current_a: number;
+            /** Title */
+            title: string;
         };
         /**
          * PastedColumnOut
@@ -3100,6 +5048,120 @@ export interface components {
             start_s: number;
         };
         /**
+         * Pin
+         * @description One pin.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         Unique in the controller, such as A12.
+         *     connector : str
+         *         Name of its connector.
+         *     row, column : int
+         *         Its place there, from 1. [–]
+         *     capabilities : tuple of str
+         *         Keys of :data:`.capability.CAPABILITIES`.
+         *     pull_up : {"none", "switchable", "fixed"}
+         *         Of an input.
+         *     pull_up_ohm : float or None
+         *         [Ω]
+         *     current_a : float or None
+         *         Continuous, of an output; None where unknown. [A]
+         *     injector_class : {"plain", "current_limiting"}
+         *         Of an injector driver.
+         *     lowest_hz, highest_hz : float or None
+         *         Of a pulse-width output; None where there is no bound. [Hz]
+         *     function : str
+         *         Key of the function that the maker fixed to it; empty for none.
+         *     note : str
+         */
+        Pin: {
+            /** Capabilities */
+            capabilities: ("analogue" | "frequency" | "inductive" | "hall" | "wideband" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground")[];
+            /** Column */
+            column: number;
+            /** Connector */
+            connector: string;
+            /** Current A */
+            current_a?: number | null;
+            /**
+             * Function
+             * @default
+             */
+            function: string;
+            /** Highest Hz */
+            highest_hz?: number | null;
+            /**
+             * Injector Class
+             * @default plain
+             * @enum {string}
+             */
+            injector_class: "plain" | "current_limiting";
+            /** Lowest Hz */
+            lowest_hz?: number | null;
+            /** Name */
+            name: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Pull Up
+             * @default none
+             * @enum {string}
+             */
+            pull_up: "none" | "switchable" | "fixed";
+            /** Pull Up Ohm */
+            pull_up_ohm?: number | null;
+            /** Row */
+            row: number;
+        };
+        /**
+         * PinListIn
+         * @description A pin list pasted from a spreadsheet or a manual.
+         */
+        PinListIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * PinListOut
+         * @description What was understood of it; nothing is saved.
+         */
+        PinListOut: {
+            profile: components["schemas"]["ControllerProfile"];
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * Placed
+         * @description A function on its pin.
+         *
+         *     Attributes
+         *     ----------
+         *     function, pin : str
+         *         Key and name.
+         *     way : Way
+         *         How the pin serves it.
+         *     by_hand : bool
+         *         Whether somebody fixed it there.
+         */
+        Placed: {
+            /** By Hand */
+            by_hand: boolean;
+            /** Function */
+            function: string;
+            /** Pin */
+            pin: string;
+            way: components["schemas"]["Way"];
+        };
+        /**
          * Placing
          * @description One injector in its place.
          *
@@ -3125,6 +5187,27 @@ export interface components {
             injector: number;
             /** Mixture Pct */
             mixture_pct: number;
+        };
+        /**
+         * PlanEntry
+         * @description What an installer decides of a wiring plan.
+         *
+         *     Attributes
+         *     ----------
+         *     fitting : Fitting
+         *     by_hand : mapping of function to pin
+         *     edits : mapping of line to LineEdit
+         */
+        PlanEntry: {
+            /** By Hand */
+            by_hand?: {
+                [key: string]: string;
+            };
+            /** Edits */
+            edits?: {
+                [key: string]: components["schemas"]["LineEdit"];
+            };
+            fitting: components["schemas"]["Fitting"];
         };
         /**
          * PreviewOut
@@ -3264,6 +5347,41 @@ export interface components {
             voltage_v: number;
         };
         /**
+         * ReadIn
+         * @description A kept upload, and how it is to be read.
+         */
+        ReadIn: {
+            choice?: components["schemas"]["CaptureChoice"];
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Upload Id */
+            upload_id: string;
+        };
+        /**
+         * ReasonIn
+         * @description Why a gate is passed without what it asks for.
+         */
+        ReasonIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * ReasonOut
+         * @description A written reason.
+         */
+        ReasonOut: {
+            /**
+             * Gate
+             * @enum {string}
+             */
+            gate: "wiring" | "trigger" | "outputs";
+            /** Reason */
+            reason: string;
+        };
+        /**
          * RegisterIn
          * @description A new user with a workshop of their own.
          */
@@ -3277,6 +5395,22 @@ export interface components {
              * @default
              */
             workshop: string;
+        };
+        /**
+         * Remedy
+         * @description A set of changes with which everything has a pin.
+         *
+         *     Attributes
+         *     ----------
+         *     changes : tuple of Change
+         *         The cheapest set there is.
+         *     fitting : Fitting
+         *         What is fitted after them.
+         */
+        Remedy: {
+            /** Changes */
+            changes: components["schemas"]["Change"][];
+            fitting: components["schemas"]["Fitting"];
         };
         /**
          * ReportEntry
@@ -3357,6 +5491,53 @@ export interface components {
             origin: "generated" | "edit" | "accept" | "restore" | "import";
             /** Revision */
             revision: number;
+        };
+        /**
+         * Ribbon
+         * @description A stretch of a capture.
+         *
+         *     Attributes
+         *     ----------
+         *     start_s, end_s : float
+         *         What it covers. [s]
+         *     marks : tuple of RibbonMark
+         *         In the order of time.
+         *     speed : tuple of (time [s], speed [1/min])
+         *         From tooth to tooth.
+         *     faults_at_s : tuple of float
+         *         Lost and extra edges of the whole capture, at most 200. [s]
+         *     length_s : float
+         *         Of the whole capture. [s]
+         */
+        Ribbon: {
+            /** End S */
+            end_s: number;
+            /** Faults At S */
+            faults_at_s: number[];
+            /** Length S */
+            length_s: number;
+            /** Marks */
+            marks: components["schemas"]["RibbonMark"][];
+            /** Speed */
+            speed: [
+                number,
+                number
+            ][];
+            /** Start S */
+            start_s: number;
+        };
+        /**
+         * RibbonMark
+         * @description One edge: when [s], and what it is.
+         */
+        RibbonMark: {
+            /** At S */
+            at_s: number;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "tooth" | "first" | "lost" | "extra" | "cam";
         };
         /**
          * RuleOut
@@ -3763,6 +5944,39 @@ export interface components {
             username: string;
         };
         /**
+         * SignOffIn
+         * @description What is signed.
+         */
+        SignOffIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Number
+             * @description version of the plan that was read
+             */
+            number: number;
+        };
+        /**
+         * SignOffOut
+         * @description A sign-off of the wiring list.
+         */
+        SignOffOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Note */
+            note: string;
+            /** Plan */
+            plan: number;
+        };
+        /**
          * StationOut
          * @description One step of the order of work.
          */
@@ -3979,6 +6193,31 @@ export interface components {
             ][];
         };
         /**
+         * TableFormat
+         * @description How the controller holds one table.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         Key of the table.
+         *     unit : str
+         *         As its own software shows it.
+         *     step : float
+         *         Smallest difference it stores. [unit]
+         *     axes : tuple of AxisFormat
+         *         In the order of the table's own axes.
+         */
+        TableFormat: {
+            /** Axes */
+            axes: components["schemas"]["AxisFormat"][];
+            /** Key */
+            key: string;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * TableOut
          * @description A table with the origin of every cell.
          */
@@ -4009,6 +6248,34 @@ export interface components {
             extrapolated: boolean;
             /** Value */
             value: number;
+        };
+        /**
+         * TestedOutput
+         * @description One output to be tried: key of its function, title, kind.
+         */
+        TestedOutput: {
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "coil" | "injector";
+            /** Title */
+            title: string;
+        };
+        /**
+         * TestedOutputOut
+         * @description An output that must answer before the first start.
+         */
+        TestedOutputOut: {
+            output: components["schemas"]["TestedOutput"];
+            /**
+             * Pin
+             * @description of the plan; empty without one
+             */
+            pin: string;
+            test: components["schemas"]["OutputTestOut"] | null;
         };
         /**
          * ThermistorEntry
@@ -4057,6 +6324,59 @@ export interface components {
              * @default 0
              */
             offset_v: number;
+        };
+        /**
+         * ThreeWire
+         * @description Which wire is which.
+         *
+         *     Attributes
+         *     ----------
+         *     roles : tuple of str
+         *         In the order of the readings; "unknown" where the readings do not tell.
+         *     is_sure : bool
+         *     sentences : tuple of str
+         *         What was found, and what to measure next where it is not sure.
+         */
+        ThreeWire: {
+            /** Is Sure */
+            is_sure: boolean;
+            /** Roles */
+            roles: ("supply" | "ground" | "signal" | "unknown")[];
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * ThreeWireIn
+         * @description Readings of three unknown wires.
+         */
+        ThreeWireIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Wires */
+            wires: components["schemas"]["WireReading"][];
+        };
+        /**
+         * ThreeWireOut
+         * @description Which wire is which.
+         */
+        ThreeWireOut: {
+            /** Created At */
+            created_at: string | null;
+            /** Created By */
+            created_by: string;
+            /** Name */
+            name: string;
+            /**
+             * Number
+             * @description version; 0 where nothing is saved
+             */
+            number: number;
+            result: components["schemas"]["ThreeWire"];
+            /** Wires */
+            wires: components["schemas"]["WireReading"][];
         };
         /**
          * ThrottleCapture
@@ -4109,6 +6429,52 @@ export interface components {
              * @description pedal on the floor [V]
              */
             open_v: number;
+        };
+        /**
+         * TimingFit
+         * @description What the readings say.
+         *
+         *     Attributes
+         *     ----------
+         *     offset_deg, offset_error_deg : float
+         *         Seen minus commanded at standstill, and its standard error. [°]
+         *     delay_us, delay_error_us : float or None
+         *         Time by which the spark is late, and its standard error; None where the speeds do not
+         *         span enough to tell. [µs]
+         *     residuals_deg : tuple of float
+         *         Seen minus fitted, per reading. [°]
+         *     new_offset_deg : float
+         *         What the controller's trigger offset becomes. [°]
+         *     table : tuple of (rpm, correction [°])
+         *         Advance to add over speed where the delay matters; empty where it does not.
+         *     level : {"good", "attention", "stop"}
+         *     sentences : tuple of str
+         */
+        TimingFit: {
+            /** Delay Error Us */
+            delay_error_us: number | null;
+            /** Delay Us */
+            delay_us: number | null;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "stop";
+            /** New Offset Deg */
+            new_offset_deg: number;
+            /** Offset Deg */
+            offset_deg: number;
+            /** Offset Error Deg */
+            offset_error_deg: number;
+            /** Residuals Deg */
+            residuals_deg: number[];
+            /** Sentences */
+            sentences: string[];
+            /** Table */
+            table: [
+                number,
+                number
+            ][];
         };
         /**
          * TokenIn
@@ -4246,6 +6612,153 @@ export interface components {
             waits: components["schemas"]["WaitOut"][];
         };
         /**
+         * TriggerEntry
+         * @description A trigger as entered. Construct it, then call :meth:`check`.
+         *
+         *     Attributes
+         *     ----------
+         *     kind : {"pattern", "toothed", "edges"}
+         *         By a plain name, by teeth and gap, or by the angle of every edge.
+         *     pattern : str
+         *         Key of :data:`.wheel.PATTERNS`.
+         *     teeth, missing : int
+         *         Places round the wheel, and how many of them are empty in one gap. [–]
+         *     on_cam : bool
+         *         Whether the wheel turns with the cam.
+         *     edges_deg, cam_edges_deg : tuple of float
+         *         Angles of the edges; those of the second signal count for every kind but "pattern". [°]
+         *     crank_kind, cam_kind : {"inductive", "hall"}, and "none" for the cam
+         *     edge, cam_edge : {"rising", "falling"}
+         *         That counts.
+         *     offset_deg : float
+         *         From the first edge behind the gap to top dead centre of cylinder 1's compression. [°]
+         *     filter_us : float
+         *         Edges nearer than this are ignored; 0 for none. [µs]
+         *     raising_advances : bool
+         *         Whether a larger offset in this controller makes the spark earlier.
+         *     firing_order : tuple of int
+         *         Empty where it is not known.
+         *     note : str
+         */
+        TriggerEntry: {
+            /**
+             * Cam Edge
+             * @default rising
+             * @enum {string}
+             */
+            cam_edge: "rising" | "falling";
+            /**
+             * Cam Edges Deg
+             * @default []
+             */
+            cam_edges_deg: number[];
+            /**
+             * Cam Kind
+             * @default hall
+             * @enum {string}
+             */
+            cam_kind: "none" | "inductive" | "hall";
+            /**
+             * Crank Kind
+             * @default hall
+             * @enum {string}
+             */
+            crank_kind: "inductive" | "hall";
+            /**
+             * Edge
+             * @default rising
+             * @enum {string}
+             */
+            edge: "rising" | "falling";
+            /**
+             * Edges Deg
+             * @default []
+             */
+            edges_deg: number[];
+            /**
+             * Filter Us
+             * @default 0
+             */
+            filter_us: number;
+            /**
+             * Firing Order
+             * @default []
+             */
+            firing_order: number[];
+            /**
+             * Kind
+             * @default pattern
+             * @enum {string}
+             */
+            kind: "pattern" | "toothed" | "edges";
+            /**
+             * Missing
+             * @default 1
+             */
+            missing: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Offset Deg
+             * @default 90
+             */
+            offset_deg: number;
+            /**
+             * On Cam
+             * @default false
+             */
+            on_cam: boolean;
+            /**
+             * Pattern
+             * @default 36−1 with cam
+             */
+            pattern: string;
+            /**
+             * Raising Advances
+             * @default true
+             */
+            raising_advances: boolean;
+            /**
+             * Teeth
+             * @default 36
+             */
+            teeth: number;
+        };
+        /**
+         * TriggerIn
+         * @description A trigger as entered.
+         */
+        TriggerIn: {
+            trigger: components["schemas"]["TriggerEntry"];
+        };
+        /**
+         * TriggerOut
+         * @description The trigger of a job and its picture.
+         */
+        TriggerOut: {
+            gate: components["schemas"]["Gate"];
+            /**
+             * Number
+             * @description version; 0 where a usual one is proposed
+             */
+            number: number;
+            /**
+             * Patterns
+             * @description plain names of the common ones
+             */
+            patterns: string[];
+            picture: components["schemas"]["WheelPicture"];
+            /**
+             * Reason
+             * @description why work goes on without a capture; empty if none
+             */
+            reason: string;
+            trigger: components["schemas"]["TriggerEntry"];
+        };
+        /**
          * UnitsIn
          * @description Display units to change.
          */
@@ -4254,6 +6767,16 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+        };
+        /**
+         * UploadOut
+         * @description A kept upload.
+         */
+        UploadOut: {
+            /** Bytes */
+            bytes: number;
+            /** Upload Id */
+            upload_id: string;
         };
         /**
          * VersionOut
@@ -4319,6 +6842,58 @@ export interface components {
             table: string;
         };
         /**
+         * Way
+         * @description One way in which a pin can serve a function.
+         *
+         *     Attributes
+         *     ----------
+         *     capability : str
+         *         Needed of the pin.
+         *     cost : float
+         *         How much worse than the best way it is. [–]
+         *     pull_up : bool
+         *         Whether the pin must have a pull-up.
+         *     current_a : float
+         *         Through the pin. [A]
+         *     hz : tuple of float or None
+         *         Frequencies that it must be able to give: any within this span. [Hz]
+         *     injector_class : {"plain", "current_limiting"}
+         *         Needed of an injector driver.
+         */
+        Way: {
+            /**
+             * Capability
+             * @enum {string}
+             */
+            capability: "analogue" | "frequency" | "inductive" | "hall" | "wideband" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground";
+            /**
+             * Cost
+             * @default 0
+             */
+            cost: number;
+            /**
+             * Current A
+             * @default 0
+             */
+            current_a: number;
+            /** Hz */
+            hz?: [
+                number,
+                number
+            ] | null;
+            /**
+             * Injector Class
+             * @default plain
+             * @enum {string}
+             */
+            injector_class: "plain" | "current_limiting";
+            /**
+             * Pull Up
+             * @default false
+             */
+            pull_up: boolean;
+        };
+        /**
          * WhatIf
          * @description What the controller would read if something about the input were otherwise.
          *
@@ -4334,6 +6909,401 @@ export interface components {
             case: string;
             /** Readings */
             readings: number[];
+        };
+        /**
+         * WheelPicture
+         * @description A wheel as it is drawn.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *     edges_deg, cam_edges_deg : tuple of float
+         *         [°]
+         *     turn_deg : float
+         *         [°]
+         *     gaps_deg : tuple of (from, to)
+         *         Stretches without a tooth. [°]
+         *     top_dead_centres_deg : tuple of float
+         *         Of all compressions within the turn drawn, cylinder 1 first. [°]
+         *     sentences : tuple of str
+         *         What this wheel can tell the controller.
+         */
+        WheelPicture: {
+            /** Cam Edges Deg */
+            cam_edges_deg: number[];
+            /** Edges Deg */
+            edges_deg: number[];
+            /** Gaps Deg */
+            gaps_deg: [
+                number,
+                number
+            ][];
+            /** Name */
+            name: string;
+            /** Sentences */
+            sentences: string[];
+            /** Top Dead Centres Deg */
+            top_dead_centres_deg: number[];
+            /** Turn Deg */
+            turn_deg: number;
+        };
+        /**
+         * WireCheckIn
+         * @description A wire that was looked at.
+         */
+        WireCheckIn: {
+            /**
+             * Good
+             * @description what a plain tick says
+             * @default true
+             */
+            good: boolean;
+            /** Line */
+            line: string;
+            /**
+             * Reading
+             * @description on the meter; none for a plain tick
+             */
+            reading?: number | null;
+            /**
+             * Unit
+             * @default
+             */
+            unit: string;
+        };
+        /**
+         * WireCheckOut
+         * @description The newest look at a wire.
+         */
+        WireCheckOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Created By */
+            created_by: string;
+            /** Good */
+            good: boolean;
+            /** Line */
+            line: string;
+            /** Pin */
+            pin: string;
+            /** Reading */
+            reading: number | null;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Stale
+             * @description whether the wire has moved to another pin since
+             */
+            stale: boolean;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * WireReading
+         * @description One wire of the loom's plug, against battery minus.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         Its colour or place.
+         *     open_v : float
+         *         Key on, sensor unplugged. [V]
+         *     ground_ohm : float or None
+         *         Key off, sensor unplugged, to battery minus; None where it was not measured. [Ω]
+         *     plugged_v : float or None
+         *         Key on, sensor plugged in and at rest. [V]
+         */
+        WireReading: {
+            /** Ground Ohm */
+            ground_ohm?: number | null;
+            /** Name */
+            name: string;
+            /** Open V */
+            open_v: number;
+            /** Plugged V */
+            plugged_v?: number | null;
+        };
+        /**
+         * WiredFunction
+         * @description A function that needs one pin.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title : str
+         *     group : {"trigger", "ignition", "fuel", "sensor", "output", "bus", "own"}
+         *     ways : tuple of Way
+         *         The best first.
+         *     importance : {"needed", "wanted", "later"}
+         *         What is left out first where pins are short.
+         *     branch : str
+         *         Key of :data:`BRANCH_TITLES`.
+         *     length_m : float
+         *         Usual length of its wire. [m]
+         *     wires : {1, 2, 3}
+         *         Wires at the part itself. [–]
+         *     load_a : float
+         *         Current of the load, behind its relay if it has one. [A]
+         *     relay : bool
+         *         Whether the load is switched through a relay.
+         */
+        WiredFunction: {
+            /**
+             * Branch
+             * @default engine
+             */
+            branch: string;
+            /**
+             * Group
+             * @enum {string}
+             */
+            group: "trigger" | "ignition" | "fuel" | "sensor" | "output" | "bus" | "own";
+            /**
+             * Importance
+             * @default needed
+             * @enum {string}
+             */
+            importance: "needed" | "wanted" | "later";
+            /** Key */
+            key: string;
+            /**
+             * Length M
+             * @default 1.5
+             */
+            length_m: number;
+            /**
+             * Load A
+             * @default 0
+             */
+            load_a: number;
+            /**
+             * Relay
+             * @default false
+             */
+            relay: boolean;
+            /** Title */
+            title: string;
+            /** Ways */
+            ways: components["schemas"]["Way"][];
+            /**
+             * Wires
+             * @default 1
+             */
+            wires: number;
+        };
+        /**
+         * WiringIn
+         * @description A plan.
+         */
+        WiringIn: {
+            /**
+             * Controller
+             * @description key of a controller; 'saved' for the one of the plan
+             */
+            controller: string;
+            entry: components["schemas"]["PlanEntry"];
+        };
+        /**
+         * WiringLine
+         * @description One wire.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         The function's, the shared pin's or the feed's.
+         *     title : str
+         *     pin, connector : str
+         *         Empty for a feed that ends at no pin.
+         *     group, branch : str
+         *         What it belongs to, and the branch of the loom.
+         *     signal : str
+         *         What the pin does.
+         *     current_a : float
+         *         Continuous. [A]
+         *     length_m, size_mm2 : float
+         *         [m, mm²]
+         *     gauge : int
+         *         American wire gauge that is at least as thick. [–]
+         *     colour : str
+         *         Letters of IEC 60757, base and tracer.
+         *     drop_v : float
+         *         Lost along it, warm. [V]
+         *     too_thin : bool
+         *         Whether it carries too much or loses too much.
+         *     fuse_a : float or None
+         *         [A]
+         *     relay : bool
+         *         Whether it goes to a relay.
+         *     protection : str
+         *         Shield or twist; empty for none.
+         *     pull_up : str
+         *         Empty for none.
+         *     active : str
+         *         Which state of the pin is on; empty where it has none.
+         *     supply, ground : str
+         *         Where the part gets its supply and its ground.
+         *     note : str
+         *     check : Check
+         */
+        WiringLine: {
+            /** Active */
+            active: string;
+            /** Branch */
+            branch: string;
+            check: components["schemas"]["Check"];
+            /** Colour */
+            colour: string;
+            /** Connector */
+            connector: string;
+            /** Current A */
+            current_a: number;
+            /** Drop V */
+            drop_v: number;
+            /** Fuse A */
+            fuse_a: number | null;
+            /** Gauge */
+            gauge: number;
+            /** Ground */
+            ground: string;
+            /** Group */
+            group: string;
+            /** Key */
+            key: string;
+            /** Length M */
+            length_m: number;
+            /** Note */
+            note: string;
+            /** Pin */
+            pin: string;
+            /** Protection */
+            protection: string;
+            /** Pull Up */
+            pull_up: string;
+            /** Relay */
+            relay: boolean;
+            /** Signal */
+            signal: string;
+            /** Size Mm2 */
+            size_mm2: number;
+            /** Supply */
+            supply: string;
+            /** Title */
+            title: string;
+            /** Too Thin */
+            too_thin: boolean;
+        };
+        /**
+         * WiringOut
+         * @description The plan of a job.
+         */
+        WiringOut: {
+            /**
+             * Changes
+             * @description against the signed list
+             */
+            changes: components["schemas"]["LineChange"][];
+            /** Checks */
+            checks: components["schemas"]["WireCheckOut"][];
+            /** Controller */
+            controller: string;
+            entry: components["schemas"]["PlanEntry"];
+            /**
+             * Number
+             * @description version; 0 where everything is proposed
+             */
+            number: number;
+            plan: components["schemas"]["WiringPlan"];
+            profile: components["schemas"]["ControllerProfile"];
+            /**
+             * Reason
+             * @description why no plan is needed; empty if nothing was written
+             */
+            reason: string;
+            signed: components["schemas"]["SignOffOut"] | null;
+        };
+        /**
+         * WiringPlan
+         * @description The plan.
+         *
+         *     Attributes
+         *     ----------
+         *     functions : tuple of WiredFunction
+         *     allocation : Allocation
+         *     lines : tuple of WiringLine
+         *     level : {"good", "attention", "stop"}
+         *     sentences : tuple of str
+         *     remedy : Remedy or None
+         *         The cheapest change that gives everything a pin; None where nothing is short.
+         */
+        WiringPlan: {
+            allocation: components["schemas"]["Allocation"];
+            /** Functions */
+            functions: components["schemas"]["WiredFunction"][];
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "stop";
+            /** Lines */
+            lines: components["schemas"]["WiringLine"][];
+            remedy: components["schemas"]["Remedy"] | null;
+            /** Sentences */
+            sentences: string[];
+        };
+        /**
+         * WiringPreviewOut
+         * @description What follows from a plan that is still being changed.
+         */
+        WiringPreviewOut: {
+            /**
+             * Changes
+             * @description against the signed list
+             */
+            changes: components["schemas"]["LineChange"][];
+            plan: components["schemas"]["WiringPlan"];
+        };
+        /**
+         * WiringVocabularyOut
+         * @description Everything the sheet needs to know once.
+         */
+        WiringVocabularyOut: {
+            /** Branches */
+            branches: components["schemas"]["NamedOut"][];
+            /** Capabilities */
+            capabilities: components["schemas"]["NamedOut"][];
+            /**
+             * Colours
+             * @description letters of IEC 60757
+             */
+            colours: components["schemas"]["NamedOut"][];
+            /** Fade Laws */
+            fade_laws: components["schemas"]["NamedOut"][];
+            /** Idle Valves */
+            idle_valves: components["schemas"]["NamedOut"][];
+            /** Ignitions */
+            ignitions: components["schemas"]["NamedOut"][];
+            /** Injections */
+            injections: components["schemas"]["NamedOut"][];
+            /** Inputs */
+            inputs: components["schemas"]["NamedOut"][];
+            /** Outputs */
+            outputs: components["schemas"]["OutputKindOut"][];
+            /** Sensors */
+            sensors: components["schemas"]["NamedOut"][];
+            /**
+             * Shared
+             * @description capabilities of supplies and grounds
+             */
+            shared: string[];
+            /**
+             * Size Source
+             * @description where wire sizes come from
+             */
+            size_source: string;
+            /** Sizes Mm2 */
+            sizes_mm2: number[];
         };
     };
     responses: never;
@@ -4360,6 +7330,187 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchOut"];
+                };
+            };
+        };
+    };
+    controllers_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControllerOut"][];
+                };
+            };
+        };
+    };
+    controllers_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ControllerIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControllerOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    controllers_import: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ControllerOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    controllers_pin_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PinListIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PinListOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    controllers_schema: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    controllers_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4653,6 +7804,50 @@ export interface operations {
             };
         };
     };
+    bench_capture_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchCaptureIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     bench_held_create: {
         parameters: {
             query?: never;
@@ -4719,6 +7914,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BenchLogOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchLightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightReading"];
                 };
             };
             /** @description Not Found */
@@ -4949,6 +8188,409 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Cam
+                     * @default
+                     */
+                    cam?: string;
+                    /**
+                     * Crank
+                     * @default
+                     */
+                    crank?: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /**
+                     * From S
+                     * @default 0
+                     */
+                    from_s?: number;
+                    /**
+                     * Name
+                     * @default
+                     */
+                    name?: string;
+                    /**
+                     * Unit
+                     * @default auto
+                     * @enum {string}
+                     */
+                    unit?: "auto" | "s" | "ms" | "us" | "ns";
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_upload: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UploadOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CaptureOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    captures_ribbon: {
+        parameters: {
+            query?: {
+                start_s?: number;
+                span_s?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Ribbon"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dwell_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DwellOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dwell_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DwellIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DwellOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    dwell_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DwellIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DwellOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -5592,6 +9234,244 @@ export interface operations {
             };
         };
     };
+    output_tests_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputTestsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    output_tests_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutputTestIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputTestsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    output_tests_reason: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReasonOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outputs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outputs_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutputsIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    outputs_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutputsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutputsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     revisions_list: {
         parameters: {
             query?: never;
@@ -5965,6 +9845,241 @@ export interface operations {
             };
         };
     };
+    three_wire_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreeWireOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    three_wire_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThreeWireIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreeWireOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    timing_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightSessionOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    timing_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightSessionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    timing_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LightIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LightOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    timing_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     trials_list: {
         parameters: {
             query?: never;
@@ -6180,6 +10295,169 @@ export interface operations {
             };
         };
     };
+    trigger_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trigger_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriggerIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trigger_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TriggerIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TriggerOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trigger_reason: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReasonOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     jobs_set_units: {
         parameters: {
             query?: never;
@@ -6206,6 +10484,304 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WireCheckIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WireCheckOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_list_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WiringIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringPreviewOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_reason: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReasonOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    wiring_sign_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SignOffIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6432,6 +11008,39 @@ export interface operations {
             };
         };
     };
+    three_wire_identify: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ThreeWireIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ThreeWireOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     throttle_capture: {
         parameters: {
             query?: never;
@@ -6556,6 +11165,26 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["VocabularyOut"];
+                };
+            };
+        };
+    };
+    wiring_vocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WiringVocabularyOut"];
                 };
             };
         };

@@ -1,0 +1,250 @@
+"""Edge captures over HTTP: uploading, reading with progress, drawing."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import AsyncIterator, Iterator
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from asgiref.sync import sync_to_async
+from django.core.files.uploadedfile import UploadedFile as DjangoFile
+from django.core.handlers.asgi import ASGIRequest
+from django.http import HttpResponseBase, StreamingHttpResponse
+from inbetrieb_core.errors import CoreError, LogRefused
+from inbetrieb_core.triggers import (
+    LARGEST_CAPTURE_BYTES,
+    CaptureChoice,
+    CaptureReader,
+    Compression,
+    Ribbon,
+)
+from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
+from pydantic import TypeAdapter
+
+from server.accounts.requests import SignedInRequest
+from server.config.problems import Problem, Refusal
+from server.hardware import entries as entries
+from server.jobs.models import Job
+from server.jobs.services import job_of
+from server.logbook import uploads
+
+from . import captures
+from .models import EdgeCapture
+from .services import trigger_of
+
+router = Router(tags=["edge captures"])
+_COMPRESSION = TypeAdapter(Compression)
+
+
+class CamOut(Schema):
+    """Where the cam edges were found."""
+
+    angles_deg: list[float] = Field(description="in the cycle, from the wheel's first edge [°]")
+    jitter_deg: float = Field(description="[°]")
+    edges_per_cycle: float
+
+
+class CaptureOut(Schema):
+    """A capture and what it says."""
+
+    number: int
+    name: str
+    origin: Literal["upload", "bench"]
+    about: dict[str, Any] = Field(description="conditions of the bench engine; a stand-in")
+    verdict: Literal["agrees", "other", "polarity", "noise", "weak", "cam", "unknown"]
+    sentence: str
+    wheel: str = Field(description="that explains the edges best")
+    believed: str = Field(description="that was entered")
+    speed_rpm: float = Field(description="[1/min]")
+    teeth: int
+    lost: int
+    extra: int
+    cam: CamOut | None
+    compression: Compression
+    reading: list[str] = Field(description="how the file was read")
+    channels: dict[str, int] = Field(description="edges of each channel")
+    crank: str
+    cam_channel: str
+    stale: bool = Field(description="whether the wheel was changed after it")
+    created_at: datetime
+    created_by: str
+
+
+class UploadOut(Schema):
+    """A kept upload."""
+
+    upload_id: str
+    bytes: int
+
+
+class ReadIn(Schema):
+    """A kept upload, and how it is to be read."""
+
+    upload_id: str
+    name: str = ""
+    choice: CaptureChoice = Field(default_factory=CaptureChoice)
+
+
+def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
+    """Return a capture as it travels."""
+    result = row.result
+    return CaptureOut(
+        number=row.number,
+        name=row.name,
+        origin=row.origin,  # type: ignore[arg-type]
+        about=row.about,
+        verdict=row.verdict,  # type: ignore[arg-type]
+        sentence=result["sentence"],
+        wheel=result["wheel"]["name"],
+        believed=entries.TRIGGER.validate_python(row.trigger).wheel().name,
+        speed_rpm=result["speed_rpm"],
+        teeth=result["teeth"],
+        lost=result["lost"],
+        extra=result["extra"],
+        cam=None if result["cam"] is None else CamOut(**result["cam"]),
+        compression=_COMPRESSION.validate_python(result["compression"]),
+        reading=row.reading["sentences"],
+        channels=row.reading["channels"],
+        crank=row.reading["crank"],
+        cam_channel=row.reading["cam"],
+        stale=captures.is_stale(job, row),
+        created_at=row.created_at,
+        created_by=row.created_by.get_username(),
+    )
+
+
+@router.get(
+    "/jobs/{job_id}/captures",
+    response={200: list[CaptureOut], 404: Problem},
+    operation_id="captures_list",
+)
+def list_captures(request: SignedInRequest, job_id: int) -> list[CaptureOut]:
+    """Return the captures of a job, newest first."""
+    job = job_of(request.user, job_id)
+    return [capture_out(job, row) for row in captures.captures_of(job)]
+
+
+def _blocks(file: DjangoFile) -> Iterator[bytes]:
+    if (file.size or 0) > LARGEST_CAPTURE_BYTES:
+        raise Refusal(
+            413, "File too large", f"Up to {LARGEST_CAPTURE_BYTES / 1e6:.0f} MB can be read. Capture a shorter stretch."
+        )  # fmt: skip
+    yield from file.chunks(captures.BLOCK_BYTES)
+
+
+@router.post(
+    "/jobs/{job_id}/captures",
+    response={201: CaptureOut, 404: Problem, 413: Problem, 422: Problem},
+    operation_id="captures_create",
+)
+def create_capture(
+    request: SignedInRequest,
+    job_id: int,
+    file: File[UploadedFile],
+    name: Form[str] = "",
+    crank: Form[str] = "",
+    cam: Form[str] = "",
+    unit: Form[Literal["auto", "s", "ms", "us", "ns"]] = "auto",
+    from_s: Form[float] = 0.0,
+) -> Status[CaptureOut]:
+    """Read a capture and write it down, without word of progress."""
+    job = job_of(request.user, job_id)
+    reader = CaptureReader(CaptureChoice(crank, cam, unit, trigger_of(job)[0].edge, from_s))
+    for block in _blocks(file):
+        reader.feed(block)
+    row = captures.add_capture(
+        job, request.user, name=name or file.name or "", origin="upload", read=reader.finish()
+    )
+    return Status(201, capture_out(job, row))
+
+
+@router.post(
+    "/jobs/{job_id}/captures/upload",
+    response={201: UploadOut, 404: Problem, 413: Problem},
+    operation_id="captures_upload",
+)
+def upload_capture(
+    request: SignedInRequest, job_id: int, file: File[UploadedFile]
+) -> Status[UploadOut]:
+    """Keep a file, to be read with progress afterwards."""
+    job = job_of(request.user, job_id)
+    kept = uploads.keep_stream(job.workshop, _blocks(file))
+    return Status(201, UploadOut(upload_id=kept, bytes=file.size or 0))
+
+
+@router.post(
+    "/jobs/{job_id}/captures/read",
+    response={200: None, 404: Problem, 422: Problem},
+    operation_id="captures_read",
+)
+def read_capture(request: SignedInRequest, job_id: int, payload: ReadIn) -> HttpResponseBase:
+    """Read a kept upload; the answer is a JSON object in each line: progress, then the capture.
+
+    Closing the connection cancels: nothing is written.
+    """
+    job = job_of(request.user, job_id)
+    path = uploads.path_of(job.workshop, payload.upload_id)
+    user = request.user
+
+    def steps() -> Iterator[bytes]:
+        try:
+            for step in captures.read_with_progress(path, payload.choice):
+                if isinstance(step, captures.Progress):
+                    yield _line(doing=step.doing, share=step.share, rows=step.rows)
+                    continue
+                yield _line(doing="decoding", share=1.0, rows=step.rows)
+                row = captures.add_capture(job, user, name=payload.name, origin="upload", read=step)
+                yield _line(capture=json.loads(capture_out(job, row).model_dump_json()))
+                uploads.forget(job.workshop, payload.upload_id)
+        except CoreError as error:
+            columns = list(error.columns) if isinstance(error, LogRefused) else []
+            yield _line(
+                problem={
+                    "type": "about:blank", "title": "Capture refused", "status": 422,
+                    "detail": str(error), "problems": [], "extra": {"columns": columns},
+                }
+            )  # fmt: skip
+
+    content = _in_thread(steps()) if isinstance(request, ASGIRequest) else steps()
+    return StreamingHttpResponse(content, content_type="application/x-ndjson")
+
+
+def _line(**fields: Any) -> bytes:
+    return (json.dumps(fields, ensure_ascii=False, allow_nan=False) + "\n").encode()
+
+
+async def _in_thread(steps: Iterator[bytes]) -> AsyncIterator[bytes]:
+    """Yield what a blocking generator yields, run beside the event loop."""
+    end = object()
+    take = sync_to_async(lambda: next(steps, end), thread_sensitive=True)
+    while (step := await take()) is not end:
+        yield step  # type: ignore[misc]
+
+
+@router.get(
+    "/jobs/{job_id}/captures/{number}",
+    response={200: CaptureOut, 404: Problem},
+    operation_id="captures_get",
+)
+def get_capture(request: SignedInRequest, job_id: int, number: int) -> CaptureOut:
+    """Return one capture."""
+    job = job_of(request.user, job_id)
+    return capture_out(job, captures.capture_of(job, number))
+
+
+@router.get(
+    "/jobs/{job_id}/captures/{number}/ribbon",
+    response={200: Ribbon, 404: Problem, 422: Problem},
+    operation_id="captures_ribbon",
+)
+def get_ribbon(
+    request: SignedInRequest,
+    job_id: int,
+    number: int,
+    start_s: Annotated[float, Query(ge=0.0, le=1e7)] = 0.0,
+    span_s: Annotated[float, Query(gt=0.0, le=60.0)] = 0.6,
+) -> Ribbon:
+    """Return a stretch of a capture, every edge with what it was taken for."""
+    row = captures.capture_of(job_of(request.user, job_id), number)
+    return captures.ribbon(row, start_s, span_s)

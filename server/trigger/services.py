@@ -1,0 +1,299 @@
+"""What can be done at station 5: the wheel, the timing light, dwell, and output tests."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from django.contrib.auth.models import User
+from django.db import transaction
+from inbetrieb_core.commissioning import (
+    OutputFact,
+    TestedOutput,
+    judge_output_test,
+    outputs_to_test,
+)
+from inbetrieb_core.tables import DEFINITIONS, Axis, Provenance, Table
+from inbetrieb_core.triggers import (
+    DwellEntry,
+    DwellSheet,
+    LightReading,
+    TimingFit,
+    TriggerEntry,
+    fit_timing,
+    usual_trigger,
+)
+from inbetrieb_core.wiring import Fitting, sparks_per_turn, usual_fitting
+
+from server.calibration.services import calibration_of, revise, revision_of
+from server.config.problems import Refusal
+from server.hardware import entries
+from server.hardware.models import HardwareEntry
+from server.jobs.engine_data import spec_of
+from server.jobs.models import Job
+
+from .models import OutputTest
+
+_MOST_READINGS = 100
+
+
+def fitting_of(job: Job) -> Fitting:
+    """Return what is fitted: as planned, or as such an engine usually has it."""
+    row = entries.newest(job, "wiring")
+    if row is not None and row.data is not None:
+        return entries.PLAN.validate_python(row.data["entry"]).fitting
+    return usual_fitting(spec_of(job))
+
+
+# --- the wheel ------------------------------------------------------------------------------
+
+
+def trigger_of(job: Job) -> tuple[TriggerEntry, int]:
+    """Return the trigger of a job and its version; 0 where a usual one is proposed."""
+    row = entries.newest(job, "trigger")
+    if row is None or row.data is None:
+        fitting = fitting_of(job)
+        usual = usual_trigger(spec_of(job))
+        pattern = usual.pattern if fitting.cam_sensor != "none" else "36−1"
+        return replace(
+            usual, pattern=pattern, crank_kind=fitting.crank_sensor, cam_kind=fitting.cam_sensor
+        ), 0
+    return entries.TRIGGER.validate_python(row.data), row.number
+
+
+@transaction.atomic
+def save_trigger(job: Job, user: User, entry: TriggerEntry) -> int:
+    """Write a trigger down as the next version and return its number.
+
+    Raises
+    ------
+    InputRefused
+        If the wheel is none, or a figure cannot be.
+    """
+    entry.check(spec_of(job))
+    data = entries.TRIGGER.dump_python(entry, mode="json")
+    return entries.add(job, user, "trigger", "", data).number
+
+
+def wheel_facts(plain: dict[str, object]) -> dict[str, object]:
+    """Return what of a trigger a capture depends on: all but offset, order and notes."""
+    apart = ("offset_deg", "raising_advances", "firing_order", "note", "filter_us")
+    return {key: value for key, value in plain.items() if key not in apart}
+
+
+# --- the timing light -----------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class LightSession:
+    """Readings of one time the light was used, and what they say."""
+
+    row: HardwareEntry
+    readings: tuple[LightReading, ...]
+    offset_deg: float
+    raising_advances: bool
+    fit: TimingFit
+
+
+def sessions_of(job: Job) -> list[LightSession]:
+    """Return the timing-light sessions of a job, newest first."""
+    return [_session(row) for row in entries.history(job, "timing") if row.data is not None]
+
+
+def newest_session(job: Job) -> LightSession | None:
+    """Return the newest timing-light session of a job."""
+    row = entries.newest(job, "timing")
+    return None if row is None or row.data is None else _session(row)
+
+
+def _session(row: HardwareEntry) -> LightSession:
+    data = row.data or {}  # sessions are never removed
+    readings = entries.READINGS.validate_python(data["readings"])
+    offset, raising = float(data["offset_deg"]), bool(data["raising_advances"])
+    return LightSession(
+        row, readings, offset, raising, fit_timing(readings, offset, raising_advances=raising)
+    )
+
+
+def fit_of(job: Job, readings: Sequence[LightReading], raising_advances: bool | None) -> TimingFit:
+    """Return what readings say with the offset in force.
+
+    Raises
+    ------
+    InputRefused
+        If there is none, there are too many, or one cannot be.
+    """
+    if len(readings) > _MOST_READINGS:
+        raise entries.refuse("readings", f"At most {_MOST_READINGS} readings.")
+    trigger, _ = trigger_of(job)
+    raising = trigger.raising_advances if raising_advances is None else raising_advances
+    return fit_timing(readings, trigger.offset_deg, raising_advances=raising)
+
+
+@transaction.atomic
+def save_session(
+    job: Job, user: User, readings: Sequence[LightReading], raising_advances: bool | None
+) -> LightSession:
+    """Write one use of the timing light down.
+
+    Raises
+    ------
+    InputRefused
+        As :func:`fit_of`.
+    """
+    fit_of(job, readings, raising_advances)
+    trigger, _ = trigger_of(job)
+    raising = trigger.raising_advances if raising_advances is None else raising_advances
+    row = entries.add(
+        job,
+        user,
+        "timing",
+        "",
+        {
+            "readings": entries.READINGS.dump_python(tuple(readings), mode="json"),
+            "offset_deg": trigger.offset_deg,
+            "raising_advances": raising,
+        },
+    )
+    return _session(row)
+
+
+@transaction.atomic
+def take_offset(job: Job, user: User, number: int) -> int:
+    """Put the offset of the newest session in force and return the trigger's new version.
+
+    Raises
+    ------
+    Refusal
+        409 if the session is not the newest, or its offset was taken before.
+    """
+    session = newest_session(job)
+    if session is None or session.row.number != number:
+        raise Refusal(409, "Not the newest", "That is not the newest reading of the timing light.")
+    trigger, _ = trigger_of(job)
+    if abs(trigger.offset_deg - session.offset_deg) > 1e-9:
+        raise Refusal(
+            409, "Taken already", "The offset was changed after these readings: repeat them first."
+        )
+    return save_trigger(
+        job, user, replace(
+            trigger, offset_deg=round(session.fit.new_offset_deg, 1),
+            raising_advances=session.raising_advances,
+        )
+    )  # fmt: skip
+
+
+# --- dwell ----------------------------------------------------------------------------------
+
+
+def dwell_of(job: Job) -> tuple[DwellEntry | None, int]:
+    """Return the coil of a job and its version; None where none is entered."""
+    row = entries.newest(job, "coil")
+    if row is None or row.data is None:
+        return None, 0
+    return entries.DWELL.validate_python(row.data), row.number
+
+
+def dwell_axis(job: Job) -> Axis:
+    """Return the voltage axis of the job's dwell table."""
+    return calibration_of(revision_of(job))["dwell"].axes[0]
+
+
+def dwell_sheet_of(job: Job, entry: DwellEntry) -> DwellSheet:
+    """Return the dwell of a coil on the job's axis, and what limits it."""
+    spec = spec_of(job)
+    sparks = sparks_per_turn(spec, fitting_of(job))
+    return entry.sheet(dwell_axis(job).points, spec.rev_limit_rpm, sparks)
+
+
+@transaction.atomic
+def save_dwell(job: Job, user: User, entry: DwellEntry) -> int | None:
+    """Write a coil down and put its dwell in the table; return the new revision's number, if any.
+
+    Raises
+    ------
+    InputRefused
+        If the coil cannot be.
+    """
+    sheet = dwell_sheet_of(job, entry)
+    entries.add(job, user, "coil", "", entries.DWELL.dump_python(entry, mode="json"))
+    axis = dwell_axis(job)
+    definition = DEFINITIONS["dwell"]
+    values, marks = np.empty(len(axis.points)), np.empty(len(axis.points), dtype=object)
+    for i, cell in enumerate(sheet.cells):
+        reached = cell.dwell_ms is not None
+        wanted = cell.dwell_ms if cell.dwell_ms is not None else entry.longest_feed_ms()
+        values[i] = round(min(definition.upper, wanted), 2)
+        how = (
+            "beyond the maker's table, end held"
+            if cell.held
+            else ("t = −L/R·ln(1 − I·R/V)" if entry.coil is not None else "the maker's table")
+        )
+        if not reached:
+            how = "the current is never reached here: three time constants"
+        kind = (
+            "assumed"
+            if cell.held or not reached
+            else ("calculated" if entry.coil is not None else entry.provenance)
+        )
+        marks[i] = Provenance(kind, f"{entry.name.strip()}: {how}.")
+    newest = revision_of(job)
+    calibration = calibration_of(newest).with_table(Table("dwell", (axis,), values, marks))
+    revision = revise(job, user, calibration, origin="dwell", note=f"Dwell: {entry.name.strip()}")
+    return None if revision is None else revision.number
+
+
+# --- output tests ---------------------------------------------------------------------------
+
+
+def outputs_of(job: Job) -> tuple[TestedOutput, ...]:
+    """Return the coils and injectors of a job that must answer."""
+    return outputs_to_test(spec_of(job), fitting_of(job))
+
+
+def newest_tests(job: Job) -> dict[str, OutputTest]:
+    """Return the newest test of every output."""
+    rows = OutputTest.objects.filter(job=job).select_related("created_by").order_by("pk")
+    return {row.output: row for row in rows}
+
+
+def output_facts(job: Job) -> list[OutputFact]:
+    """Return the outputs as the gate sees them."""
+    tests = newest_tests(job)
+    return [
+        OutputFact(output.title, tests[output.key].passed if output.key in tests else None)
+        for output in outputs_of(job)
+    ]
+
+
+@transaction.atomic
+def add_output_test(
+    job: Job,
+    user: User,
+    *,
+    output: str,
+    heard: str,
+    dip_v: float | None,
+    made_safe: bool,
+    note: str,
+) -> OutputTest:
+    """Write down that an output was commanded.
+
+    Raises
+    ------
+    InputRefused
+        If there is no such output, or nothing was made safe first.
+    """
+    tested = next((entry for entry in outputs_of(job) if entry.key == output), None)
+    if tested is None:
+        raise entries.refuse("output", f"There is no output '{output[:40]}' to be tried.")
+    if not made_safe:
+        raise entries.refuse(
+            "made_safe", "First make ignition and fuel safe; then confirm that it is done."
+        )
+    result = judge_output_test(tested, heard, dip_v)  # type: ignore[arg-type]
+    return OutputTest.objects.create(
+        job=job, output=output, heard=heard, dip_v=dip_v, passed=result.passed,
+        sentence=result.sentence, note=note.strip()[:500], created_by=user,
+    )  # fmt: skip

@@ -1,0 +1,340 @@
+"""What can be done to the wiring of a job: plan, check at the bench, sign off."""
+
+from __future__ import annotations
+
+import csv
+import io
+from dataclasses import asdict, dataclass, replace
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from inbetrieb_core.sensors import SensorEntry
+from inbetrieb_core.wiring import (
+    BRANCH_TITLES,
+    ControllerProfile,
+    Fitting,
+    LineChange,
+    OutputSettings,
+    PlanEntry,
+    WireReading,
+    WiringLine,
+    WiringPlan,
+    can_serve_all,
+    changes_between,
+    functions_of,
+    identify_three_wires,
+    judge_check,
+    plan_wiring,
+    usual_fitting,
+    usual_settings,
+)
+from pydantic import TypeAdapter
+
+from server.config.problems import Refusal
+from server.hardware import entries
+from server.hardware.models import HardwareEntry
+from server.hardware.supply import injectors_of
+from server.jobs.engine_data import spec_of
+from server.jobs.models import Job
+
+from . import controllers
+from .models import WireCheck, WiringSignOff
+
+_LINES = TypeAdapter(tuple[WiringLine, ...])
+_WIRES = TypeAdapter(tuple[WireReading, ...])
+LEAST_REASON = 8
+
+
+@dataclass(frozen=True)
+class SavedPlan:
+    """A plan as it was saved.
+
+    Attributes
+    ----------
+    number : int
+        Version; 0 where there is none yet and everything is proposed.
+    controller : str
+        Key from which the profile came.
+    """
+
+    number: int
+    controller: str
+    profile: ControllerProfile
+    entry: PlanEntry
+
+
+def saved_plan(job: Job) -> SavedPlan | None:
+    """Return the newest plan of a job; None if there is none."""
+    row = entries.newest(job, "wiring")
+    if row is None or row.data is None:
+        return None
+    return SavedPlan(
+        row.number,
+        row.data["controller"],
+        entries.CONTROLLER.validate_python(row.data["profile"]),
+        entries.PLAN.validate_python(row.data["entry"]),
+    )
+
+
+def proposed_plan(job: Job) -> SavedPlan:
+    """Return a plan to begin from: what such an engine usually has, on the middle controller."""
+    spec = spec_of(job)
+    sensors = [row.key for row in entries.sensor_rows(job)]
+    fitting = usual_fitting(spec, sensors)
+    ohm = injectors_of(job)[0].resistance_ohm
+    fitting = replace(fitting, injector_ohm=ohm)
+    profiles = controllers.shipped()
+    keys = sorted(profiles, key=lambda key: len(profiles[key].pins))
+    # The smallest controller on which everything has a place.
+    for key in keys:
+        if not _short(job, profiles[key], fitting):
+            return SavedPlan(0, key, profiles[key], PlanEntry(fitting))
+    return SavedPlan(0, keys[-1], profiles[keys[-1]], PlanEntry(fitting))
+
+
+def _short(job: Job, profile: ControllerProfile, fitting: Fitting) -> bool:
+    return not can_serve_all(profile, functions_of(spec_of(job), fitting, profile))
+
+
+def computed(job: Job, profile: ControllerProfile, entry: PlanEntry) -> WiringPlan:
+    """Return what follows from a plan."""
+    return plan_wiring(spec_of(job), profile, entry, _sensors(job))
+
+
+def _sensors(job: Job) -> list[SensorEntry]:
+    return entries.sensors_of(job)
+
+
+@transaction.atomic
+def save_plan(job: Job, user: User, key: str, entry: PlanEntry) -> SavedPlan:
+    """Write a plan down as the next version; the controller's profile goes with it.
+
+    Raises
+    ------
+    InputRefused
+        If the controller is not known, or something fitted cannot be.
+    """
+    before = saved_plan(job)
+    if before is not None and key in ("saved", before.controller):
+        profile, key = before.profile, before.controller
+    else:
+        profile = controllers.profile_of(user, key)
+    computed(job, profile, entry)
+    entries.add(
+        job,
+        user,
+        "wiring",
+        "",
+        {
+            "controller": key,
+            "profile": entries.CONTROLLER.dump_python(profile, mode="json"),
+            "entry": entries.PLAN.dump_python(entry, mode="json"),
+        },
+    )
+    after = saved_plan(job)
+    assert after is not None  # just written
+    return after
+
+
+def sign_off_of(job: Job) -> WiringSignOff | None:
+    """Return the newest sign-off of a job."""
+    return WiringSignOff.objects.filter(job=job).select_related("created_by").order_by("pk").last()
+
+
+def changes_since(signed: WiringSignOff | None, plan: WiringPlan) -> tuple[LineChange, ...]:
+    """Return what differs from the signed list; nothing where none was signed."""
+    if signed is None:
+        return ()
+    return changes_between(_LINES.validate_python(signed.lines), plan.lines)
+
+
+@transaction.atomic
+def sign_off(job: Job, user: User, number: int, note: str) -> WiringSignOff:
+    """Sign the newest wiring list off.
+
+    Raises
+    ------
+    Refusal
+        409 if it is not the newest, does not place everything, or a wire read wrong.
+    """
+    saved = saved_plan(job)
+    if saved is None or saved.number != number:
+        raise Refusal(
+            409, "Not the newest", "Somebody saved another plan meanwhile: look at it first."
+        )
+    plan = computed(job, saved.profile, saved.entry)
+    if not plan.allocation.is_whole:
+        raise Refusal(409, "Not whole", "Not every function has a pin: " + " ".join(plan.sentences))
+    wrong = [c for c in newest_checks(job).values() if not c.good and _still(c, plan)]
+    if wrong:
+        raise Refusal(
+            409,
+            "A wire is wrong",
+            f"{len(wrong)} wire(s) read wrong: {wrong[0].sentence} Mend, then check again.",
+        )
+    return WiringSignOff.objects.create(
+        job=job,
+        plan=number,
+        lines=[asdict(line) for line in plan.lines],
+        note=note.strip()[:2000],
+        created_by=user,
+    )
+
+
+def _still(check: WireCheck, plan: WiringPlan) -> bool:
+    return any(line.key == check.line and line.pin == check.pin for line in plan.lines)
+
+
+def newest_checks(job: Job) -> dict[str, WireCheck]:
+    """Return the newest check of every wire, by its line."""
+    rows = WireCheck.objects.filter(job=job).select_related("created_by").order_by("pk")
+    return {row.line: row for row in rows}
+
+
+@transaction.atomic
+def check_wire(
+    job: Job, user: User, line: str, reading: float | None, unit: str, good: bool
+) -> WireCheck:
+    """Write down that a wire was looked at.
+
+    Parameters
+    ----------
+    line : str
+        Key of the line in the newest plan.
+    reading : float or None
+        On the meter; None for a plain tick. [unit]
+    unit : str
+    good : bool
+        What a plain tick says.
+
+    Raises
+    ------
+    Refusal
+        409 if there is no plan; 404 if it has no such line.
+    """
+    saved = saved_plan(job)
+    if saved is None:
+        raise Refusal(409, "No plan", "Save the plan first: the checks belong to its lines.")
+    plan = computed(job, saved.profile, saved.entry)
+    found = next((entry for entry in plan.lines if entry.key == line), None)
+    if found is None:
+        raise Refusal(404, "Not found", f"The plan has no line '{line[:40]}'.")
+    sentence = "Looked at and ticked." if good else "Looked at and found wrong."
+    if reading is not None:
+        result = judge_check(found.check, reading, unit)
+        good, sentence = result.is_good, result.sentence
+    return WireCheck.objects.create(
+        job=job, line=line, pin=found.pin, reading=reading, unit=unit if reading is not None else "",
+        good=good, sentence=f"{found.title}: {sentence}", created_by=user,
+    )  # fmt: skip
+
+
+@transaction.atomic
+def write_reason(job: Job, user: User, key: str, reason: str, evidence: int = 0) -> str:
+    """Write down why a gate is passed without what it asks for, and return the reason kept.
+
+    Parameters
+    ----------
+    key : str
+        Gate: wiring, trigger or outputs.
+    reason : str
+    evidence : int
+        Newest evidence at that moment; later evidence counts again.
+
+    Raises
+    ------
+    InputRefused
+        If there is no reason worth reading.
+    """
+    if len(reason.strip()) < LEAST_REASON:
+        raise entries.refuse("reason", "Write down why this is safe; it stays in the record.")
+    kept = reason.strip()[:2000]
+    entries.add(job, user, "reason", key, {"reason": kept, "evidence": evidence})
+    return kept
+
+
+def outputs_of(job: Job) -> tuple[OutputSettings, int]:
+    """Return the conditions of the outputs and their version; 0 where they are proposed."""
+    row = entries.newest(job, "outputs")
+    if row is None or row.data is None:
+        return usual_settings(spec_of(job)), 0
+    return entries.OUTPUTS.validate_python(row.data), row.number
+
+
+@transaction.atomic
+def save_outputs(job: Job, user: User, settings: OutputSettings) -> int:
+    """Write conditions down as the next version.
+
+    Raises
+    ------
+    InputRefused
+        If one of them cannot be.
+    """
+    settings.check()
+    data = entries.OUTPUTS.dump_python(settings, mode="json")
+    return entries.add(job, user, "outputs", "", data).number
+
+
+@transaction.atomic
+def save_three_wire(
+    job: Job, user: User, name: str, wires: tuple[WireReading, ...]
+) -> HardwareEntry:
+    """Write the readings of an unknown three-wire sensor down.
+
+    Raises
+    ------
+    InputRefused
+        If it has no name, or the readings cannot be.
+    """
+    if not name.strip() or len(name.strip()) > 40:
+        raise entries.refuse("name", "Say in up to 40 letters which sensor it is.")
+    identify_three_wires(wires)
+    data = {"name": name.strip(), "wires": _WIRES.dump_python(wires, mode="json")}
+    return entries.add(job, user, "three_wire", name.strip(), data)
+
+
+def three_wires_of(job: Job) -> list[tuple[HardwareEntry, tuple[WireReading, ...]]]:
+    """Return the newest readings of every unknown sensor, newest first."""
+    newest: dict[str, HardwareEntry] = {}
+    rows = HardwareEntry.objects.filter(job=job, kind="three_wire").order_by("pk")
+    for row in rows.select_related("created_by"):
+        newest[row.key] = row
+    ordered = sorted(newest.values(), key=lambda row: -row.pk)
+    return [(row, _WIRES.validate_python(row.data["wires"])) for row in ordered if row.data]
+
+
+_COLUMNS = (
+    "pin", "connector", "function", "signal", "colour", "size_mm2", "gauge_awg", "length_m",
+    "current_a", "drop_v", "fuse_a", "relay", "protection", "pull_up", "active_state", "supply",
+    "ground", "branch", "note", "check", "expected_low", "expected_high", "unit", "reading", "result",
+)  # fmt: skip
+
+
+def _harmless(text: str) -> str:
+    """Return a text that no spreadsheet takes for a formula."""
+    return f"'{text}" if text[:1] in ("=", "+", "-", "@", "\t", "\r") else text
+
+
+def list_csv(job: Job, saved: SavedPlan) -> str:
+    """Return the wiring list as CSV text."""
+    plan = computed(job, saved.profile, saved.entry)
+    checks = newest_checks(job)
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\r\n")
+    writer.writerow(_COLUMNS)
+    for line in plan.lines:
+        check = checks.get(line.key)
+        writer.writerow(
+            _harmless(cell) if isinstance(cell, str) else cell
+            for cell in (
+                line.pin, line.connector, line.title, line.signal, line.colour, line.size_mm2,
+                line.gauge, line.length_m, line.current_a, line.drop_v,
+                "" if line.fuse_a is None else line.fuse_a, "yes" if line.relay else "no",
+                line.protection, line.pull_up, line.active, line.supply, line.ground,
+                BRANCH_TITLES[line.branch], line.note, line.check.instruction, line.check.lower,
+                line.check.upper, line.check.unit,
+                "" if check is None or check.reading is None else check.reading,
+                "" if check is None else ("good" if check.good else "wrong"),
+            )
+        )  # fmt: skip
+    return text.getvalue()
