@@ -304,6 +304,10 @@ PURPOSES: dict[str, tuple[WantedColumn, ...]] = {
         _VOLTAGE,
         WantedColumn("dead_time", "Dead time", "time", "ms", ("dead", "lat", "offset", "open")),
     ),
+    "dwell": (
+        _VOLTAGE,
+        WantedColumn("dwell", "Dwell", "time", "ms", ("dwell", "charge", "time", "on")),
+    ),
     "flows": (_plain("flow", "Flow", "flow", "cm", "lb", "g/s"),),
     "pump": (
         _VOLTAGE,

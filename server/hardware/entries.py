@@ -59,9 +59,11 @@ INJECTORS = TypeAdapter(InjectorEntry)
 SUPPLY = TypeAdapter(SupplyEntry)
 CONTROLLER = TypeAdapter(ControllerProfile)
 PLAN = TypeAdapter(PlanEntry)
+FITTING = TypeAdapter(Fitting)
 OUTPUTS = TypeAdapter(OutputSettings)
 TRIGGER = TypeAdapter(TriggerEntry)
 DWELL = TypeAdapter(DwellEntry)
+WIRES = TypeAdapter(tuple[WireReading, ...])
 READINGS = TypeAdapter(tuple[LightReading, ...])
 
 

@@ -33,11 +33,10 @@ def gate_of_wiring(job: Job) -> Gate:
     if reason or saved is None:
         return wiring_gate(False, False, 0, reason)
     signed = wiring.sign_off_of(job)
-    changed = 0
-    if signed is not None:
-        plan = wiring.computed(job, saved.profile, saved.entry)
-        changed = len(wiring.changes_since(signed, plan))
-    return wiring_gate(True, signed is not None, changed, "")
+    plan = wiring.computed(job, saved.profile, saved.entry)
+    changed = len(wiring.changes_since(signed, plan))
+    whole = plan.allocation.is_whole
+    return wiring_gate(True, signed is not None, changed, "", whole=whole)
 
 
 def gate_of_trigger(job: Job) -> Gate:

@@ -41,7 +41,6 @@ from . import controllers
 from .models import WireCheck, WiringSignOff
 
 _LINES = TypeAdapter(tuple[WiringLine, ...])
-_WIRES = TypeAdapter(tuple[WireReading, ...])
 LEAST_REASON = 8
 
 
@@ -289,7 +288,7 @@ def save_three_wire(
     if not name.strip() or len(name.strip()) > 40:
         raise entries.refuse("name", "Say in up to 40 letters which sensor it is.")
     identify_three_wires(wires)
-    data = {"name": name.strip(), "wires": _WIRES.dump_python(wires, mode="json")}
+    data = {"name": name.strip(), "wires": entries.WIRES.dump_python(wires, mode="json")}
     return entries.add(job, user, "three_wire", name.strip(), data)
 
 
@@ -300,7 +299,7 @@ def three_wires_of(job: Job) -> list[tuple[HardwareEntry, tuple[WireReading, ...
     for row in rows.select_related("created_by"):
         newest[row.key] = row
     ordered = sorted(newest.values(), key=lambda row: -row.pk)
-    return [(row, _WIRES.validate_python(row.data["wires"])) for row in ordered if row.data]
+    return [(row, entries.WIRES.validate_python(row.data["wires"])) for row in ordered if row.data]
 
 
 _COLUMNS = (

@@ -53,7 +53,8 @@ class NextActionTests(SimpleTestCase):
     def test_stations_are_numbered_through(self):
         self.assertEqual([station.number for station in STATIONS], list(range(1, 14)))
         self.assertEqual(
-            {s.key for s in STATIONS if s.built}, {"sensors", "injectors", "ladder", "trial"}
+            {s.key for s in STATIONS if s.built},
+            {"wiring", "sensors", "injectors", "trigger", "ladder", "trial"},
         )
 
 

@@ -123,7 +123,9 @@ def injector_gate(level: str, sentences: Sequence[str], override_reason: str) ->
     return Gate("injectors", True, False, sentences[0] if sentences else "They fit.")
 
 
-def wiring_gate(planned: bool, signed: bool, changed: int, reason: str) -> Gate:
+def wiring_gate(
+    planned: bool, signed: bool, changed: int, reason: str, *, whole: bool = True
+) -> Gate:
     """Return the gate of the wiring.
 
     Parameters
@@ -134,6 +136,8 @@ def wiring_gate(planned: bool, signed: bool, changed: int, reason: str) -> Gate:
         Lines that changed after that. [–]
     reason : str
         Why no plan is needed; empty if nothing was written.
+    whole : bool
+        Whether every function of the plan has a pin.
     """
     until = "The first start waits for a wiring plan that is signed off."
     if reason:
@@ -142,6 +146,11 @@ def wiring_gate(planned: bool, signed: bool, changed: int, reason: str) -> Gate:
         sentence = (
             "Plan the wiring: choose the controller and let it place every function. If the car is "
             "wired already, write that down instead."
+        )
+        return Gate("wiring", False, False, sentence, until, "enter")
+    if not whole:
+        sentence = (
+            "Not every function has a pin: change what is fitted, or take another controller."
         )
         return Gate("wiring", False, False, sentence, until, "enter")
     if not signed:

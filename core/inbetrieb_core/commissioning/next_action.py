@@ -88,9 +88,12 @@ def next_action(
         In the order of the stations. A gate that is only not yet opened comes before the first
         start; one closed by evidence comes before everything.
     """
-    for gate in gates:
-        if not gate.is_open and (gate.is_refused or not trials):
-            return NextAction(gate.sentence, gate.kind, gate.key, gate.closed_until, part=gate.part)
+    # What is known to be wrong comes before what is only still to be done.
+    refused = [gate for gate in gates if not gate.is_open and gate.is_refused]
+    waiting = [gate for gate in gates if not gate.is_open and not trials]
+    if refused or waiting:
+        gate = (refused or waiting)[0]
+        return NextAction(gate.sentence, gate.kind, gate.key, gate.closed_until, part=gate.part)
     if not trials:
         return NextAction(
             "Record the first start: let the engine stand overnight, then crank it and bring its log.",

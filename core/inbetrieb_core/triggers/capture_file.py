@@ -163,7 +163,7 @@ class CaptureReader:
         if self._layout is None:
             self._begin()
         if self._rest.strip():
-            self._take(self._rest + b"\n")
+            self._take(self._rest.rstrip() + b"\n")
         self._rest = b""
         assert self._layout is not None
         if not self._channels:
@@ -229,6 +229,7 @@ class CaptureReader:
             self._bad += frame.height
             return
         frame = frame.with_columns(pl.all().str.strip_chars())
+        frame = frame.filter(~pl.all_horizontal(pl.all().fill_null("") == ""))  # blank lines
         time = _numbers(frame[names[layout.time]], layout.decimal_comma)
         good = np.isfinite(time)
         self._rows += frame.height

@@ -19,6 +19,7 @@ STOP_DEG = 5.0
 _RESIDUAL_DEG = 1.0
 #: A delay smaller than this is nothing. [µs]
 _LEAST_DELAY_US = 15.0
+_WANTED_DELAY_US = 20.0
 
 
 @dataclass(frozen=True)
@@ -116,7 +117,13 @@ def fit_timing(
         and abs(told) > max(2.0 * delay_error, _LEAST_DELAY_US)
     )
     table = tuple((float(n), 6e-6 * told * n) for n in table_rpm) if matters and told else ()
-    level, sentences = _judged(offset, told, residuals, error, bool(matters), new)
+    level, sentences = _judged(offset, offset_error, told, residuals, error, bool(matters), new)
+    if told is not None and delay_error is not None and delay_error > _WANTED_DELAY_US:
+        needed = math.ceil(len(readings) * (delay_error / _WANTED_DELAY_US) ** 2)
+        sentences.append(
+            f"The delay is known to ±{delay_error:.0f} µs; about {needed} readings in all, spread like "
+            f"these, would tell it to ±{_WANTED_DELAY_US:.0f} µs."
+        )
     return TimingFit(
         offset,
         offset_error,
@@ -130,8 +137,13 @@ def fit_timing(
     )
 
 
+def _signed(value: float, digits: int) -> str:
+    return f"{value:+.{digits}f}".replace("-", "−")
+
+
 def _judged(
     offset: float,
+    offset_error: float,
     delay: float | None,
     residuals: np.ndarray,
     error: np.ndarray,
@@ -145,12 +157,19 @@ def _judged(
         level = "stop"
         seen = float(error[int(np.abs(error).argmax())])
         sentences.append(
-            f"Stop: the spark is seen {seen:+.0f}° from where it is commanded. Do not run the engine "
+            f"Stop: the spark is seen {_signed(seen, 0)}° from where it is commanded. Do not run the engine "
             f"under load. Set the trigger offset to {new:.1f}°, then repeat the readings."
         )
-    elif abs(offset) > 0.5:
+    elif abs(offset) > max(0.5, offset_error):
         level = "attention"
-        sentences.append(f"The marks are {offset:+.1f}° off: set the trigger offset to {new:.1f}°.")
+        sentences.append(
+            f"The marks are {_signed(offset, 1)} ± {offset_error:.1f}° off: set the trigger offset to "
+            f"{new:.1f}°."
+        )
+    elif abs(offset) > 0.5:
+        sentences.append(
+            f"Commanded and seen agree within the error: {_signed(offset, 1)} ± {offset_error:.1f}°."
+        )
     else:
         sentences.append("Commanded and seen agree.")
     if worst > _RESIDUAL_DEG:

@@ -24,6 +24,15 @@ _LOW_OHM = 8.0
 #: A relay's coil, and the primary current of an ignition coil (common practice, no source). [A]
 RELAY_COIL_A, COIL_PRIMARY_A = 0.2, 8.0
 _PAIRED = 2
+_BRIEF = (
+    ("Injector ", "Inj "), ("Ignition coil", "Coil"), ("Leading coil, rotor ", "Lead "),
+    ("Trailing coil, rotor ", "Trail "), (" temperature", ""), ("Manifold pressure", "Manif. press"),
+    ("pressure", "press"), ("Vehicle speed", "Speed"), (", reserved", " later"), (" sensor", ""),
+    ("Wideband lambda", "Wide-band"), ("Tachometer", "Tacho"), ("Charge-cooler", "Cooler"),
+    ("Intake air", "Intake air"), (", high wire", " high"), (", low wire", " low"), (" and ", "+"),
+    ("Air-conditioning request", "A/C req."), ("Cam-profile valve", "Cam valve"),
+    ("Air-conditioning compressor", "A/C"), ("Barometric press", "Baro"),
+)  # fmt: skip
 _BRANCHES = {
     "throttle": "engine", "manifold_pressure": "engine", "barometric": "cabin", "coolant": "engine",
     "intake_air": "engine", "wideband": "exhaust", "fuel_pressure": "engine", "oil_pressure": "engine",
@@ -108,6 +117,8 @@ class WiredFunction:
         Current of the load, behind its relay if it has one. [A]
     relay : bool
         Whether the load is switched through a relay.
+    short : str
+        For a drawing; made from the title where it is not given.
     """
 
     key: str
@@ -120,6 +131,18 @@ class WiredFunction:
     wires: int = 1
     load_a: float = 0.0
     relay: bool = False
+    short: str = ""
+
+    def __post_init__(self) -> None:
+        if not self.short:
+            object.__setattr__(self, "short", _shortened(self.title))
+
+
+def _shortened(title: str) -> str:
+    """Return a title short enough for a pin's place in a drawing."""
+    for long, brief in _BRIEF:
+        title = title.replace(long, brief)
+    return title
 
 
 def shortfall(pin: Pin, way: Way) -> str | None:

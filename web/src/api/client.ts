@@ -20,6 +20,15 @@ export type KeyOnCheck = Schemas['KeyOnCheckOut'];
 export type Injectors = Schemas['InjectorEntry'];
 export type Supply = Schemas['SupplyEntry'];
 export type Hardware = Schemas['HardwareOut'];
+export type Wiring = Schemas['WiringOut'];
+export type PlanEntry = Schemas['PlanEntry'];
+export type Fitting = Schemas['Fitting'];
+export type WiringLine = Schemas['WiringLine'];
+export type WiringPlan = Schemas['WiringPlan'];
+export type ControllerProfile = Schemas['ControllerProfile'];
+export type WiringVocabulary = Schemas['WiringVocabularyOut'];
+export type TriggerEntry = Schemas['TriggerEntry'];
+export type Capture = Schemas['CaptureOut'];
 export type Problem = Schemas['Problem'];
 
 /** A refusal by the server, with its sentence and fields. */
@@ -39,7 +48,7 @@ export class ApiProblem extends Error {
     }
 }
 
-function csrfToken(): string {
+export function csrfToken(): string {
     return /(?:^|; )csrftoken=([^;]+)/.exec(document.cookie)?.[1] ?? '';
 }
 

@@ -1,4 +1,4 @@
-import { queryOptions } from '@tanstack/react-query';
+import { keepPreviousData, queryOptions } from '@tanstack/react-query';
 
 import { learnUnits } from '../app/units';
 import { client, unwrap } from './client';
@@ -147,4 +147,76 @@ export const supplyQuery = (jobId: number) =>
         queryKey: ['jobs', jobId, 'supply'],
         queryFn: () =>
             unwrap(client.GET('/api/jobs/{job_id}/supply', { params: { path: { job_id: jobId } } })),
+    });
+
+export const wiringQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'wiring'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/wiring', { params: { path: { job_id: jobId } } })),
+    });
+
+export const outputsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'outputs'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/outputs', { params: { path: { job_id: jobId } } })),
+    });
+
+export const threeWireQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'three-wire'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/three-wire', { params: { path: { job_id: jobId } } })),
+    });
+
+export const triggerQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'trigger'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/trigger', { params: { path: { job_id: jobId } } })),
+    });
+
+export const capturesQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'captures'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/captures', { params: { path: { job_id: jobId } } })),
+    });
+
+export const timingQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'timing'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/timing', { params: { path: { job_id: jobId } } })),
+    });
+
+export const dwellQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'dwell'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/dwell', { params: { path: { job_id: jobId } } })),
+    });
+
+export const outputTestsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'output-tests'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/output-tests', { params: { path: { job_id: jobId } } })),
+    });
+
+export const wiringVocabularyQuery = queryOptions({
+    queryKey: ['wiring-vocabulary'],
+    queryFn: () => unwrap(client.GET('/api/wiring-vocabulary')),
+    staleTime: Infinity,
+});
+
+export const controllersQuery = queryOptions({
+    queryKey: ['controllers'],
+    queryFn: () => unwrap(client.GET('/api/controllers')),
+});
+
+export const ribbonQuery = (jobId: number, number: number, startS: number, spanS: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'captures', number, 'ribbon', startS, spanS],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/captures/{number}/ribbon', {
+                    params: { path: { job_id: jobId, number }, query: { start_s: startS, span_s: spanS } },
+                }),
+            ),
+        staleTime: Infinity,
+        placeholderData: keepPreviousData,
     });

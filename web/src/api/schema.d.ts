@@ -5014,7 +5014,7 @@ export interface components {
         PastedIn: {
             /**
              * Purpose
-             * @description resistance, temperature_signal, pressure_signal, volume_signal, signal, dead_time, flows, pump, prime, decay, pairs
+             * @description resistance, temperature_signal, pressure_signal, volume_signal, signal, dead_time, dwell, flows, pump, prime, decay, pairs
              */
             purpose: string;
             /** Text */
@@ -7048,6 +7048,8 @@ export interface components {
          *         Current of the load, behind its relay if it has one. [A]
          *     relay : bool
          *         Whether the load is switched through a relay.
+         *     short : str
+         *         For a drawing; made from the title where it is not given.
          */
         WiredFunction: {
             /**
@@ -7083,6 +7085,11 @@ export interface components {
              * @default false
              */
             relay: boolean;
+            /**
+             * Short
+             * @default
+             */
+            short: string;
             /** Title */
             title: string;
             /** Ways */

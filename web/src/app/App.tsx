@@ -12,6 +12,8 @@ import { OrderPage } from '../stations/order';
 import { RecordPage } from '../stations/record';
 import { SensorsPage } from '../stations/sensors';
 import { TrialPage } from '../stations/trial';
+import { TriggerPage } from '../stations/trigger';
+import { PrintPage, WiringPage } from '../stations/wiring';
 import { Gate } from './Gate';
 import { JobShell } from './JobShell';
 import { NothingHere } from './NothingHere';
@@ -44,6 +46,9 @@ const router = createBrowserRouter([
                 element: <JobShell />,
                 children: [
                     { index: true, element: <OrderPage /> },
+                    { path: 'wiring/print', element: <PrintPage /> },
+                    { path: 'wiring/:part?', element: <WiringPage /> },
+                    { path: 'trigger/:part?', element: <TriggerPage /> },
                     { path: 'sensors/:part?/:sensor?', element: <SensorsPage /> },
                     { path: 'injectors/:part?', element: <InjectorsPage /> },
                     { path: 'ladder', element: <LadderPage /> },

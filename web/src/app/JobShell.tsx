@@ -27,6 +27,8 @@ export function JobShell() {
         'g o': () => void navigate(base),
         'g s': () => void navigate(`${base}/sensors`),
         'g k': () => void navigate(`${base}/sensors/key-on`),
+        'g w': () => void navigate(`${base}/wiring`),
+        'g c': () => void navigate(`${base}/trigger`),
         'g i': () => void navigate(`${base}/injectors`),
         'g l': () => void navigate(`${base}/ladder`),
         'g r': () => void navigate(`${base}/record`),

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import type { ReactNode } from 'react';
 
 /** A sheet with its margin: evidence and provenance of what is selected stand at the right. */
-export function WithMargin({ children, margin }: { children: ReactNode; margin: ReactNode }) {
+export function WithMargin({ children, margin, follows = false }: { children: ReactNode; margin: ReactNode; follows?: boolean }) {
     return (
         <Box
             sx={{
@@ -25,7 +25,12 @@ export function WithMargin({ children, margin }: { children: ReactNode; margin: 
                     minWidth: 0,
                 }}
             >
-                {margin}
+                {follows ? (
+                    // Stays in sight beside a long list.
+                    <Box sx={{ position: { md: 'sticky' }, top: 16, maxHeight: { md: 'calc(100vh - 32px)' }, overflowY: { md: 'auto' }, pt: 0.75 }}>{margin}</Box>
+                ) : (
+                    margin
+                )}
             </Box>
         </Box>
     );

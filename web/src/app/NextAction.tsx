@@ -8,9 +8,22 @@ import { useJob } from './jobContext';
 import { nextActionPath } from './nextActionPath';
 import { inUnits } from './units';
 
+/** Words of the button where a sheet has to be opened, by station and sheet. */
+const SHEETS: Record<string, string> = {
+    wiring: 'Plan the wiring',
+    'wiring/list': 'Open the wiring list',
+    sensors: 'Enter the sensors',
+    'sensors/key-on': 'Check the sensors',
+    injectors: 'Look at the injectors',
+    trigger: 'Enter the wheel',
+    'trigger/capture': 'Capture the edges',
+    'trigger/outputs': 'Try the outputs',
+    'trigger/timing': 'Read the timing light',
+};
+
 const VERBS: Record<Job['next_action']['kind'], string> = {
-    enter: 'Enter the sensors',
-    check: 'Check the sensors',
+    enter: 'Open the sheet',
+    check: 'Open the sheet',
     record: 'Record a start',
     decide: 'Look and decide',
     mend: 'See what to mend',
@@ -23,11 +36,9 @@ export function NextAction({ trials }: { trials: Trial[] }) {
     const { job } = useJob();
     const { pathname } = useLocation();
     const path = nextActionPath(job, trials);
-    const verb = path.endsWith('/ladder')
-        ? 'Open the ladder'
-        : path.endsWith('/injectors')
-          ? 'Look at the injectors'
-          : VERBS[job.next_action.kind];
+    const { kind, station, part } = job.next_action;
+    const sheet = kind === 'enter' || kind === 'check' ? SHEETS[[station, part].filter(Boolean).join('/')] : undefined;
+    const verb = path.endsWith('/ladder') ? 'Open the ladder' : (sheet ?? VERBS[kind]);
     return (
         <Box
             role="region"

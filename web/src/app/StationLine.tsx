@@ -20,8 +20,10 @@ export function StationLine({ newestTrial }: { newestTrial: number | undefined }
     }, [pathname]);
     const base = `/jobs/${job.id}`;
     const paths: Record<string, string> = {
+        wiring: `${base}/wiring`,
         sensors: `${base}/sensors`,
         injectors: `${base}/injectors`,
+        trigger: `${base}/trigger`,
         ladder: `${base}/ladder`,
         trial: newestTrial === undefined ? `${base}/record` : `${base}/trials/${newestTrial}`,
     };

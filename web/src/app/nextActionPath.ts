@@ -3,9 +3,8 @@ import type { Job, Trial } from '../api/client';
 /** Where the next action is done. */
 export function nextActionPath(job: Job, trials: Trial[]): string {
     const base = `/jobs/${job.id}`;
-    const { kind, station, trial } = job.next_action;
-    if (kind === 'enter') return `${base}/${station}`;
-    if (kind === 'check') return station === 'sensors' ? `${base}/sensors/key-on` : `${base}/${station}`;
+    const { kind, station, part, trial } = job.next_action;
+    if (kind === 'enter' || kind === 'check') return [base, station, part].filter(Boolean).join('/');
     const about = trials.find((entry) => entry.number === trial);
     if ((kind === 'decide' || kind === 'mend') && about) return `${base}/trials/${about.id}`;
     if (kind === 'prove' && station === 'ladder') return `${base}/ladder`;

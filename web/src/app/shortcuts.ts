@@ -12,6 +12,8 @@ export const SHORTCUTS: { where: string; keys: Shortcut[] }[] = [
         keys: [
             { keys: '?', does: 'show this list' },
             { keys: 'g then o', does: 'go to the order of work' },
+            { keys: 'g then w', does: 'go to the wiring' },
+            { keys: 'g then c', does: 'go to the trigger: crank and cam' },
             { keys: 'g then s', does: 'go to the sensors' },
             { keys: 'g then k', does: 'go to the key-on check' },
             { keys: 'g then i', does: 'go to the injectors' },
@@ -31,6 +33,13 @@ export const SHORTCUTS: { where: string; keys: Shortcut[] }[] = [
             { keys: 'u', does: 'undo the last typed change' },
             { keys: 'Shift u', does: 'redo it' },
             { keys: 'w', does: 'write the changes down as a revision' },
+        ],
+    },
+    {
+        where: 'Wiring plan',
+        keys: [
+            { keys: '← ↑ ↓ →', does: 'move between the pins of a connector' },
+            { keys: 'Enter', does: 'choose what is on the pin' },
         ],
     },
     {

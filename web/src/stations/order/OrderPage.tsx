@@ -43,7 +43,7 @@ export function OrderPage() {
                             {job.gates
                                 .filter((gate) => gate.key === station.key && !gate.is_open)
                                 .map((gate) => (
-                                    <Typography key={gate.key} variant="body2" sx={{ color: gate.is_refused ? 'error.main' : 'warning.main' }}>
+                                    <Typography key={gate.closed_until} variant="body2" sx={{ color: gate.is_refused ? 'error.main' : 'warning.main' }}>
                                         {gate.closed_until}
                                     </Typography>
                                 ))}

@@ -1,0 +1,1 @@
+export { TriggerPage } from './TriggerPage';

@@ -1,0 +1,140 @@
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useRef, type KeyboardEvent } from 'react';
+
+import type { Schemas, WiringPlan } from '../../api/client';
+import { mono } from '../../app/theme';
+
+type Pin = Schemas['Pin'];
+
+interface Props {
+    connector: Schemas['Connector'];
+    pins: Pin[];
+    plan: WiringPlan;
+    selected: string | null;
+    onSelect: (pin: string) => void;
+    shared: readonly string[];
+    titles: Record<string, string>;
+    changed: ReadonlySet<string>;
+}
+
+const VIEWS = { wire_side: 'seen from the wires', mating_side: 'seen from the mating face' } as const;
+
+/** One plug face-on: every pin in its place with what is on it. Arrow keys move, Enter selects. */
+export function ConnectorFace({ connector, pins, plan, selected, onSelect, shared, titles, changed }: Props) {
+    const grid = useRef<HTMLDivElement>(null);
+    const byPlace = new Map(pins.map((pin) => [`${pin.row}.${pin.column}`, pin]));
+    const shorts = new Map(plan.functions.map((entry) => [entry.key, entry]));
+    const placed = new Map(plan.allocation.placed.map((entry) => [entry.pin, entry]));
+    const first = pins.some((pin) => pin.name === selected) ? selected : pins[0]?.name;
+    const move = (event: KeyboardEvent, pin: Pin) => {
+        const steps: Record<string, [number, number]> = {
+            ArrowLeft: [0, -1],
+            ArrowRight: [0, 1],
+            ArrowUp: [-1, 0],
+            ArrowDown: [1, 0],
+        };
+        const step = steps[event.key];
+        if (!step) return;
+        event.preventDefault();
+        let [row, column] = [pin.row + step[0], pin.column + step[1]];
+        while (row >= 1 && row <= connector.rows && column >= 1 && column <= connector.columns) {
+            const next = byPlace.get(`${row}.${column}`);
+            if (next) {
+                grid.current?.querySelector<HTMLElement>(`[data-pin="${CSS.escape(next.name)}"]`)?.focus();
+                return;
+            }
+            row += step[0];
+            column += step[1];
+        }
+    };
+    return (
+        <Box component="section" aria-label={connector.title} sx={{ mb: 2 }}>
+            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
+                {connector.name} · {connector.title}{' '}
+                <Typography component="span" variant="caption">
+                    {VIEWS[connector.view]}
+                </Typography>
+            </Typography>
+            <Box sx={{ overflowX: 'auto', pb: 0.5 }}>
+                <Box
+                    ref={grid}
+                    role="grid"
+                    aria-label={`Pins of ${connector.title}`}
+                    sx={{
+                        border: 2,
+                        borderColor: 'ink.main',
+                        borderRadius: '6px',
+                        p: 0.5,
+                        bgcolor: 'background.paper',
+                        minWidth: connector.columns * 62,
+                        display: 'grid',
+                        gap: 0.5,
+                    }}
+                >
+                    {Array.from({ length: connector.rows }, (_, row) => (
+                        <Box role="row" key={row} sx={{ display: 'grid', gap: 0.5, gridTemplateColumns: `repeat(${connector.columns}, minmax(0, 1fr))` }}>
+                            {Array.from({ length: connector.columns }, (__, column) => {
+                                const pin = byPlace.get(`${row + 1}.${column + 1}`);
+                                if (!pin) return <Box role="gridcell" key={column} aria-label="no pin" />;
+                                const use = placed.get(pin.name);
+                                const what = use ? shorts.get(use.function) : undefined;
+                                const isShared = pin.capabilities.some((key) => shared.includes(key));
+                                const text = what ? what.short : isShared ? (titles[pin.capabilities[0] ?? ''] ?? '') : '';
+                                const isLater = what?.importance === 'later';
+                                return (
+                                    <Box role="gridcell" key={column}>
+                                        <Box
+                                            component="button"
+                                            type="button"
+                                            data-pin={pin.name}
+                                            tabIndex={pin.name === first ? 0 : -1}
+                                            aria-pressed={pin.name === selected}
+                                            aria-label={`Pin ${pin.name}: ${what ? what.title : isShared ? text : 'spare'}`}
+                                            onFocus={() => onSelect(pin.name)}
+                                            onClick={() => onSelect(pin.name)}
+                                            onKeyDown={(event) => move(event, pin)}
+                                            sx={{
+                                                width: '100%',
+                                                height: 62,
+                                                p: 0.4,
+                                                font: 'inherit',
+                                                textAlign: 'left',
+                                                cursor: 'pointer',
+                                                display: 'flex',
+                                                flexDirection: 'column',
+                                                overflow: 'hidden',
+                                                color: what || isShared ? 'text.primary' : 'ink.faint',
+                                                bgcolor: isShared ? 'background.default' : 'transparent',
+                                                border: pin.name === selected ? 2 : 1,
+                                                borderStyle: what && !isLater ? 'solid' : 'dashed',
+                                                borderColor:
+                                                    pin.name === selected ? 'primary.main' : what ? 'ink.main' : 'ink.rule',
+                                                borderRadius: '4px',
+                                                outline: pin.name === selected ? '2px solid' : 'none',
+                                                outlineColor: 'primary.main',
+                                            }}
+                                        >
+                                            <Box component="span" sx={{ fontFamily: mono, fontSize: '0.75rem', lineHeight: 1.15, display: 'flex', justifyContent: 'space-between', width: '100%' }}>
+                                                {pin.name}
+                                                {use?.by_hand && <span aria-hidden>✎</span>}
+                                                {what && changed.has(what.key) && (
+                                                    <Box component="span" aria-hidden sx={{ color: 'warning.main', fontWeight: 700 }}>
+                                                        △
+                                                    </Box>
+                                                )}
+                                            </Box>
+                                            <Box component="span" sx={{ fontSize: '0.8rem', lineHeight: 1.12, overflowWrap: 'anywhere', fontWeight: what ? 600 : 400 }}>
+                                                {text}
+                                            </Box>
+                                        </Box>
+                                    </Box>
+                                );
+                            })}
+                        </Box>
+                    ))}
+                </Box>
+            </Box>
+        </Box>
+    );
+}

@@ -1,0 +1,146 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { client, unwrap, type ControllerProfile, type Schemas, type WiringVocabulary } from '../../api/client';
+import { multipart } from '../../api/multipart';
+import { controllersQuery } from '../../api/queries';
+import { WithMargin } from '../../app/Margin';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { Sentences } from '../../parts/Sentences';
+import { SmallTable } from '../../parts/SmallTable';
+import type { WiringWork } from './useWiring';
+
+interface Props {
+    work: WiringWork;
+    words: WiringVocabulary;
+    controllers: Schemas['ControllerOut'][];
+}
+
+const EXAMPLE = 'pin\tability\tpull-up\tcurrent\nA1\tbattery supply\nA2\tanalogue input\t2490 ohm\nB1\tinjector\t\t4 A';
+
+/** Controllers that can be chosen: those that ship, the workshop's own, and making one of a pin list. */
+export function ControllerSheet({ work, words, controllers }: Props) {
+    const queryClient = useQueryClient();
+    const [name, setName] = useState('');
+    const [text, setText] = useState('');
+    const refresh = () => queryClient.invalidateQueries({ queryKey: controllersQuery.queryKey });
+    const read = useMutation({ mutationFn: () => unwrap(client.POST('/api/controllers/pin-list', { body: { name, text } })) });
+    const keep = useMutation({
+        mutationFn: (profile: ControllerProfile) => unwrap(client.POST('/api/controllers', { body: { profile } })),
+        onSuccess: (kept) => {
+            setText('');
+            read.reset();
+            work.setController(kept.key);
+            return refresh();
+        },
+    });
+    const bring = useMutation({
+        mutationFn: (file: File) => unwrap(client.POST('/api/controllers/import', multipart({ file }))),
+        onSuccess: refresh,
+    });
+    const drop = useMutation({
+        mutationFn: (item_id: number) => unwrap(client.DELETE('/api/library/{item_id}', { params: { path: { item_id } } })),
+        onSuccess: refresh,
+    });
+    return (
+        <WithMargin margin={<Abilities profile={read.data?.profile ?? controllers.find(({ key }) => key === work.controller)?.profile ?? work.wiring.profile} words={words} />}>
+            <Stack direction="row" sx={{ alignItems: 'center', gap: 1.5, mb: 1.5, flexWrap: 'wrap' }}>
+                <Typography variant="h1" sx={{ flex: 1 }}>
+                    Controllers
+                </Typography>
+                <Button variant="outlined" component="label" disabled={bring.isPending}>
+                    Bring a profile
+                    <input
+                        type="file"
+                        hidden
+                        accept=".json,application/json"
+                        aria-label="Controller profile"
+                        onChange={(event) => {
+                            const file = event.target.files?.[0];
+                            if (file) bring.mutate(file);
+                            event.target.value = '';
+                        }}
+                    />
+                </Button>
+                <Button component="a" href="/api/controllers/schema.json">
+                    JSON Schema
+                </Button>
+            </Stack>
+            {bring.error && <ProblemNote error={bring.error} />}
+            {drop.error && <ProblemNote error={drop.error} />}
+            <Box component="ul" sx={{ listStyle: 'none', p: 0, m: 0, mb: 3 }}>
+                {controllers.map(({ key, library_id, profile }) => (
+                    <Box component="li" key={key} sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap', borderBottom: 1, borderColor: 'divider', py: 0.75 }}>
+                        <Box sx={{ flex: 1, minWidth: 260 }}>
+                            <Typography sx={{ fontWeight: 650 }}>
+                                {library_id !== null && 'Own: '}
+                                {profile.name}
+                            </Typography>
+                            <Typography variant="body2">
+                                {profile.pins.length} pins on {profile.connectors.length} connector(s). {profile.note}
+                            </Typography>
+                        </Box>
+                        <Button size="small" variant="outlined" onClick={() => work.setController(key)} disabled={work.controller === key}>
+                            {work.controller === key ? 'Chosen' : 'Plan on this one'}
+                        </Button>
+                        <Button size="small" component="a" href={`/api/controllers/${key}/file`}>
+                            File
+                        </Button>
+                        {library_id !== null && (
+                            <Button size="small" onClick={() => drop.mutate(library_id)}>
+                                Drop
+                            </Button>
+                        )}
+                    </Box>
+                ))}
+            </Box>
+            <Typography variant="h2" sx={{ mb: 1 }}>
+                Make one from a pin list
+            </Typography>
+            <Typography variant="body2" sx={{ mb: 1.5 }}>
+                Copy the list from the manual or a spreadsheet with its heading. A column for the pin and one for what it can do are
+                enough; connector, pull-up, current, frequency range, row, column, fixed function and note are read where they are there.
+            </Typography>
+            <Stack sx={{ gap: 1.5, mb: 2 }}>
+                <TextField label="Name of the controller" value={name} onChange={(event) => setName(event.target.value)} sx={{ maxWidth: 380 }} />
+                <TextField label="Pin list" value={text} onChange={(event) => setText(event.target.value)} placeholder={EXAMPLE} multiline minRows={5} maxRows={14} fullWidth slotProps={{ inputLabel: { shrink: true } }} />
+                <Stack direction="row" sx={{ gap: 1.5 }}>
+                    <Button variant="outlined" disabled={!text.trim() || read.isPending} onClick={() => read.mutate()}>
+                        Read it
+                    </Button>
+                    {read.data && (
+                        <Button variant="contained" disabled={keep.isPending || !name.trim()} onClick={() => keep.mutate({ ...read.data.profile, name: name.trim() })}>
+                            Keep this controller
+                        </Button>
+                    )}
+                </Stack>
+            </Stack>
+            {read.error && <ProblemNote error={read.error} />}
+            {keep.error && <ProblemNote error={keep.error} />}
+            {read.data && <Sentences sentences={read.data.sentences} level={read.data.sentences.length > 2 ? 'attention' : 'good'} />}
+        </WithMargin>
+    );
+}
+
+function Abilities({ profile, words }: { profile: ControllerProfile; words: WiringVocabulary }) {
+    const rows = words.capabilities
+        .map(({ key, title }) => [title, String(profile.pins.filter((pin) => pin.capabilities.some((entry) => entry === key)).length)])
+        .filter(([, count]) => count !== '0');
+    return (
+        <>
+            <SmallTable title={profile.name} heads={['Ability', 'pins']} rows={rows} wide />
+            <Typography variant="body2">
+                {profile.built_in_pressure
+                    ? `Pressure sensor built in, ${profile.built_in_pressure.lower_kpa} to ${profile.built_in_pressure.upper_kpa} kPa.`
+                    : 'No pressure sensor of its own.'}{' '}
+                After-start fades {words.fade_laws.find(({ key }) => key === profile.fade_law)?.title}.{' '}
+                {profile.crank_to_run_rpm ? `Crank to run at ${profile.crank_to_run_rpm} rpm.` : 'Crank-to-run speed can be set.'}
+            </Typography>
+        </>
+    );
+}

@@ -1,0 +1,2 @@
+export { PrintPage } from './PrintPage';
+export { WiringPage } from './WiringPage';
