@@ -17,6 +17,7 @@ _LARGEST_TEXT = 200_000
 #: Words that mean an ability, looked for in this order; the first match of a cell's part wins.
 _WORDS: tuple[tuple[str, tuple[Capability, ...]], ...] = (
     (r"sensor ground|signal ground|analogue? ground", ("sensor_ground",)),
+    (r"analogue?|0 ?(-|to|–|…) ?5 ?v|\bain?\d*\b", ("analogue",)),
     (r"power ground|\bgnd\b|\bground\b|\bearth\b", ("power_ground",)),
     (r"5 ?v (supply|out|ref)|sensor supply|sensor 5|\bvref\b|\b5 ?v\b(?! (in|sig))", ("sensor_supply",)),
     (r"wide ?band|lambda cell", ("wideband",)),
@@ -28,9 +29,8 @@ _WORDS: tuple[tuple[str, tuple[Capability, ...]], ...] = (
     (r"\bpwm\b|pulse.?width", ("pwm",)),
     (r"low.?side|\bls\b", ("low_side",)),
     (r"high.?side|\bhs\b", ("high_side",)),
-    (r"(bus|can)[ _-]?(h|hi|high)\b", ("bus_high",)),
-    (r"(bus|can)[ _-]?(l|lo|low)\b", ("bus_low",)),
-    (r"analogue?|0 ?(-|to|–|…) ?5 ?v|\bain?\d*\b", ("analogue",)),
+    (r"(bus|can)[ ,_-]*(h|hi|high)\b", ("bus_high",)),
+    (r"(bus|can)[ ,_-]*(l|lo|low)\b", ("bus_low",)),
     (r"frequency|digital|\bfreq\b|\bdin?\d*\b|pulse in|switch in", ("frequency",)),
     (r"battery|\b12 ?v\b|\bsupply\b|main relay in|ignition switch|\bvbat\b", ("supply",)),
 )  # fmt: skip

@@ -114,16 +114,9 @@ def _judged(
     level: Literal["good", "attention", "stop"] = "good"
     if sentences:
         level = "stop"
-        if remedy is not None:
-            steps = " ".join(change.sentence for change in remedy.changes)
-            sentences.append(f"The cheapest change that gives everything a pin: {steps}")
-        elif (
-            short
-            and any(p.by_hand for p in allocation.placed)
-            and can_serve_all(profile, functions)
-        ):
+        if short and can_serve_all(profile, functions):
             sentences.append("Without the pins chosen by hand everything has a place.")
-        elif short and not allocation.conflicts:
+        elif short and remedy is None and not allocation.conflicts:
             sentences.append("No change that is known here makes it fit: take a larger controller.")
     later = [left for left in allocation.left_out if left.importance == "later"]
     if later:

@@ -29,6 +29,9 @@ export function WheelDrawing({ picture }: { picture: Schemas['WheelPicture'] }) 
     const width = Math.min(step * 0.45, 30);
     return (
         <Box>
+            <Typography variant="h3" component="div" sx={{ textAlign: 'center' }}>
+                {picture.name}
+            </Typography>
             <svg viewBox={`0 0 ${SIZE} ${SIZE}`} width="100%" role="img" aria-label={`Wheel ${picture.name}: ${teeth.length} edges, ${picture.cam_edges_deg.length} cam edges`} style={{ maxWidth: SIZE, display: 'block', margin: '0 auto' }}>
                 <circle cx={MIDDLE} cy={MIDDLE} r={RIM} fill="none" stroke="var(--mui-palette-ink-main)" strokeWidth="1.6" />
                 {picture.gaps_deg.map(([from = 0, to = 0]) => (
@@ -66,9 +69,6 @@ export function WheelDrawing({ picture }: { picture: Schemas['WheelPicture'] }) 
                         ))}
                     </>
                 )}
-                <text x={MIDDLE} y={MIDDLE + 5} textAnchor="middle" fontSize="13" fontWeight="650" fill="currentColor">
-                    {picture.name.length > 16 ? 'own wheel' : picture.name}
-                </text>
                 <path d={arc(RIM - 34, 300, 330)} fill="none" stroke="currentColor" strokeWidth="1.5" />
                 <path d={`M ${at(RIM - 34, 336).join(' ')} L ${at(RIM - 39, 328).join(' ')} L ${at(RIM - 29, 328).join(' ')} Z`} fill="currentColor" />
             </svg>

@@ -108,9 +108,9 @@ export function LineMargin({ line, check, change, work, words }: Props) {
                 <QuantityField label="Length" unit="m" value={edit?.length_m ?? line.length_m} onChange={(value) => work.edit(line.key, { length_m: value })} error={problem('length_m')} />
                 <Choice
                     label="Size, mm²"
-                    value={edit?.size_mm2 ? String(edit.size_mm2) : ''}
-                    onChange={(value) => work.edit(line.key, { size_mm2: value ? Number(value) : null })}
-                    options={{ '': `computed: ${line.size_mm2} mm² (AWG ${line.gauge})`, ...Object.fromEntries(words.sizes_mm2.map((size) => [String(size), `${size} mm²`])) }}
+                    value={edit?.size_mm2 ? String(edit.size_mm2) : 'computed'}
+                    onChange={(value) => work.edit(line.key, { size_mm2: value === 'computed' ? null : Number(value) })}
+                    options={{ computed: `computed: ${line.size_mm2} mm² (AWG ${line.gauge})`, ...Object.fromEntries(words.sizes_mm2.map((size) => [String(size), `${size} mm²`])) }}
                     error={problem('size_mm2')}
                 />
                 <TextField

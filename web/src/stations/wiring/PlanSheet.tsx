@@ -58,15 +58,16 @@ export function PlanSheet({ work, words, controllers, profile }: Props) {
             <Sentences sentences={plan.sentences} level={plan.level} />
             {plan.remedy && (
                 <Alert
-                    severity="info"
+                    icon={false}
                     variant="outlined"
-                    sx={{ mb: 2, color: 'text.primary', bgcolor: 'background.paper' }}
+                    sx={{ mb: 2, color: 'text.primary', bgcolor: 'background.paper', borderColor: 'primary.main' }}
                     action={
                         <Button variant="contained" size="small" onClick={() => plan.remedy && work.replaceFitting(plan.remedy.fitting)}>
                             Change it so
                         </Button>
                     }
                 >
+                    <Typography sx={{ fontWeight: 650 }}>The cheapest change that gives everything a pin</Typography>
                     {plan.remedy.changes.map((change) => (
                         <Typography key={change.key} variant="body2">
                             {change.sentence}
