@@ -9,8 +9,9 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from inbetrieb_core.errors import CoreError
+from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
 from inbetrieb_core.wiring import ControllerProfile
+from pydantic import ValidationError
 
 from server.accounts.services import workshop_of
 from server.config.problems import Refusal
@@ -90,7 +91,9 @@ def read_file(data: bytes) -> ControllerProfile:
     Raises
     ------
     Refusal
-        If it is too large or no JSON.
+        413 if it is too large.
+    CoreError
+        If it is no JSON of this format; with a sentence for each field that cannot be.
     """
     if len(data) > LARGEST_FILE_BYTES:
         raise Refusal(413, "File too large", "A controller profile has less than 1 MB.")
@@ -100,7 +103,18 @@ def read_file(data: bytes) -> ControllerProfile:
         raise CoreError("The file cannot be read as JSON.") from error
     if not isinstance(plain, dict) or plain.get("format") != "inbetrieb-controller/1":
         raise CoreError('The file does not say "format": "inbetrieb-controller/1".')
-    return entries.CONTROLLER.validate_python(plain).check()
+    try:
+        return entries.CONTROLLER.validate_python(plain).check()
+    except ValidationError as error:
+        raise InputRefused(
+            [
+                FieldProblem(
+                    ".".join(str(part) for part in entry["loc"]),
+                    f"{'.'.join(str(p) for p in entry['loc'])}: {entry['msg']}.",
+                )
+                for entry in error.errors()[:40]
+            ]
+        ) from error
 
 
 def write_file(profile: ControllerProfile) -> bytes:

@@ -102,8 +102,14 @@ class BrowserTestCase(StaticLiveServerTestCase):
         }
         return self.api("/jobs", {"name": "Heron", "engine": data})["id"]
 
+    def write_reasons(self, job, *gates):
+        """Pass gates that a test is not about."""
+        for gate in gates:
+            self.api(f"/jobs/{job}/{gate}/reason", {"reason": "Not what this test is about."})
+
     def check_sensors(self, job):
         """Enter sensors that read what they should, so that the first start waits for nothing."""
+        self.write_reasons(job, "wiring", "trigger", "output-tests")
         for sensor in SENSORS:
             self.api(f"/jobs/{job}/sensors", {"sensor": sensor})
         around = {"ambient_c": 14, "soak_h": 20, "meter_v": 12.5}
@@ -120,6 +126,26 @@ class BrowserTestCase(StaticLiveServerTestCase):
             for k, f in factors.items()
         }
         self.api(f"/jobs/{job}/calibration", {"note": "found so", "based_on": 1, "tables": edit})
+
+    def assert_fits(self, path):
+        """Open a sheet: nothing of it runs off the side of the screen."""
+        page = self.page
+        self.open(path)
+        expect(page.get_by_role("heading", level=1)).to_be_visible()
+        page.wait_for_load_state("networkidle")
+        wide = page.evaluate(
+            "document.documentElement.scrollWidth - document.documentElement.clientWidth"
+        )
+        cut_off = page.evaluate(
+            """[...document.querySelectorAll('main h1, main p, main td, main input, main button')]
+                .filter((e) => e.getBoundingClientRect().right > innerWidth + 1)
+                .filter((e) => { for (let p = e; p; p = p.parentElement)
+                    if (['auto', 'scroll'].includes(getComputedStyle(p).overflowX)) return false; return true; })
+                .map((e) => e.outerHTML.slice(0, 80))"""
+        )
+        with self.subTest(path):
+            self.assertLessEqual(wide, 0)
+            self.assertEqual(cut_off, [])
 
     def assert_accessible(self, page=None):
         """Run axe on the page as it stands."""

@@ -25,7 +25,7 @@ class NewJobTests(BrowserTestCase):
         expect(margin).to_contain_text(re.compile(r"Reference pulse\s*10\.0\d ms"))
         button.click()
         expect(page.get_by_role("grid")).to_be_visible()
-        expect(page.get_by_role("region", name="Next action")).to_contain_text("Enter the sensors")
+        expect(page.get_by_role("region", name="Next action")).to_contain_text("Plan the wiring")
         expect(page.get_by_role("gridcell")).to_have_count(12 * 8)
 
     def test_refusals_stand_at_their_fields_and_nothing_typed_is_lost(self):

@@ -13,6 +13,7 @@ class SensorSheetTests(BrowserTestCase):
     def setUp(self):
         super().setUp()
         self.job = self.make_job()
+        self.write_reasons(self.job, "wiring", "trigger", "output-tests")
         self.open(f"/jobs/{self.job}")
 
     def pick(self, label, option):

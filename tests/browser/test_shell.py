@@ -75,13 +75,15 @@ class ShellTests(BrowserTestCase):
         self.open(f"/jobs/{job}")
         expect(self.page.get_by_role("heading", name="Order of work")).to_be_visible()
         self.page.keyboard.press("n")
-        expect(self.page.get_by_role("heading", name="Throttle", exact=True)).to_be_visible()
+        expect(self.page.get_by_role("heading", name="Wiring plan")).to_be_visible()
         self.check_sensors(job)
         self.open(f"/jobs/{job}")
         expect(self.page.get_by_role("heading", name="Order of work")).to_be_visible()
         self.page.keyboard.press("n")
         expect(self.page.get_by_role("heading", name="Record a start")).to_be_visible()
-        for keys, heading in (("k", "Key-on check"), ("i", "Injectors"), ("s", "Throttle")):
+        for keys, heading in (
+            ("w", "Wiring plan"), ("c", "Trigger wheel"), ("k", "Key-on check"), ("i", "Injectors"), ("s", "Throttle"),
+        ):  # fmt: skip
             self.page.keyboard.press("g")
             self.page.keyboard.press(keys)
             expect(self.page.get_by_role("heading", name=heading, exact=True)).to_be_visible()

@@ -5,12 +5,24 @@ from dataclasses import replace
 from django.test import SimpleTestCase
 from inbetrieb_core.commissioning import (
     STATIONS,
+    CaptureFact,
     KeyOnFact,
+    OutputFact,
+    TestedOutput,
     TrialFact,
     injector_gate,
+    judge_output_test,
     next_action,
+    output_gate,
+    outputs_to_test,
     sensor_gate,
+    trigger_gate,
+    wiring_gate,
 )
+from inbetrieb_core.engine import EngineSpec, InjectorSet
+from inbetrieb_core.errors import InputRefused
+from inbetrieb_core.triggers import LightReading, fit_timing
+from inbetrieb_core.wiring import Fitting
 
 
 def fact(
@@ -92,3 +104,78 @@ class GateTests(SimpleTestCase):
         self.assertEqual(next_action([], 1, [closed]).station, "injectors")
         self.assertTrue(injector_gate("implausible", ["Far too small."], "a test rig").is_open)
         self.assertTrue(injector_gate("attention", [], "").is_open)
+
+
+class LaterGateTests(SimpleTestCase):
+    def test_wiring_is_planned_placed_checked_and_signed(self):
+        for args, more, kind, part, open_ in (
+            ((False, False, 0, ""), {}, "enter", "", False),
+            ((True, False, 0, ""), {"whole": False}, "enter", "", False),
+            ((True, False, 0, ""), {}, "check", "list", False),
+            ((True, True, 2, ""), {}, "check", "list", False),
+            ((True, True, 0, ""), {}, "check", "", True),
+            ((False, False, 0, "wired for years"), {}, "check", "", True),
+        ):
+            gate = wiring_gate(*args, **more)
+            with self.subTest(args=args, more=more):
+                self.assertEqual((gate.kind, gate.part, gate.is_open), (kind, part, open_))
+                self.assertFalse(gate.is_refused)  # work to do, not evidence against it
+
+    def test_a_capture_must_agree_and_belong_to_the_wheel(self):
+        good = CaptureFact(True, "The signal is that of 36−1.", False)
+        for capture, refused, open_ in (
+            (None, False, False),
+            (good, False, True),
+            (replace(good, stale=True), False, False),
+            (replace(good, agrees=False), True, False),
+        ):
+            gate = trigger_gate(True, capture, "", "")
+            self.assertEqual((gate.is_refused, gate.is_open), (refused, open_))
+        self.assertEqual(trigger_gate(False, None, "", "").kind, "enter")
+        self.assertTrue(trigger_gate(True, None, "", "seen on a scope").is_open)
+
+    def test_a_timing_light_that_disagrees_stops_everything_whatever_was_written(self):
+        """Commanded 12°, seen 20°: a stop, not a note (common practice, no source)."""
+        stop = fit_timing([LightReading(900.0, 12.0, 20.0)], 90.0)
+        self.assertEqual(stop.level, "stop")
+        gate = trigger_gate(True, CaptureFact(True, "", False), stop.sentences[0], "a reason")
+        self.assertEqual((gate.is_open, gate.is_refused, gate.part), (False, True, "timing"))
+        action = next_action([fact()], 1, [gate])
+        self.assertEqual((action.station, action.part), ("trigger", "timing"))
+
+    def test_every_coil_and_injector_must_answer(self):
+        spec = EngineSpec(2.0, 4, InjectorSet(4, 390.0))
+        outputs = outputs_to_test(spec, Fitting(ignition="wasted_spark", injection="paired"))
+        self.assertEqual([o.key for o in outputs], ["coil_1", "coil_2", "injector_1", "injector_2"])
+        untried = [OutputFact(o.title, None) for o in outputs]
+        passed = [OutputFact(o.title, True) for o in outputs]
+        self.assertFalse(output_gate(untried, "").is_open)
+        self.assertTrue(output_gate(passed, "").is_open)
+        failed = output_gate([*passed[:3], OutputFact("Injector 2", False)], "")
+        self.assertTrue(failed.is_refused)
+        self.assertIn("Injector 2", failed.sentence)
+        self.assertTrue(output_gate(untried, "it runs already").is_open)
+
+    def test_what_was_heard_and_the_dip_tell_wire_from_part(self):
+        injector = TestedOutput("injector_1", "Injector 1", "injector")
+        for heard, dip, passed, words in (
+            ("works", 0.2, True, "clicks"),
+            ("works", None, True, "clicks"),
+            ("nothing", 0.2, False, "stuck"),
+            ("nothing", 0.0, False, "no current"),
+            ("nothing", None, False, "watch the battery"),
+            ("other", 0.2, False, "swapped"),
+            ("works", 3.0, False, "short"),
+        ):
+            result = judge_output_test(injector, heard, dip)
+            with self.subTest(heard=heard, dip=dip):
+                self.assertEqual(result.passed, passed)
+                self.assertIn(words, result.sentence)
+        with self.assertRaises(InputRefused):
+            judge_output_test(injector, "works", 99.0)
+
+    def test_evidence_against_comes_before_work_to_do(self):
+        waiting = wiring_gate(False, False, 0, "")
+        refused = injector_gate("implausible", ["Far too small."], "")
+        self.assertEqual(next_action([], 1, [waiting, refused]).station, "injectors")
+        self.assertEqual(next_action([], 1, [waiting]).station, "wiring")

@@ -55,3 +55,25 @@ SUPPLY = {
     ],
     "provenance": "data_sheet",
 }
+TRIGGER = {
+    "kind": "pattern",
+    "pattern": "36−1 with cam",
+    "offset_deg": 90.0,
+    "firing_order": [1, 3, 4, 2],
+}
+COIL = {
+    "name": "One at each plug",
+    "coil": {"resistance_ohm": 0.5, "inductance_mh": 3.0, "current_a": 8.0},
+    "provenance": "measured",
+}
+READINGS = [
+    {"rpm": 900, "commanded_deg": 10, "seen_deg": 12},
+    {"rpm": 2500, "commanded_deg": 10, "seen_deg": 11.5},
+    {"rpm": 4500, "commanded_deg": 10, "seen_deg": 11},
+]
+WIRES = [
+    {"name": "red", "open_v": 5.0},
+    {"name": "black", "open_v": 0.0, "ground_ohm": 0.5},
+    {"name": "green", "open_v": 2.1},
+]
+PIN_LIST = "pin;ability\nA1;battery supply\nA2;power ground\nA3;low side\n"

@@ -10,7 +10,7 @@ from server.accounts.models import ApiToken
 from server.accounts.services import register
 
 from .base import PASSWORD, ApiTestCase
-from .parts import COOLANT, INJECTORS, PAIRS, SUPPLY
+from .parts import COIL, COOLANT, INJECTORS, PAIRS, READINGS, SUPPLY, TRIGGER, WIRES
 
 
 class OwnershipTests(ApiTestCase):
@@ -27,6 +27,8 @@ class OwnershipTests(ApiTestCase):
         job = self.make_job()["id"]
         log = self.post(f"/jobs/{job}/bench/starts", {"coolant_c": 20})["id"]
         trial = self.post(f"/jobs/{job}/trials", {"log_id": log})["id"]
+        wiring = self.get(f"/jobs/{job}/wiring")
+        plan = {"controller": wiring["controller"], "entry": wiring["entry"]}
         bodies = {
             "/jobs/{job_id}/units": {"units": {}},
             "/jobs/{job_id}/calibration": {"based_on": 1, "tables": {}},
@@ -46,10 +48,31 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/supply": {"supply": SUPPLY},
             "/jobs/{job_id}/supply/preview": {"supply": SUPPLY},
             "/jobs/{job_id}/supply/prime": {"log_id": log},
+            "/jobs/{job_id}/wiring": plan,
+            "/jobs/{job_id}/wiring/preview": plan,
+            "/jobs/{job_id}/wiring/sign-off": {"number": 1},
+            "/jobs/{job_id}/wiring/checks": {"line": "coolant"},
+            "/jobs/{job_id}/wiring/reason": {"reason": "because it is so"},
+            "/jobs/{job_id}/outputs": {"settings": {}},
+            "/jobs/{job_id}/outputs/preview": {"settings": {}},
+            "/jobs/{job_id}/three-wire": {"name": "x", "wires": WIRES},
+            "/jobs/{job_id}/trigger": {"trigger": TRIGGER},
+            "/jobs/{job_id}/trigger/preview": {"trigger": TRIGGER},
+            "/jobs/{job_id}/trigger/reason": {"reason": "because it is so"},
+            "/jobs/{job_id}/captures/read": {"upload_id": "0" * 64},
+            "/jobs/{job_id}/bench/captures": {},
+            "/jobs/{job_id}/bench/light": {"rpm": 900, "commanded_deg": 10},
+            "/jobs/{job_id}/timing": {"readings": READINGS},
+            "/jobs/{job_id}/timing/preview": {"readings": READINGS},
+            "/jobs/{job_id}/timing/{number}/take": {},
+            "/jobs/{job_id}/dwell": {"dwell": COIL},
+            "/jobs/{job_id}/dwell/preview": {"dwell": COIL},
+            "/jobs/{job_id}/output-tests": {"output": "coil_1", "heard": "works"},
+            "/jobs/{job_id}/output-tests/reason": {"reason": "because it is so"},
             "/jobs/{job_id}/trials/{trial_id}/accept": {},
             "/jobs/{job_id}/trials/{trial_id}/decline": {},
         }
-        multipart = ("/logs", "/logs/preview", "/import")
+        multipart = ("/logs", "/logs/preview", "/import", "/captures", "/captures/upload")
         seen = 0
         for user, expected in ((None, 401), ("stranger", 404)):
             client = Client()
@@ -63,7 +86,7 @@ class OwnershipTests(ApiTestCase):
                     if path.endswith("/diff"):
                         real += "?first=1&second=1"
                     kind = {}
-                    if method == "post" and path.endswith(multipart):
+                    if method == "post" and path.endswith(multipart) and path not in bodies:
                         from django.core.files.uploadedfile import SimpleUploadedFile
 
                         kind = {
@@ -74,7 +97,7 @@ class OwnershipTests(ApiTestCase):
                     response = getattr(client, method)(f"/api{real}", **kind)
                     self.assertEqual(response.status_code, expected, response.content[:200])
                     seen += 1
-        self.assertGreater(seen, 70)
+        self.assertGreater(seen, 140)
         self.assertEqual(self.client.get(f"/api/jobs/{job}").status_code, 200)
 
     def test_lists_hold_only_the_own_workshops_jobs(self):

@@ -40,6 +40,9 @@ quick = settings(
 )
 
 
+quicker = settings(quick, max_examples=12)
+
+
 class AnyJsonTests(HypothesisTestCase, ApiTestCase):
     def setUp(self):
         """Nothing: every example has a transaction, and so a job, of its own."""
@@ -105,6 +108,99 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
             f"/jobs/{self.job}/trials",
             {"observation": {"outcome": "started", "coolant_c": 5, **body}},
         )
+
+    @quicker
+    @given(bodies("fitting", "by_hand", "edits"), values)
+    def test_wiring(self, entry, controller):
+        fitting = {"fitting": {}} if "fitting" not in entry else {}
+        for path in ("wiring", "wiring/preview"):
+            body = {"controller": controller, "entry": {**fitting, **entry}}
+            self.send(f"/jobs/{self.job}/{path}", body)
+        self.send(
+            f"/jobs/{self.job}/wiring", {"controller": "shipped:kutter-52", "entry": body["entry"]}
+        )
+
+    @quicker
+    @given(bodies("ignition", "injection", "sensors", "outputs", "own", "injector_ohm", "bus"))
+    def test_what_is_fitted(self, fitting):
+        body = {"controller": "shipped:prahm-24", "entry": {"fitting": fitting}}
+        self.send(f"/jobs/{self.job}/wiring/preview", body)
+
+    @quicker
+    @given(bodies("line", "reading", "unit", "good"), values, values)
+    def test_wire_checks_and_reasons(self, body, number, reason):
+        self.send(f"/jobs/{self.job}/wiring/checks", {"line": "coolant", **body})
+        self.send(f"/jobs/{self.job}/wiring/sign-off", {"number": number})
+        for gate in ("wiring", "trigger", "output-tests"):
+            self.send(f"/jobs/{self.job}/{gate}/reason", {"reason": reason})
+
+    @quicker
+    @given(bodies("format", "name", "connectors", "pins", "tables", "crank_to_run_rpm"), st.text())
+    def test_controllers(self, profile, text):
+        self.send("/controllers", {"profile": {"format": "inbetrieb-controller/1", **profile}})
+        self.send("/controllers/pin-list", {"text": text})
+
+    @quicker
+    @given(
+        bodies(
+            "kind",
+            "pattern",
+            "teeth",
+            "missing",
+            "edges_deg",
+            "offset_deg",
+            "firing_order",
+            "filter_us",
+        )
+    )
+    def test_trigger(self, trigger):
+        for path in ("trigger", "trigger/preview"):
+            self.send(f"/jobs/{self.job}/{path}", {"trigger": trigger})
+
+    @quicker
+    @given(
+        bodies("readings", "raising_advances"), bodies("rpm", "commanded_deg", "seen_deg", "seed")
+    )
+    def test_timing(self, body, reading):
+        self.send(f"/jobs/{self.job}/timing", {"readings": [reading], **body})
+        self.send(f"/jobs/{self.job}/timing/preview", body)
+        self.send(f"/jobs/{self.job}/bench/light", {"rpm": 900, "commanded_deg": 10, **reading})
+
+    @quicker
+    @given(
+        bodies("name", "coil", "points", "provenance"),
+        bodies("resistance_ohm", "inductance_mh", "current_a"),
+    )
+    def test_dwell(self, dwell, coil):
+        self.send(f"/jobs/{self.job}/dwell", {"dwell": {"name": "x", "coil": coil, **dwell}})
+
+    @quicker
+    @given(
+        bodies("output", "heard", "dip_v", "made_safe", "note"),
+        bodies("settings", "fan_on_c", "idle_hz"),
+    )
+    def test_outputs(self, test, settings_sent):
+        known = {"output": "coil_1", "heard": "works", "made_safe": True}
+        self.send(f"/jobs/{self.job}/output-tests", {**known, **test})
+        self.send(f"/jobs/{self.job}/outputs", {"settings": settings_sent})
+
+    @quicker
+    @given(
+        bodies("name", "wires"),
+        st.lists(bodies("name", "open_v", "ground_ohm", "plugged_v"), max_size=4),
+    )
+    def test_three_wire(self, body, wires):
+        self.send(f"/jobs/{self.job}/three-wire", {"name": "x", "wires": wires, **body})
+        self.send("/three-wire/identify", {"wires": wires})
+
+    @quicker
+    @given(
+        bodies("engine", "coolant_c", "crank_s", "faults", "seed"),
+        bodies("upload_id", "name", "choice"),
+    )
+    def test_captures(self, bench, read):
+        self.send(f"/jobs/{self.job}/bench/captures", {"crank_s": 2, **bench})
+        self.send(f"/jobs/{self.job}/captures/read", {"upload_id": "0" * 64, **read})
 
     @quick
     @given(bodies("changes", "note"))

@@ -11,7 +11,7 @@ class CreateTests(ApiTestCase):
         job = self.make_job(note="will not start")
         self.assertEqual((job["revision"], job["trials"]), (1, 0))
         self.assertEqual(
-            (job["next_action"]["kind"], job["next_action"]["station"]), ("enter", "sensors")
+            (job["next_action"]["kind"], job["next_action"]["station"]), ("enter", "wiring")
         )
         self.assertEqual(job["judgement"]["level"], "fits")
         self.assertEqual(self.get("/jobs")[0]["id"], job["id"])

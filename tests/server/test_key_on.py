@@ -24,6 +24,7 @@ class KeyOnTests(ApiTestCase):
     def setUp(self):
         super().setUp()
         self.job = self.make_job()["id"]
+        self.write_reasons(self.job, "wiring", "trigger", "output-tests")
         self.path = f"/jobs/{self.job}/key-on"
 
     def enter(self, *sensors):
