@@ -94,6 +94,43 @@ def bench_analysis() -> None:
         line(f"start analysis at {rate:.0f} Hz", f"{1000 * median:.1f} ms")
 
 
+def bench_trigger() -> None:
+    """Reading and following a capture, and planning pins."""
+    from inbetrieb_core.bench.edges import EdgeConditions, simulate_edges
+    from inbetrieb_core.engine import EngineSpec, InjectorSet
+    from inbetrieb_core.triggers import PATTERNS, decode, read_capture
+    from inbetrieb_core.wiring import PlanEntry, plan_wiring, usual_fitting
+
+    from server.wiring.controllers import shipped
+
+    times = np.cumsum(np.full(1_000_000, 300))
+    data = ",crank,1\n".join(map(str, times.tolist())).encode() + b",crank,1\n"
+    ours = statistics.median(timed(lambda: read_capture(data), 3))
+    bare = statistics.median(timed(lambda: pl.read_csv(io.BytesIO(data), has_header=False), 3))
+    line("capture of a million edges: read", f"{ours:.2f} s")
+    line("  read ÷ bare polars read", f"{ours / bare:.1f}")
+    wheel = PATTERNS["60−2 with cam"]
+    capture = simulate_edges(wheel, EdgeConditions(turns=40.0))
+    known = statistics.median(timed(lambda: decode(capture, wheel), 3))
+    other = statistics.median(timed(lambda: decode(capture, PATTERNS["36−1"]), 3))
+    line(
+        "  followed on the right wheel, per 1000 edges",
+        f"{1e6 * known / capture.crank_s.size:.0f} ms",
+    )
+    line("  another wheel recognised ÷ right wheel followed", f"{other / known:.1f}")
+    for chambers in (4, 8):
+        spec = EngineSpec(0.5 * chambers, chambers, InjectorSet(chambers, 390.0))
+        for key, profile in shipped().items():
+            entry = PlanEntry(usual_fitting(spec))
+            median = statistics.median(
+                timed(lambda p=profile, e=entry, s=spec: plan_wiring(s, p, e), 5)
+            )
+            line(
+                f"wiring plan, {chambers} cylinders on {key.split(':')[1]}",
+                f"{1000 * median:.0f} ms",
+            )
+
+
 def bench_requests() -> None:
     """95th percentile of the requests people wait for, through the whole server."""
     from django.core.management import call_command
@@ -133,6 +170,11 @@ def bench_requests() -> None:
             "POST supply preview",
             f"/api/jobs/{job}/supply/preview",
             {"supply": client.get(f"/api/jobs/{job}/supply").json()["supply"]},
+        ),
+        (
+            "POST wiring preview",
+            f"/api/jobs/{job}/wiring/preview",
+            {"controller": "saved", "entry": client.get(f"/api/jobs/{job}/wiring").json()["entry"]},
         ),
         (
             "POST key-on check, typed",
@@ -193,6 +235,7 @@ def main() -> None:
         bench_engine()
         bench_import()
         bench_analysis()
+        bench_trigger()
         bench_requests()
         bench_browser()
 

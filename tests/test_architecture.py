@@ -83,6 +83,8 @@ class DirectionTests(SimpleTestCase):
             "injectors",
             "supply",
             "commissioning",
+            "wiring",
+            "triggers",
         ):
             paths = list((CORE / folder).rglob("*.py"))
             self.assertTrue(paths, folder)

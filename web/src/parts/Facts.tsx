@@ -16,7 +16,7 @@ export function Facts({ title, facts }: { title: string; facts: Fact[] }) {
     const shown = useShown();
     return (
         <Box sx={{ mb: 2 }}>
-            <Typography variant="h3" sx={{ mb: 0.5 }}>
+            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                 {title}
             </Typography>
             <Box component="dl" sx={{ m: 0, display: 'grid', gridTemplateColumns: '1fr auto', columnGap: 1.5, rowGap: 0.25 }}>

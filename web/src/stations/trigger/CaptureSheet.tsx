@@ -36,7 +36,7 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
         <WithMargin
             margin={
                 <>
-                    <Typography variant="h3" sx={{ mb: 0.5 }}>
+                    <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                         Gate of the first start
                     </Typography>
                     <Typography sx={{ color: trigger.gate.is_open ? 'primary.main' : trigger.gate.is_refused ? 'error.main' : 'warning.main', fontWeight: 650 }}>
@@ -64,7 +64,7 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
                     )}
                     {all.length > 1 && (
                         <>
-                            <Typography variant="h3" sx={{ mb: 0.5 }}>
+                            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                                 All captures
                             </Typography>
                             {all.map((entry) => (

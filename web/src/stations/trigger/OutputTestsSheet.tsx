@@ -53,7 +53,7 @@ export function OutputTestsSheet() {
         <WithMargin
             margin={
                 <>
-                    <Typography variant="h3" sx={{ mb: 0.5 }}>
+                    <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                         Gate of the first start
                     </Typography>
                     <Typography sx={{ color: gate.is_open ? 'primary.main' : gate.is_refused ? 'error.main' : 'warning.main', fontWeight: 650 }}>{gate.is_open ? 'Open' : 'Closed'}</Typography>

@@ -67,11 +67,11 @@ export function TimingSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
         <WithMargin
             margin={
                 <>
-                    <Typography variant="h3" sx={{ mb: 0.5 }}>
+                    <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                         Offset in force
                     </Typography>
                     <Typography sx={{ fontWeight: 650, mb: 2 }}>{formatNumber(trigger.trigger.offset_deg, 1)}°</Typography>
-                    <Typography variant="h3" sx={{ mb: 0.5 }}>
+                    <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                         Earlier readings
                     </Typography>
                     {(sessions.data ?? []).map((session) => (

@@ -4,6 +4,7 @@ import { useRef, type KeyboardEvent } from 'react';
 
 import type { Schemas, WiringPlan } from '../../api/client';
 import { mono } from '../../app/theme';
+import { visuallyHidden } from '../../parts/visuallyHidden';
 
 type Pin = Schemas['Pin'];
 
@@ -90,13 +91,13 @@ export function ConnectorFace({ connector, pins, plan, selected, onSelect, share
                                             data-pin={pin.name}
                                             tabIndex={pin.name === first ? 0 : -1}
                                             aria-pressed={pin.name === selected}
-                                            aria-label={`Pin ${pin.name}: ${what ? what.title : isShared ? text : 'spare'}`}
                                             onFocus={() => onSelect(pin.name)}
                                             onClick={() => onSelect(pin.name)}
                                             onKeyDown={(event) => move(event, pin)}
                                             sx={{
                                                 width: '100%',
                                                 height: 62,
+                                                position: 'relative', // keeps the hidden words inside
                                                 p: 0.4,
                                                 font: 'inherit',
                                                 textAlign: 'left',
@@ -116,7 +117,15 @@ export function ConnectorFace({ connector, pins, plan, selected, onSelect, share
                                             }}
                                         >
                                             <Box component="span" sx={{ fontFamily: mono, fontSize: '0.75rem', lineHeight: 1.15, display: 'flex', justifyContent: 'space-between', width: '100%' }}>
-                                                {pin.name}
+                                                <span>
+                                                    <Box component="span" sx={visuallyHidden}>
+                                                        Pin{' '}
+                                                    </Box>
+                                                    {pin.name}
+                                                    <Box component="span" sx={visuallyHidden}>
+                                                        :{' '}
+                                                    </Box>
+                                                </span>
                                                 {use?.by_hand && <span aria-hidden>✎</span>}
                                                 {what && changed.has(what.key) && (
                                                     <Box component="span" aria-hidden sx={{ color: 'warning.main', fontWeight: 700 }}>
@@ -125,7 +134,11 @@ export function ConnectorFace({ connector, pins, plan, selected, onSelect, share
                                                 )}
                                             </Box>
                                             <Box component="span" sx={{ fontSize: '0.8rem', lineHeight: 1.12, overflowWrap: 'anywhere', fontWeight: what ? 600 : 400 }}>
-                                                {text}
+                                                {text || (
+                                                    <Box component="span" sx={visuallyHidden}>
+                                                        spare
+                                                    </Box>
+                                                )}
                                             </Box>
                                         </Box>
                                     </Box>

@@ -36,7 +36,7 @@ export function FittedSheet({ work, words }: Props) {
         <WithMargin
             margin={
                 <>
-                    <Typography variant="h3" sx={{ mb: 1 }}>
+                    <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
                         On the controller
                     </Typography>
                     <Sentences sentences={work.plan.sentences} level={work.plan.level} />

@@ -67,7 +67,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
                     After the sign-off: {change.sentence}
                 </Typography>
             )}
-            <Typography variant="h3">At the bench</Typography>
+            <Typography variant="h3" component="h2">At the bench</Typography>
             <Typography variant="body2">{line.check.instruction}</Typography>
             <Typography sx={{ fontWeight: 650, mb: 1 }}>
                 {line.check.lower} to {line.check.upper} {line.check.unit}
@@ -101,7 +101,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
                     </Typography>
                 </Typography>
             )}
-            <Typography variant="h3" sx={{ mb: 1 }}>
+            <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
                 This wire
             </Typography>
             <Stack sx={{ gap: 1.5 }}>

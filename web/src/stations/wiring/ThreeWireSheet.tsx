@@ -51,7 +51,7 @@ export function ThreeWireSheet() {
         <WithMargin
             margin={
                 <>
-                    <Typography variant="h3" sx={{ mb: 1 }}>
+                    <Typography variant="h3" component="h2" sx={{ mb: 1 }}>
                         Found before
                     </Typography>
                     {(known.data ?? []).map((entry) => (
