@@ -5,7 +5,7 @@ from __future__ import annotations
 from django.http import HttpResponse
 from inbetrieb_core.wiring import (
     OutputSettings,
-    WiringPlan,
+    WireReading,
     fan_picture,
     identify_three_wires,
     output_sheets,
@@ -15,6 +15,7 @@ from ninja import Router, Status
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
 from server.hardware import entries
+from server.hardware.models import HardwareEntry
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
@@ -49,8 +50,7 @@ def _sign_off_out(row: WiringSignOff) -> SignOffOut:
     )
 
 
-def _check_out(row: WireCheck, plan: WiringPlan) -> WireCheckOut:
-    pins = {line.key: line.pin for line in plan.lines}
+def _check_out(row: WireCheck, *, stale: bool) -> WireCheckOut:
     return WireCheckOut(
         line=row.line,
         pin=row.pin,
@@ -58,7 +58,7 @@ def _check_out(row: WireCheck, plan: WiringPlan) -> WireCheckOut:
         unit=row.unit,
         good=row.good,
         sentence=row.sentence,
-        stale=pins.get(row.line) != row.pin,
+        stale=stale,
         created_at=row.created_at,
         created_by=row.created_by.get_username(),
     )
@@ -73,6 +73,7 @@ def _wiring_out(job: Job) -> WiringOut:
     saved = services.saved_plan(job) or services.proposed_plan(job)
     plan = services.computed(job, saved.profile, saved.entry)
     signed = services.sign_off_of(job)
+    pins = {line.key: line.pin for line in plan.lines}
     return WiringOut(
         number=saved.number,
         controller=saved.controller,
@@ -80,7 +81,10 @@ def _wiring_out(job: Job) -> WiringOut:
         entry=saved.entry,
         plan=plan,
         changes=list(services.changes_since(signed, plan)),
-        checks=[_check_out(row, plan) for row in services.newest_checks(job).values()],
+        checks=[
+            _check_out(row, stale=pins.get(row.line) != row.pin)
+            for row in services.newest_checks(job).values()
+        ],
         signed=None if signed is None else _sign_off_out(signed),
         reason=_reason(job),
     )
@@ -147,14 +151,7 @@ def check_wire(request: SignedInRequest, job_id: int, payload: WireCheckIn) -> S
     row = services.check_wire(
         job, request.user, payload.line, payload.reading, payload.unit, payload.good
     )
-    return Status(
-        201,
-        WireCheckOut(
-            line=row.line, pin=row.pin, reading=row.reading, unit=row.unit, good=row.good,
-            sentence=row.sentence, stale=False, created_at=row.created_at,
-            created_by=row.created_by.get_username(),
-        ),
-    )  # fmt: skip
+    return Status(201, _check_out(row, stale=False))
 
 
 @router.post(
@@ -227,6 +224,17 @@ def save_outputs(request: SignedInRequest, job_id: int, payload: OutputsIn) -> S
     return Status(201, _outputs_out(job, payload.settings, number))
 
 
+def _three_wire_out(row: HardwareEntry, wires: tuple[WireReading, ...]) -> ThreeWireOut:
+    return ThreeWireOut(
+        name=row.key,
+        number=row.number,
+        wires=list(wires),
+        result=identify_three_wires(wires),
+        created_at=row.created_at,
+        created_by=row.created_by.get_username(),
+    )
+
+
 @router.get(
     "/jobs/{job_id}/three-wire",
     response={200: list[ThreeWireOut], 404: Problem},
@@ -235,14 +243,7 @@ def save_outputs(request: SignedInRequest, job_id: int, payload: OutputsIn) -> S
 def list_three_wire(request: SignedInRequest, job_id: int) -> list[ThreeWireOut]:
     """Return the unknown sensors that were identified, newest first."""
     return [
-        ThreeWireOut(
-            name=row.key,
-            number=row.number,
-            wires=list(wires),
-            result=identify_three_wires(wires),
-            created_at=row.created_at,
-            created_by=row.created_by.get_username(),
-        )
+        _three_wire_out(row, wires)
         for row, wires in services.three_wires_of(job_of(request.user, job_id))
     ]
 
@@ -276,14 +277,4 @@ def save_three_wire(
     job = job_of(request.user, job_id)
     wires = tuple(payload.wires)
     row = services.save_three_wire(job, request.user, payload.name, wires)
-    return Status(
-        201,
-        ThreeWireOut(
-            name=row.key,
-            number=row.number,
-            wires=list(wires),
-            result=identify_three_wires(wires),
-            created_at=row.created_at,
-            created_by=row.created_by.get_username(),
-        ),
-    )
+    return Status(201, _three_wire_out(row, wires))

@@ -142,6 +142,7 @@ class KeyOnTests(BrowserTestCase):
     def setUp(self):
         super().setUp()
         self.job = self.make_job()
+        self.write_reasons(self.job, "wiring", "trigger", "output-tests")
         for sensor in SENSORS:
             self.api(f"/jobs/{self.job}/sensors", {"sensor": sensor})
         wrong = {**COOLANT, "transfer": {**COOLANT["transfer"], "pull_up_ohm": 1000}}

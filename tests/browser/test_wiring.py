@@ -81,6 +81,8 @@ class WiringTests(BrowserTestCase):
         margin = page.get_by_role("complementary", name="Margin")
         expect(margin).to_contain_text("Pin A15")
         expect(margin).to_contain_text("Crank sensor")
+        page.keyboard.press("Enter")
+        expect(margin.get_by_label("On this pin")).to_be_focused()
         page.get_by_role("button", name=re.compile("^Pin B22 ?:")).click()
         expect(margin).to_contain_text("high-side switch")
         self.choose("On this pin", "Fan 1")

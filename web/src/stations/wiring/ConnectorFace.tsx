@@ -6,6 +6,8 @@ import type { Schemas, WiringPlan } from '../../api/client';
 import { mono } from '../../app/theme';
 import { visuallyHidden } from '../../parts/visuallyHidden';
 
+import { ON_THIS_PIN } from './onThisPin';
+
 type Pin = Schemas['Pin'];
 
 interface Props {
@@ -27,6 +29,7 @@ export function ConnectorFace({ connector, pins, plan, selected, onSelect, share
     const byPlace = new Map(pins.map((pin) => [`${pin.row}.${pin.column}`, pin]));
     const shorts = new Map(plan.functions.map((entry) => [entry.key, entry]));
     const placed = new Map(plan.allocation.placed.map((entry) => [entry.pin, entry]));
+    const wires = new Map(plan.lines.map((line) => [line.pin, `${line.colour} ${line.size_mm2} mm²`]));
     const first = pins.some((pin) => pin.name === selected) ? selected : pins[0]?.name;
     const move = (event: KeyboardEvent, pin: Pin) => {
         const steps: Record<string, [number, number]> = {
@@ -92,7 +95,12 @@ export function ConnectorFace({ connector, pins, plan, selected, onSelect, share
                                             tabIndex={pin.name === first ? 0 : -1}
                                             aria-pressed={pin.name === selected}
                                             onFocus={() => onSelect(pin.name)}
-                                            onClick={() => onSelect(pin.name)}
+                                            title={[`Pin ${pin.name}`, what?.title ?? (isShared ? text : 'spare'), wires.get(pin.name)].filter(Boolean).join(', ')}
+                                            onClick={(event) => {
+                                                onSelect(pin.name);
+                                                // By keyboard: on to what is on the pin.
+                                                if (event.detail === 0) document.getElementById(ON_THIS_PIN)?.focus();
+                                            }}
                                             onKeyDown={(event) => move(event, pin)}
                                             sx={{
                                                 width: '100%',

@@ -9,6 +9,7 @@ import { useState } from 'react';
 import { client, unwrap, type ControllerProfile, type Schemas, type WiringVocabulary } from '../../api/client';
 import { multipart } from '../../api/multipart';
 import { controllersQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
@@ -128,12 +129,25 @@ export function ControllerSheet({ work, words, controllers }: Props) {
 }
 
 function Abilities({ profile, words }: { profile: ControllerProfile; words: WiringVocabulary }) {
+    const { vocabulary } = useJob();
     const rows = words.capabilities
         .map(({ key, title }) => [title, String(profile.pins.filter((pin) => pin.capabilities.some((entry) => entry === key)).length)])
         .filter(([, count]) => count !== '0');
     return (
         <>
             <SmallTable title={profile.name} heads={['Ability', 'pins']} rows={rows} wide />
+            {profile.tables.length > 0 && (
+                <SmallTable
+                    title="Tables it holds"
+                    heads={['Table', 'points', 'step']}
+                    rows={profile.tables.map((table) => [
+                        vocabulary.tables.find(({ key }) => key === table.key)?.title ?? table.key,
+                        table.axes.map((axis) => axis.most_points).join(' × '),
+                        `${table.step} ${table.unit}`,
+                    ])}
+                    wide
+                />
+            )}
             <Typography variant="body2">
                 {profile.built_in_pressure
                     ? `Pressure sensor built in, ${profile.built_in_pressure.lower_kpa} to ${profile.built_in_pressure.upper_kpa} kPa.`

@@ -14,6 +14,7 @@ import { fieldProblem } from '../../parts/fieldProblem';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
+import { lineWords } from './lineWords';
 import type { WiringWork } from './useWiring';
 
 interface Props {
@@ -57,10 +58,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
         <>
             <Typography variant="h2">{line.title}</Typography>
             <Typography variant="body2" sx={{ mb: 1 }}>
-                {line.pin ? `Pin ${line.pin}, ${line.signal}.` : `${line.signal}.`}
-                {[line.supply && ` Supply: ${line.supply}.`, line.ground && ` Ground: ${line.ground}.`, line.pull_up && ` Pull-up: ${line.pull_up}.`, line.active && ` Active ${line.active}.`, line.protection && ` ${line.protection}.`, line.relay && ' Through a relay.', line.note && ` ${line.note}`]
-                    .filter(Boolean)
-                    .join('')}
+                {[line.pin ? `Pin ${line.pin}, ${line.signal}.` : `${line.signal}.`, ...lineWords(line)].join(' ')}
             </Typography>
             {change && (
                 <Typography variant="body2" sx={{ borderLeft: 3, borderColor: 'warning.main', pl: 1, mb: 1 }}>

@@ -5,6 +5,8 @@ import Typography from '@mui/material/Typography';
 
 import type { Schemas, WiringVocabulary } from '../../api/client';
 import { Facts } from '../../parts/Facts';
+import { lineWords } from './lineWords';
+import { ON_THIS_PIN } from './onThisPin';
 import type { WiringWork } from './useWiring';
 
 interface Props {
@@ -50,7 +52,7 @@ export function PinMargin({ pin, work, words }: Props) {
                     onChange={(event) => {
                         if (event.target.value) work.place(event.target.value, pin.name);
                     }}
-                    slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true } }}
+                    slotProps={{ inputLabel: { shrink: true }, select: { displayEmpty: true, SelectDisplayProps: { id: ON_THIS_PIN } } }}
                     sx={{ mb: 1.5 }}
                 >
                     <MenuItem value="">spare</MenuItem>
@@ -85,13 +87,11 @@ export function PinMargin({ pin, work, words }: Props) {
                             ...(line.fuse_a ? [{ name: 'Fuse', value: line.fuse_a, unit: 'A', decimals: 1 }] : []),
                         ]}
                     />
-                    {[line.supply && `Supply: ${line.supply}.`, line.ground && `Ground: ${line.ground}.`, line.pull_up && `Pull-up: ${line.pull_up}.`, line.active && `Active ${line.active}.`, line.protection && `${line.protection}.`]
-                        .filter(Boolean)
-                        .map((text) => (
-                            <Typography key={String(text)} variant="body2">
-                                {text}
-                            </Typography>
-                        ))}
+                    {lineWords(line).map((text) => (
+                        <Typography key={text} variant="body2">
+                            {text}
+                        </Typography>
+                    ))}
                     <Typography variant="caption" component="p" sx={{ mt: 1 }}>
                         {words.size_source}
                     </Typography>
