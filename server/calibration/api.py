@@ -17,7 +17,7 @@ from server.config.problems import Problem, Refusal
 from server.jobs.services import job_of
 
 from . import services
-from .models import Revision
+from .models import Origin, Revision
 
 router = Router(tags=["calibration"])
 
@@ -67,7 +67,7 @@ class RevisionOut(Schema):
 
     revision: int
     based_on: int | None
-    origin: Literal["generated", "edit", "accept", "restore", "import"]
+    origin: Origin
     note: str
     author: str
     created_at: datetime

@@ -1,10 +1,15 @@
 """Revisions: saved states of a whole calibration, never changed afterwards."""
 
+from typing import Literal
+
 from django.conf import settings
 from django.db import models
 
 from server.config.append_only import AppendOnly
 from server.jobs.models import Job
+
+#: How a revision came about; the published contract and the screen know exactly these.
+Origin = Literal["generated", "edit", "accept", "restore", "import", "injectors", "dwell"]
 
 
 class Revision(AppendOnly):

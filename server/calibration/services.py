@@ -33,7 +33,7 @@ from inbetrieb_core.tables import (
 from server.config.problems import Refusal
 from server.jobs.models import Job
 
-from .models import Revision
+from .models import Origin, Revision
 
 
 def newest_number(job: Job) -> int:
@@ -93,7 +93,7 @@ def _add(
     user: User,
     calibration: Calibration,
     *,
-    origin: str,
+    origin: Origin,
     note: str,
     based_on: Revision | None,
 ) -> Revision:
@@ -133,7 +133,7 @@ def add_first_revision(job: Job, user: User, calibration: Calibration) -> Revisi
 
 @transaction.atomic
 def revise(
-    job: Job, user: User, calibration: Calibration, *, origin: str, note: str
+    job: Job, user: User, calibration: Calibration, *, origin: Origin, note: str
 ) -> Revision | None:
     """Write a computed calibration as the next revision; None where it changes no value."""
     newest = revision_of(job)

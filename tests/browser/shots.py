@@ -42,6 +42,10 @@ def _infer(page: Page) -> None:
     page.get_by_role("button", name="Look at these injectors").wait_for(timeout=60_000)
 
 
+def _pin(page: Page) -> None:
+    page.locator("[data-pin=B1]").click()
+
+
 def _wire(page: Page) -> None:
     page.get_by_role("button", name="Coolant temperature").click()
 
@@ -84,7 +88,7 @@ def main() -> None:
             ("sensor", f"/jobs/{rotary}/sensors/entered/coolant", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
             ("supply", f"/jobs/{job}/injectors/supply", DESK, None),
-            ("wiring-plan", f"/jobs/{rotary}/wiring", DESK, None),
+            ("wiring-plan", f"/jobs/{job}/wiring", DESK, _pin),
             ("wiring-list", f"/jobs/{job}/wiring/list", DESK, _wire),
             ("edge-capture", f"/jobs/{job}/trigger/capture", DESK, None),
             ("unknown-injectors", f"/jobs/{job}/injectors/unknown", DESK, _infer),

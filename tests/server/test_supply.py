@@ -32,6 +32,7 @@ class InjectorTests(ApiTestCase):
         after = self.tables()
         changed = {key for key in before if before[key]["values"] != after[key]["values"]}
         self.assertEqual(changed, {"dead_time", "prime_pulse"})
+        self.assertEqual(self.get(f"/jobs/{self.job}/revisions")[0]["origin"], "injectors")
         axis = after["dead_time"]["axes"][0]["points"]
         self.assertAlmostEqual(after["dead_time"]["values"][axis.index(14.0)], 0.9, places=6)
         job = self.get(f"/jobs/{self.job}")

@@ -197,6 +197,7 @@ class TriggerTests(ApiTestCase):
         self.assertEqual((seen["number"], seen["sparks_per_turn"]), (0, 0.5))
         saved = self.post(f"{self.path}/dwell", {"dwell": COIL})
         self.assertEqual(saved["revision"], 2)
+        self.assertEqual(self.get(f"{self.path}/revisions")[0]["origin"], "dwell")
         table = self.get(f"{self.path}/calibration")["tables"]["dwell"]
         at = table["axes"][0]["points"].index(14.0)
         # -L/R·ln(1 - I·R/V) = -6 ms · ln(1 - 4/14)

@@ -5488,7 +5488,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "generated" | "edit" | "accept" | "restore" | "import";
+            origin: "generated" | "edit" | "accept" | "restore" | "import" | "injectors" | "dwell";
             /** Revision */
             revision: number;
         };

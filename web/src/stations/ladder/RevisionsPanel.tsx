@@ -20,6 +20,8 @@ const ORIGINS: Record<Revision['origin'], string> = {
     accept: 'advice accepted',
     restore: 'restored',
     import: 'imported',
+    injectors: 'followed the injectors',
+    dwell: 'followed the coil',
 };
 
 /** The history: every revision with its note, what it changed, and a way back to it. */
