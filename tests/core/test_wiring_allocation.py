@@ -232,6 +232,14 @@ class ExplanationTests(SimpleTestCase):
         self.assertEqual(left.contested, ("A1", "A2"))
         self.assertIn("one pin too few", left.sentence)
 
+    def test_what_many_miss_is_said_once(self):
+        spec = engine(6)
+        fitting = replace(usual_fitting(spec), coils="plain")
+        plan = plan_wiring(spec, shipped()["shipped:kutter-52"], PlanEntry(fitting))
+        self.assertEqual(len(plan.sentences), 1)
+        self.assertIn("Ignition coil 1, Ignition coil 2", plan.sentences[0])
+        self.assertIn("no pin of this controller can", plan.sentences[0])
+
 
 class JobTests(SimpleTestCase):
     """Every shipped controller with every usual kind of engine."""

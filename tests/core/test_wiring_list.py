@@ -197,6 +197,7 @@ class CheckTests(SimpleTestCase):
     def test_a_thermistor_is_checked_by_its_own_curve(self):
         check = line_of(planned(entered=(COOLANT,)), "coolant").check
         self.assertTrue(check.lower < 2500.0 < check.upper)
+        self.assertIn("about 2500 Ω at 20 °C", check.basis)
         bare = line_of(planned(), "coolant").check
         self.assertLess(bare.upper, 5.0)
 
@@ -254,6 +255,19 @@ class PinListTests(SimpleTestCase):
             with self.subTest(key=key):
                 self.assertIn(key, capabilities_in(key))
                 self.assertIn(key, capabilities_in(words))
+
+    def test_as_installers_write_it(self):
+        for words, capabilities in (
+            ("Analog in 3", ("analogue",)), ("Sensor GND", ("sensor_ground",)), ("GND", ("power_ground",)),
+            ("Hall/VR crank", ("hall", "inductive")), ("CAN H", ("bus_high",)), ("5V supply", ("sensor_supply",)),
+            ("Battery 12V", ("supply",)), ("Ignition coil driver", ("ignition",)),
+            ("Injector peak & hold", ("injector",)), ("Low side PWM", ("pwm",)),
+        ):  # fmt: skip
+            with self.subTest(words=words):
+                self.assertEqual(capabilities_in(words), capabilities)
+        read = read_pin_list("pin;ability;pull up\n1;analog;2k49\n2;injector peak and hold;\n")
+        self.assertEqual(read.pins[0].pull_up_ohm, 2490.0)
+        self.assertEqual(read.pins[1].injector_class, "current_limiting")
 
     def test_refuses_what_is_no_list(self):
         for text in ("", "   \n", "x" * 300_000):

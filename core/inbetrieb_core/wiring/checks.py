@@ -162,7 +162,8 @@ def _thermistor_check(sensor: SensorEntry, pin: str, wire_ohm: float) -> Check:
         float(f"{min(warm, cold):.3g}"),
         float(f"{max(warm, cold) + wire_ohm + _CONTACTS_OHM:.3g}"),
         "Ω",
-        f"its curve from {_BENCH_C[1]:g} to {_BENCH_C[0]:g} °C; about {middle:.3g} Ω at 20 °C",
+        f"its curve from {_BENCH_C[1]:g} °C to {_BENCH_C[0]:g} °C; about "
+        f"{float(f'{middle:.3g}'):g} Ω at 20 °C",
     )
 
 

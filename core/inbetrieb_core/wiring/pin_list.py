@@ -16,12 +16,12 @@ _LARGEST_TEXT = 200_000
 
 #: Words that mean an ability, looked for in this order; the first match of a cell's part wins.
 _WORDS: tuple[tuple[str, tuple[Capability, ...]], ...] = (
-    (r"sensor ground|signal ground|analogue? ground", ("sensor_ground",)),
-    (r"analogue?|0 ?(-|to|–|…) ?5 ?v|\bain?\d*\b", ("analogue",)),
+    (r"(sensor|signal|analog(ue)?)[ _-]*(ground|gnd)", ("sensor_ground",)),
+    (r"analog(ue)?|0 ?(-|to|–|…) ?5 ?v|\bain?\d*\b", ("analogue",)),
     (r"power ground|\bgnd\b|\bground\b|\bearth\b", ("power_ground",)),
     (r"5 ?v (supply|out|ref)|sensor supply|sensor 5|\bvref\b|\b5 ?v\b(?! (in|sig))", ("sensor_supply",)),
     (r"wide ?band|lambda cell", ("wideband",)),
-    (r"inductive|magnetic|reluct", ("inductive",)),
+    (r"inductive|magnetic|reluct|\bvr\b", ("inductive",)),
     (r"\bhall\b", ("hall",)),
     (r"injector|\binj\b|\binj ?\d+", ("injector",)),
     (r"ignition.*logic|logic.*ignition|spark.*logic|igniter", ("ignition_logic",)),
@@ -90,6 +90,7 @@ def read_pin_list(text: str) -> PinList:
     sentences: list[str] = []
     read: dict[str, Pin] = {}
     placed = True
+    unknown: dict[str, list[str]] = {}
     for number, row in body:
         cell = {key: row[i].strip() if i < len(row) else "" for key, i in places.items()}
         name = cell.get("name", "")
@@ -103,9 +104,16 @@ def read_pin_list(text: str) -> PinList:
             continue
         pin, has_place = _pin(name, cell, number, sentences)
         placed = placed and has_place
+        if not pin.capabilities:
+            unknown.setdefault(cell.get("can", "")[:40], []).append(name)
         read[name] = pin
     if not read:
         raise _refused("No pins were found: the heading must name a column 'pin'.")
+    for ability, names in unknown.items():
+        sentences.append(
+            f"'{ability}' is no ability that is known; {'pin' if len(names) == 1 else 'pins'} "
+            f"{', '.join(names[:8])}{' …' if len(names) > 8 else ''} kept, and nothing is planned there."
+        )
     pins = tuple(read.values())
     if not placed:
         pins = _laid_out(pins)
@@ -153,11 +161,6 @@ def _headed(
 
 def _pin(name: str, cell: dict[str, str], number: int, sentences: list[str]) -> tuple[Pin, bool]:
     found = capabilities_in(cell.get("can", ""))
-    if not found:
-        sentences.append(
-            f"Row {number}: '{cell.get('can', '')[:40]}' is no ability that is known; pin {name} "
-            "is kept and nothing is planned on it."
-        )
     pull_up, ohm = _pull_up(cell.get("pull_up", ""), cell.get("can", ""))
     if pull_up != "none" and not {"analogue", "frequency", "hall"} & set(found):
         pull_up, ohm = "none", None
@@ -214,6 +217,7 @@ def _pull_up(text: str, ability: str) -> tuple[PullUp, float | None]:
 
 
 def _ohm(word: str) -> float | None:
+    word = re.sub(r"(\d+)k(\d+)", r"\1.\2k", word)  # 2k49 is 2.49 kΩ
     match = re.search(r"(\d+(?:[.,]\d+)?)\s*(k|kohm|kω|ω|ohm)?", word)
     if match is None:
         return None

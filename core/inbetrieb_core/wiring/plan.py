@@ -141,16 +141,20 @@ def _shortages(short: Sequence[LeftOut], titles: Mapping[str, str]) -> list[str]
     """Return one sentence for all functions that miss the same pins."""
     groups: dict[tuple[str, ...], list[LeftOut]] = {}
     for left in short:
-        # Without a pin that could serve it a function stands alone.
-        groups.setdefault(left.contested or (left.function,), []).append(left)
+        groups.setdefault(left.contested or ("", left.need), []).append(left)
     sentences = []
     for pins, members in groups.items():
         if len(members) == 1:
             sentences.append(members[0].sentence)
             continue
         missing = ", ".join(titles[left.function] for left in members)
+        need = members[0].need
+        if not members[0].contested:
+            close = members[0].sentence.partition("; ")[2]
+            sentences.append(f"{missing}: each needs {need}; {close}")
+            continue
         sentences.append(
-            f"{missing}: each needs {members[0].need}, and the {len(pins)} pin(s) that can are taken. "
+            f"{missing}: each needs {need}, and the {len(pins)} pin(s) that can are taken. "
             f"{len(members)} pins too few."
         )
     return sentences

@@ -8,7 +8,7 @@ import { useState } from 'react';
 
 import { client, unwrap, type Schemas, type WiringLine, type WiringVocabulary } from '../../api/client';
 import { useJob } from '../../app/jobContext';
-import { parseNumber } from '../../app/units';
+import { inUnits, parseNumber } from '../../app/units';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { NumberField } from '../../parts/NumberField';
@@ -70,7 +70,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
             <Typography sx={{ fontWeight: 650, mb: 1 }}>
                 {line.check.lower} to {line.check.upper} {line.check.unit}
                 <Typography component="span" variant="caption" sx={{ display: 'block' }}>
-                    {line.check.basis}
+                    {inUnits(line.check.basis, job.units)}
                 </Typography>
             </Typography>
             {!isSaved && <Typography variant="body2">Save the plan first; then its wires can be ticked.</Typography>}
