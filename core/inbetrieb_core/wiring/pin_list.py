@@ -109,10 +109,10 @@ def read_pin_list(text: str) -> PinList:
         read[name] = pin
     if not read:
         raise _refused("No pins were found: the heading must name a column 'pin'.")
-    for ability, names in unknown.items():
+    for words, members in unknown.items():
         sentences.append(
-            f"'{ability}' is no ability that is known; {'pin' if len(names) == 1 else 'pins'} "
-            f"{', '.join(names[:8])}{' …' if len(names) > 8 else ''} kept, and nothing is planned there."
+            f"'{words}' is no ability that is known; {'pin' if len(members) == 1 else 'pins'} "
+            f"{', '.join(members[:8])}{' …' if len(members) > 8 else ''} kept, and nothing is planned there."
         )
     pins = tuple(read.values())
     if not placed:
