@@ -84,6 +84,45 @@ class FileTests(SimpleTestCase):
                 read = self.assert_same(data)
                 self.assertEqual((read.crank, read.cam), ("crank", "cam"))
 
+    def test_files_as_recorders_write_them(self):
+        plain = text().decode().splitlines()
+        turned = "channel,time_us,level\n" + "\n".join(
+            ",".join((c, t, v)) for t, c, v in (line.split(",") for line in plain[1:])
+        )
+        dotted = "time_us;channel;level\n" + "\n".join(
+            f"{round(t * 1e6):,}".replace(",", ".") + f";{c};{v}" for t, c, v in rows()
+        )
+        named = text().decode().replace("crank", "CKP").replace("cam", "CMP")
+        for data in (
+            turned,
+            dotted,
+            named,
+            "# recorder\n\n# bench\n\nTime [us];Ch;Edge\n" + "\n".join(
+                line.replace(",", ";") for line in plain[1:]
+            ),
+            "time,channel,level\nus,,\n" + "\n".join(plain[1:]),
+            "time_us   channel   level\n" + "\n".join("  " + line.replace(",", "   ") for line in plain[1:]),
+            "t,ch,lv\n" + "\n".join(f"{t:.7e},{c},{v}" for t, c, v in rows()),
+        ):  # fmt: skip
+            with self.subTest(head=data[:40]):
+                read = self.assert_same(data.encode())
+                self.assertIn(read.crank, ("crank", "CKP"))
+                self.assertGreater(read.capture.cam_s.size, 4)
+        self.assert_same(text().decode().encode("utf-16"))
+        self.assert_same("Zeit [µs];Kanal;Pegel\n".encode("latin-1") + text("", mark=";"))
+
+    def test_signals_sampled_in_columns_of_volts(self):
+        at = np.arange(0.0, 4.0, 2e-5)
+        volts = []
+        for times, width in ((CAPTURE.crank_s, 8e-4), (CAPTURE.cam_s, 3e-3)):
+            last = np.searchsorted(times, at, "right") - 1
+            volts.append(0.2 + 4.6 * ((last >= 0) & (at - times[np.maximum(last, 0)] < width)))
+        lines = [f"{t * 1e3:.2f};{a:.1f};{b:.1f}" for t, a, b in zip(at, *volts, strict=True)]
+        data = ("time(ms);crank(V);cam(V)\n" + "\n".join(lines)).replace(".", ",").encode()
+        read = read_capture(data)
+        self.assertEqual((read.crank, read.cam), ("crank(V)", "cam(V)"))
+        self.assertEqual(decode(read.capture, WHEEL).verdict, "agrees")
+
     def test_a_level_for_each_channel_in_columns(self):
         lines, level = ["Time (us),Crank,Cam"], {"crank": 0, "cam": 0}
         for at, name, value in rows():
@@ -131,10 +170,10 @@ class FileTests(SimpleTestCase):
             (b" \n \n", "empty"),
             (b"hello\nworld\n", "No row begins with a time"),
             (b"\x00\x01\x02" * 500, "no text"),
-            (b"\xff\xfet\x00i\x00", "UTF-16"),
             (b"time,channel,level\n", "No row begins"),
             (b"time,channel,level\n1,a,1\n2,a,0\n3,a,1\n", "at least 12"),
-            (b"time,channel,level\n" + b"abc,crank,1\n" * 40, "No row begins"),
+            (b"time,channel,level\n" + b"abc,crank,1\n" * 40, "no edge in this file"),
+            (b"time\n" + b"300\n310\n290\n305\n" * 20, "jump to and fro"),
         ):
             with self.subTest(data=data[:20]), self.assertRaisesRegex(LogRefused, words):
                 read_capture(data)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import io
 import math
 import re
@@ -23,6 +24,7 @@ LARGEST_CAPTURE_BYTES = 600_000_000
 #: Edges of one channel that are kept; the rest is only counted.
 MOST_KEPT = MOST_EDGES + 20_000
 _MOST_CHANNELS = 32
+_NO_TIME = "The times jump to and fro: this column is no time."
 _FIRST_LOOK = 65_536
 _SECONDS: dict[str, float] = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}
 #: A tooth usually passes within this; it tells the unit where the file does not. [s]
@@ -31,8 +33,8 @@ _USUAL_STEP_S = 2e-3
 _WRAPS = tuple(float(2**bits) for bits in (16, 20, 24, 31, 32, 40, 48))
 _HIGH = {"1", "high", "h", "hi", "rising", "rise", "up", "true", "r", "+", "on"}
 _LOW = {"0", "low", "l", "lo", "falling", "fall", "down", "false", "f", "-", "off"}
-_CRANK_WORDS = ("crank", "primary", "wheel")
-_CAM_WORDS = ("cam", "second", "sync", "home")
+_CRANK_WORDS = ("crank", "ckp", "primary", "wheel")
+_CAM_WORDS = ("cam", "cmp", "second", "sync", "home")
 
 
 @dataclass(frozen=True)
@@ -92,7 +94,7 @@ class _Layout:
     level: int | None
     wide: dict[int, str]
     unit: str
-    encoding: str
+    thousands: str = ""
 
 
 @dataclass
@@ -118,7 +120,8 @@ class CaptureReader:
         self._bad_cells: list[str] = []
         self._lift, self._last_raw, self._step = 0.0, -math.inf, 0.0
         self._wraps, self._ended = 0, False
-        self._threshold: float | None = None
+        self._thresholds: dict[str, float] = {}
+        self._decoder: codecs.IncrementalDecoder | None = None
         self._first_raw: float | None = None
         self._scale: float | None = None
 
@@ -140,6 +143,10 @@ class CaptureReader:
         LogRefused
             If it is not the text of a capture.
         """
+        if self._decoder is None and not self._rest and block[:2] in (b"\xff\xfe", b"\xfe\xff"):
+            self._decoder = codecs.getincrementaldecoder("utf-16")(errors="replace")
+        if self._decoder is not None:
+            block = self._decoder.decode(block).encode()
         self._rest += block
         if self._layout is None:
             if len(self._rest) < _FIRST_LOOK:
@@ -166,6 +173,8 @@ class CaptureReader:
             self._take(self._rest.rstrip() + b"\n")
         self._rest = b""
         assert self._layout is not None
+        if self._backward > 0.1 * self._rows:
+            raise LogRefused(_NO_TIME)
         if not self._channels:
             raise LogRefused("There is no edge in this file: no row has a time and a level.")
         crank, cam = self._roles()
@@ -191,16 +200,13 @@ class CaptureReader:
         head = self._rest[:_FIRST_LOOK]
         if not head.strip():
             raise LogRefused("The file is empty.")
-        encoding = "utf-16" if head[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8"
-        if encoding == "utf-16":
-            raise LogRefused("The file is UTF-16 text: save it as UTF-8 or plain text.")
         if b"\x00" in head:
             raise LogRefused("This is no text. A capture is a table of time, channel and level.")
         text = head.decode("utf-8-sig", errors="replace")
-        lines = [line for line in text.splitlines() if line.strip()]
+        lines = text.splitlines()
         if len(head) == _FIRST_LOOK and len(lines) > 1:
             lines.pop()  # cut in the middle
-        self._layout = _layout_of(lines, encoding)
+        self._layout = _layout_of(lines)
         self._rest = self._rest.removeprefix(b"\xef\xbb\xbf")
         for _ in range(self._layout.skip):
             cut = self._rest.find(b"\n")
@@ -215,6 +221,7 @@ class CaptureReader:
             return
         if layout.separator == " ":
             text = re.sub(rb"[ \t]+", b" ", text)
+            text = re.sub(rb"(?m)^ | $", b"", text)
         try:
             frame = pl.read_csv(
                 io.BytesIO(text), has_header=False, separator=layout.separator, quote_char='"',
@@ -230,7 +237,14 @@ class CaptureReader:
             return
         frame = frame.with_columns(pl.all().str.strip_chars())
         frame = frame.filter(~pl.all_horizontal(pl.all().fill_null("") == ""))  # blank lines
-        time = _numbers(frame[names[layout.time]], layout.decimal_comma)
+        column = frame[names[layout.time]]
+        if layout.thousands:
+            column = column.str.replace_all(layout.thousands, "", literal=True)
+        time = _numbers(column, layout.decimal_comma)
+        if not layout.thousands and column.str.contains(_THOUSANDS.pattern).any():
+            raise LogRefused(
+                "The times have marks between the thousands (1.002.757): export them without."
+            )
         good = np.isfinite(time)
         self._rows += frame.height
         if not good.all():
@@ -262,8 +276,8 @@ class CaptureReader:
         used = np.ones(raw.size, dtype=bool)
         highest = self._last_raw
         drops = np.flatnonzero(steps < 0)
-        if drops.size > max(100, raw.size // 3):
-            raise LogRefused("The times jump to and fro: this column is no time.")
+        if drops.size > max(100, raw.size // 2):
+            raise LogRefused(_NO_TIME)
         for i in drops:
             peak = max(highest, float(before[i]))
             wrap = next((w for w in _WRAPS if w > peak), None)
@@ -296,7 +310,7 @@ class CaptureReader:
 
     def _take_long(self, frame: pl.DataFrame, time: FloatArray, layout: _Layout) -> None:
         names = frame.columns
-        level = self._level(frame[names[layout.level]]) if layout.level is not None else None
+        level = self._level(frame[names[layout.level]], "") if layout.level is not None else None
         if layout.level is not None and level is None:
             return
         high = np.ones(time.size) if level is None else level
@@ -318,7 +332,7 @@ class CaptureReader:
         for place, name in layout.wide.items():
             if place >= len(names):
                 continue
-            level = self._level(frame[names[place]])
+            level = self._level(frame[names[place]], name)
             if level is None:
                 continue
             channel = self._channels.setdefault(name, _Channel())
@@ -327,7 +341,7 @@ class CaptureReader:
             channel.last = float(level[-1])
             self._add(name, time[changed], level[changed])
 
-    def _level(self, column: pl.Series) -> FloatArray | None:
+    def _level(self, column: pl.Series, channel: str) -> FloatArray | None:
         """Return 1 where a signal is high, 0 where it is low, NaN where a cell is neither."""
         words = column.str.to_lowercase()
         level = np.full(words.len(), np.nan)
@@ -337,11 +351,11 @@ class CaptureReader:
         other = np.isnan(level)
         if other.any():
             volts = _numbers(column, self._layout.decimal_comma)
-            if self._threshold is None and np.isfinite(volts).any():
-                self._threshold = 0.5 * float(np.nanmax(volts) + np.nanmin(volts))
-            if self._threshold is not None:
+            if channel not in self._thresholds and np.isfinite(volts).any():
+                self._thresholds[channel] = 0.5 * float(np.nanmax(volts) + np.nanmin(volts))
+            if channel in self._thresholds:
                 known = other & np.isfinite(volts)
-                level[known] = (volts[known] > self._threshold).astype(float)
+                level[known] = (volts[known] > self._thresholds[channel]).astype(float)
         missing = int(np.isnan(level).sum())
         self._bad += missing
         return level if missing < level.size else None
@@ -495,51 +509,86 @@ def _numbers(column: pl.Series, decimal_comma: bool) -> FloatArray:
 _NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
 
 
-def _layout_of(lines: Sequence[str], encoding: str) -> _Layout:
-    """Return how a capture is laid out, from its first lines."""
-    body = lines[min(5, len(lines) // 2) :][:400]
-    separator = _separator(body)
-    rows = [_split(line, separator) for line in lines[:400]]
+_THOUSANDS = re.compile(r"^\d{1,3}([.']\d{3}){2,}$")
+_IS_CHANNEL = re.compile(r"chan|^ch\b|input|signal|line|kanal")
+_IS_LEVEL = re.compile(r"level|^lv|state|value|edge|polarity|dir|pegel")
+_IS_TIME = re.compile(r"time|^t\b|stamp|zeit")
+
+
+def _layout_of(raw: Sequence[str]) -> _Layout:
+    """Return how a capture is laid out, from its first lines, blank ones too."""
+    lines = [line for line in raw if line.strip()]
+    separator = _separator(lines[min(5, len(lines) // 2) :][:400])
+    rows = [_split(line, separator) for line in raw[:600]]
     first = next((i for i, row in enumerate(rows) if _is_data(row)), None)
     if first is None:
         raise LogRefused(
             "No row begins with a time. A capture is a table of time, channel and level."
         )
-    head = [cell.lower() for cell in rows[first - 1]] if first else []
-    data = rows[first : first + 300]
-    comma = separator != "," and any("," in row[0] for row in data)
+    above = [row for row in rows[:first] if any(row)]
+    head = [cell.lower() for cell in above[-1]] if above else []
+    data = [row for row in rows[first : first + 400] if _is_data(row)]
     width = max(len(row) for row in data)
-    time = next((i for i, h in enumerate(head) if re.match(r"time|^t\b|stamp|zeit", h)), 0)
-    unit = _unit_of(head[time]) if time < len(head) else ""
-    channel = next(
-        (i for i, h in enumerate(head) if re.match(r"chan|^ch\b|input|signal|line", h)), None
-    )
-    level = next(
-        (i for i, h in enumerate(head) if re.match(r"level|state|value|edge|polarity|dir|volt", h)),
-        None,
-    )
-    if channel is not None and channel != time:
-        level = level if level not in (channel, time) else None
-        return _Layout(separator, comma, first, time, channel, level, {}, unit, encoding)
-    if width == 3 and not _is_level(data, 1) and _is_level(data, 2):
-        return _Layout(separator, comma, first, time, 1, 2, {}, unit, encoding)
-    if head and width >= 2 and level is None:
-        wide = {
-            i: (head_name(rows[first - 1][i]) if i < len(head) and head[i] else f"{i}")
-            for i in range(width)
-            if i != time and _is_level(data, i)
+    if head and len(above) > 1 and sum(map(bool, head)) == 1 and _unit_of(head[0]):
+        units, head = head, [cell.lower() for cell in above[-2]]  # a row of units
+        head = [f"{h} [{u}]" if u else h for h, u in zip(head, units, strict=False)]
+    named = [i for i, h in enumerate(head) if _IS_TIME.search(h)]
+    time = named[0] if named else _rising(data, width)
+    numbers = separator != "," and any(time < len(row) and "," in row[time] for row in data)
+    marked = next((m.group(1)[0] for row in data if time < len(row)
+                   if (m := _THOUSANDS.match(row[time]))), "")  # fmt: skip
+    layout = _Layout(
+        separator, numbers, first, time, None, None, {},
+        _unit_of(head[time]) if time < len(head) else "", marked,
+    )  # fmt: skip
+    others = [i for i in range(width) if i != time]
+    channels = [i for i in others if i < len(head) and _IS_CHANNEL.search(head[i])]
+    levels = [
+        i for i in others if i < len(head) and _IS_LEVEL.search(head[i]) and i not in channels
+    ]
+    named_level = levels[0] if levels else next(
+        (i for i in others if i not in channels and _is_level(data, i)), None
+    )  # fmt: skip
+    if len(channels) == 1:
+        layout.channel, layout.level = channels[0], named_level
+    elif len(others) == 1:
+        layout.level = others[0]
+    elif len(others) == 2 and not _is_wide(data, others):
+        layout.channel, layout.level = others
+        if _is_level(data, others[0]) and not _is_level(data, others[1]):
+            layout.channel, layout.level = others[1], others[0]
+    elif others:
+        titles = above[-1] if above and len(above[-1]) == width else []
+        layout.wide = {
+            i: head_name(titles[i]) if titles else str(i) for i in others if _is_signal(data, i)
         }
-        if wide:
-            return _Layout(separator, comma, first, time, None, None, wide, unit, encoding)
-    if width == 1:
-        return _Layout(separator, comma, first, 0, None, None, {}, unit, encoding)
-    if width == 2:
-        place = level if level is not None else 1
-        return _Layout(separator, comma, first, time, None, place, {}, unit, encoding)
-    if not head and _is_level(data, 1) and _is_level(data, 2) and not _alternates(data):
-        wide = {i: f"{i}" for i in range(1, width) if _is_level(data, i)}
-        return _Layout(separator, comma, first, 0, None, None, wide, unit, encoding)
-    return _Layout(separator, comma, first, 0, 1, 2, {}, unit, encoding)
+    return layout
+
+
+def _rising(rows: Sequence[Sequence[str]], width: int) -> int:
+    """Return the first column of numbers that go up."""
+    for i in range(width):
+        cells = [row[i].replace(",", ".") for row in rows[:200] if i < len(row)]
+        values = [float(cell) for cell in cells if _NUMBER.match(cell)]
+        ups = sum(b > a for a, b in zip(values, values[1:], strict=False))
+        if len(values) >= 3 and ups >= 0.8 * (len(values) - 1):
+            return i
+    return 0
+
+
+def _is_signal(rows: Sequence[Sequence[str]], place: int) -> bool:
+    """Say whether a column is a level, or numbers such as volts."""
+    cells = [row[place].replace(",", ".") for row in rows if place < len(row)]
+    return _is_level(rows, place) or sum(bool(_NUMBER.match(c)) for c in cells) > 0.9 * len(cells)
+
+
+def _is_wide(rows: Sequence[Sequence[str]], others: Sequence[int]) -> bool:
+    """Say whether two columns are a signal each, and not a channel and its level."""
+    if not all(_is_signal(rows, i) for i in others):
+        return False
+    if all(_is_level(rows, i) for i in others):
+        return not _alternates(rows, *others)
+    return not any(_is_level(rows, i) for i in others)
 
 
 def head_name(cell: str) -> str:
@@ -570,7 +619,8 @@ def _separator(lines: Sequence[str]) -> str:
 
 
 def _is_data(row: Sequence[str]) -> bool:
-    return bool(row) and bool(_NUMBER.match(row[0].replace(" ", "")))
+    """Say whether a row holds a number among its first three cells."""
+    return any(_NUMBER.match(cell.replace(" ", "")) or _THOUSANDS.match(cell) for cell in row[:3])
 
 
 def _is_level(rows: Sequence[Sequence[str]], place: int) -> bool:
@@ -578,17 +628,17 @@ def _is_level(rows: Sequence[Sequence[str]], place: int) -> bool:
     return bool(cells) and cells <= (_HIGH | _LOW)
 
 
-def _alternates(rows: Sequence[Sequence[str]]) -> bool:
-    """Say whether the third column alternates within each value of the second: an edge list."""
+def _alternates(rows: Sequence[Sequence[str]], channel: int, level: int) -> bool:
+    """Say whether one column alternates within each value of another: an edge list."""
     last: dict[str, str] = {}
     same = total = 0
     for row in rows:
-        if len(row) < 3:
+        if max(channel, level) >= len(row):
             continue
-        if row[1] in last:
+        if row[channel] in last:
             total += 1
-            same += last[row[1]] == row[2]
-        last[row[1]] = row[2]
+            same += last[row[channel]] == row[level]
+        last[row[channel]] = row[level]
     return total > 0 and same <= 0.1 * total
 
 
