@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
 from ..errors import LogRefused
 from ..quantities import FloatArray
+from .measured import measured_wheel
 from .wheel import CYCLE_DEG, PATTERNS, Wheel
 
 Verdict = Literal["agrees", "other", "polarity", "noise", "weak", "cam", "unknown"]
@@ -24,9 +26,12 @@ _RIPPLE = 0.34
 _MOST_LOST = 4
 #: Ways of reading the edges that are kept side by side.
 _BEAM = 8
+_CAREFUL_BEAM, _CAREFUL_EDGES = 24, 2500
 _COST_LOST, _COST_EXTRA, _UNSEEN = 1.0, 1.0, 0.02
 #: Faults per tooth below which a pattern counts as agreeing.
 _AGREES = 0.006
+#: Faults per tooth above which another pattern explains nothing either.
+_EXPLAINS = 0.02
 #: A cam edge that moves more than this from cycle to cycle is not where it should be (assumed). [°]
 _CAM_WANDERS_DEG = 5.0
 
@@ -86,7 +91,7 @@ class Followed:
     cost: float
 
 
-def follow(times_s: FloatArray, wheel: Wheel) -> Followed:
+def follow(times_s: FloatArray, wheel: Wheel, beam_width: int = _BEAM) -> Followed:
     """Follow the edges of the fast signal on a wheel.
 
     Parameters
@@ -95,6 +100,8 @@ def follow(times_s: FloatArray, wheel: Wheel) -> Followed:
         Edge times, rising. [s]
     wheel : Wheel
         The pattern believed.
+    beam_width : int
+        Ways of reading that are kept side by side. [–]
 
     Notes
     -----
@@ -119,9 +126,38 @@ def follow(times_s: FloatArray, wheel: Wheel) -> Followed:
                 other = best.get(key)
                 if other is None or after.cost < other.cost:
                     best[key] = after
-        width = max(size, _BEAM) if number < wide_until else _BEAM
+        width = max(size, beam_width) if number < wide_until else beam_width
         beam = sorted(best.values(), key=lambda w: w.cost)[:width]
     return _traced(beam[0], times, wheel)
+
+
+def follow_carefully(times_s: FloatArray, wheel: Wheel) -> Followed:
+    """Follow edges on a wheel, once more with more ways side by side where faults were met.
+
+    Parameters
+    ----------
+    times_s : ndarray
+        Edge times, rising. [s]
+    wheel : Wheel
+        The pattern believed.
+
+    Notes
+    -----
+    A tooth missed near the gap can lead the narrow search onto the wrong place for good. The
+    wide one costs three times as much, so it is tried on the first edges alone before it is
+    let loose on all of them.
+    """
+    quick = follow(times_s, wheel)
+    if quick.cost <= _AGREES:
+        return quick
+    head = times_s[:_CAREFUL_EDGES]
+    start = quick if head.size == times_s[:MOST_EDGES].size else follow(head, wheel)
+    careful = follow(head, wheel, _CAREFUL_BEAM)
+    if careful.cost >= 0.9 * start.cost:
+        return quick
+    if start is not quick:
+        careful = follow(times_s, wheel, _CAREFUL_BEAM)
+    return min(quick, careful, key=lambda f: f.cost)
 
 
 @dataclass(slots=True)
@@ -278,14 +314,38 @@ class Decoded:
     extra_share: float
 
 
-def recognise(capture: Capture) -> Followed:
-    """Return the common pattern, or its swapped polarity, that a capture fits best."""
+def recognise(capture: Capture, also: Sequence[Wheel] = ()) -> Followed:
+    """Return the pattern that a capture fits best.
+
+    Tried are the common patterns, those given, the swapped polarity of each, and the wheel that
+    the edges tell by themselves.
+
+    Parameters
+    ----------
+    capture : Capture
+        Edges while cranking or running.
+    also : sequence of Wheel
+        Tried beside the common patterns.
+    """
     has_cam = capture.cam_s.size >= 2
-    candidates = [w for w in PATTERNS.values() if has_cam or not w.cam_edges_deg]
+    known = [*PATTERNS.values(), *(w for w in also if w not in PATTERNS.values())]
+    candidates = [w for w in known if has_cam or not w.cam_edges_deg]
     candidates += [w.between() for w in candidates if w.finds_itself]
     probe = capture.crank_s[:_TELLING_EDGES]
+    own = measured_wheel(capture.crank_s[:MOST_EDGES])
+    if own is not None and all(own.edges_deg != w.edges_deg for w in candidates):
+        candidates.append(_with_found_cam(capture, own))
     tried = [_scored(capture, follow(probe, wheel)) for wheel in candidates]
     return min(tried, key=lambda pair: pair[0])[1]
+
+
+def _with_found_cam(capture: Capture, wheel: Wheel) -> Wheel:
+    """Return a wheel with the cam edges where the capture has them."""
+    place = place_cam(capture, follow(capture.crank_s[:_TELLING_EDGES], wheel))
+    if place is None or place.edges_per_cycle > 40.0:
+        return wheel
+    angles = tuple(sorted({round(a, 1) % CYCLE_DEG for a in place.angles_deg}))
+    return replace(wheel, name=f"{wheel.name} with cam", cam_edges_deg=angles)
 
 
 def _scored(capture: Capture, followed: Followed) -> tuple[float, Followed]:
@@ -312,15 +372,15 @@ def decode(capture: Capture, believed: Wheel) -> Decoded:
     believed : Wheel
         As entered.
     """
-    followed = follow(capture.crank_s, believed)
+    followed = follow_carefully(capture.crank_s, believed)
     verdict: Verdict = "agrees"
     best = followed
     cost = _scored(capture, followed)[0]
     if cost > _AGREES:
-        other = recognise(capture)
+        other = recognise(capture, [believed])
         other_cost = _scored(capture, other)[0]
-        if other_cost < 0.6 * cost:
-            best = follow(capture.crank_s, other.wheel)
+        if other_cost < min(0.6 * cost, _EXPLAINS):
+            best = follow_carefully(capture.crank_s, other.wheel)
             verdict = "polarity" if other.wheel == believed.between() else "other"
         else:
             verdict = _nature(capture, followed)
@@ -331,7 +391,8 @@ def _nature(capture: Capture, followed: Followed) -> Literal["agrees", "noise", 
     """Say what spoils a pattern that is right: edges too many, or teeth too few."""
     teeth = max(1, followed.kept.size)
     lost, extra = followed.lost_at_s.size / teeth, followed.extra_at_s.size / teeth
-    if max(lost, extra) > 0.25:
+    # Missed and spare edges together: it is another wheel, and none that is known.
+    if max(lost, extra) > 0.25 or min(lost, extra) > max(0.012, 0.5 * max(lost, extra)):
         return "unknown"
     if max(lost, extra) < 0.004:
         return "agrees"
