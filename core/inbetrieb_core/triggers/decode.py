@@ -26,7 +26,7 @@ _RIPPLE = 0.34
 _MOST_LOST = 4
 #: Ways of reading the edges that are kept side by side.
 _BEAM = 8
-_CAREFUL_BEAM, _CAREFUL_EDGES = 24, 2500
+_CAREFUL_BEAM, _CAREFUL_EDGES = 64, 2500
 _COST_LOST, _COST_EXTRA, _UNSEEN = 1.0, 1.0, 0.02
 #: Faults per tooth below which a pattern counts as agreeing.
 _AGREES = 0.006
