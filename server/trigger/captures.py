@@ -176,7 +176,4 @@ def ribbon(row: EdgeCapture, start_s: float, span_s: float) -> Ribbon:
             arrays["extra_at_s"],
             0.0,
         )
-    decoded = Decoded(
-        followed, None, row.verdict, row.result["sentence"], row.result["speed_rpm"], 0.0, 0.0  # type: ignore[arg-type]
-    )  # fmt: skip
-    return ribbon_of(capture, decoded, start_s, span_s)
+    return ribbon_of(capture, followed, start_s, span_s)

@@ -33,7 +33,7 @@ from inbetrieb_core.triggers import (
     usual_trigger,
     wheel_picture,
 )
-from inbetrieb_core.triggers.decode import MOST_EDGES
+from inbetrieb_core.triggers.follow import MOST_EDGES
 
 WHEEL = PATTERNS["36−1 with cam"]
 CAPTURE = simulate_edges(WHEEL, EdgeConditions(turns=14.0, seed=3))
@@ -429,19 +429,19 @@ class RibbonTests(SimpleTestCase):
             WHEEL, EdgeConditions(turns=12.0, lost_share=0.02, extra_share=0.02, seed=5)
         )
         decoded = decode(capture, WHEEL)
-        whole = ribbon_of(capture, decoded, 0.0, 60.0)
+        whole = ribbon_of(capture, decoded.followed, 0.0, 60.0)
         kinds = [mark.kind for mark in whole.marks]
         self.assertEqual(kinds.count("lost"), decoded.followed.lost_at_s.size)
         self.assertEqual(kinds.count("extra"), decoded.followed.extra_at_s.size)
         self.assertIn(kinds.count("first"), (11, 12, 13))
         self.assertGreater(kinds.count("cam"), 4)
-        part = ribbon_of(capture, decoded, 0.5, 0.25)
+        part = ribbon_of(capture, decoded.followed, 0.5, 0.25)
         self.assertTrue(all(0.5 <= mark.at_s <= 0.75 + 1e-9 for mark in part.marks))
         self.assertTrue(all(100.0 < rpm < 400.0 for _, rpm in part.speed))
 
     def test_never_more_edges_than_can_be_drawn(self):
         capture = simulate_edges(PATTERNS["60−2"], EdgeConditions(turns=60.0))
-        ribbon = ribbon_of(capture, decode(capture, PATTERNS["60−2"]), 0.0, 60.0)
+        ribbon = ribbon_of(capture, decode(capture, PATTERNS["60−2"]).followed, 0.0, 60.0)
         self.assertLessEqual(len(ribbon.marks), 900)
         self.assertLess(ribbon.end_s, ribbon.length_s)
 

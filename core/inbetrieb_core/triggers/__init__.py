@@ -8,16 +8,18 @@ from .capture_file import (
     read_capture,
 )
 from .compression import Compression, CylinderCompression, phase_shift_deg, relative_compression
-from .decode import CamPlace, Capture, Decoded, Followed, decode, follow, place_cam, recognise
+from .decode import LEVELS, CamPlace, Decoded, decode, place_cam, recognise
 from .dwell import Coil, DwellSheet, dwell_from_coil, dwell_from_table, dwell_ms
 from .dwell_entry import DwellEntry
 from .entry import TriggerEntry, WheelPicture, usual_trigger, wheel_picture
+from .follow import Capture, Followed, follow
 from .ribbon import Ribbon, RibbonMark, ribbon_of
 from .timing_light import LightReading, TimingFit, fit_timing
 from .wheel import PATTERNS, Wheel, toothed
 
 __all__ = [
     "LARGEST_CAPTURE_BYTES",
+    "LEVELS",
     "PATTERNS",
     "CamPlace",
     "Capture",

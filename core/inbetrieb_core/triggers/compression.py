@@ -10,7 +10,8 @@ from typing import Literal
 import numpy as np
 
 from ..quantities import FloatArray
-from .decode import CamPlace, Capture, Followed
+from .decode import CamPlace
+from .follow import Capture, Followed
 from .wheel import CYCLE_DEG, Wheel
 
 #: Fewer edges than this between two compressions cannot show the dip. [–]

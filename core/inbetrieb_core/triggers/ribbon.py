@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from .decode import Capture, Decoded
+from .follow import Capture, Followed
 
 MarkKind = Literal["tooth", "first", "lost", "extra", "cam"]
 MOST_MARKS = 900
@@ -47,19 +47,18 @@ class Ribbon:
     length_s: float
 
 
-def ribbon_of(capture: Capture, decoded: Decoded, start_s: float, span_s: float) -> Ribbon:
-    """Return a stretch of a decoded capture, cut where it would hold too many edges.
+def ribbon_of(capture: Capture, followed: Followed, start_s: float, span_s: float) -> Ribbon:
+    """Return a stretch of a capture, cut where it would hold too many edges.
 
     Parameters
     ----------
     capture : Capture
         As read.
-    decoded : Decoded
-        What it was taken for.
+    followed : Followed
+        The same, followed on its wheel.
     start_s, span_s : float
         Where it begins and how long it is. [s]
     """
-    followed = decoded.followed
     times = capture.crank_s[followed.kept]
     length = float(times[-1])
     start = min(max(start_s, 0.0), max(0.0, length - 1e-3))
