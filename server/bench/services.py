@@ -24,7 +24,7 @@ from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.sensors import Circumstances
-from inbetrieb_core.triggers import LightReading, fit_timing, read_capture
+from inbetrieb_core.triggers import LightReading, read_capture
 
 from server.calibration.services import calibration_of, revision_of
 from server.hardware.entries import sensors_of
@@ -134,9 +134,7 @@ def read_bench_light(job: Job, rpm: float, commanded_deg: float, seed: int) -> L
         If speed or advance cannot be.
     """
     trigger, _ = trigger_of(job)
-    reading = simulate_light(trigger, rpm, commanded_deg, engine_seed=job.pk, seed=seed)
-    fit_timing([LightReading(rpm, commanded_deg, commanded_deg)], trigger.offset_deg)
-    return reading
+    return simulate_light(trigger, rpm, commanded_deg, engine_seed=job.pk, seed=seed)
 
 
 def add_bench_held(

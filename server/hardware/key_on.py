@@ -24,8 +24,7 @@ from server.logbook.samples import read_trace
 
 from . import entries
 from .models import KeyOnCheck, KeyOnOverride
-
-_LEAST_REASON = 8
+from .reasons import LEAST_REASON
 
 
 def checks_of(job: Job) -> list[KeyOnCheck]:
@@ -99,7 +98,7 @@ def override(job: Job, user: User, number: int, reason: str) -> KeyOnCheck:
         If there is no reason worth reading.
     """
     check = check_of(job, number)
-    if len(reason.strip()) < _LEAST_REASON:
+    if len(reason.strip()) < LEAST_REASON:
         raise entries.refuse(
             "reason", "Write down why it is safe to go on; it stays in the record."
         )

@@ -13,12 +13,12 @@ from pydantic import TypeAdapter
 
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
+from server.jobs.gates import gates_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook.services import log_of
 
 from . import key_on
-from .gates import gates_of
 from .models import KeyOnCheck
 
 router = Router(tags=["key-on check"])

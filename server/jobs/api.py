@@ -15,10 +15,10 @@ from ninja import Field, Router, Schema, Status
 from server.accounts.requests import SignedInRequest
 from server.calibration.services import newest_number
 from server.config.problems import Problem
-from server.hardware.gates import gates_of
 
 from . import services, units
 from .engine_data import EngineIn, engine_spec, spec_of
+from .gates import gates_of
 from .models import Job
 from .units import Conversion
 

@@ -16,10 +16,10 @@ from inbetrieb_core.supply import judge_injectors
 
 from server.accounts.services import workshop_of
 from server.calibration.services import add_first_revision, newest_number
-from server.hardware.gates import gates_of
 
 from . import units
 from .engine_data import EngineIn, engine_spec
+from .gates import gates_of
 from .models import Job
 
 

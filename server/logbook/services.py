@@ -29,8 +29,8 @@ from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance
 from server.calibration.models import Revision
 from server.calibration.services import apply_changes, calibration_of, revision_of
 from server.config.problems import Refusal
-from server.hardware.gates import refuse_if_closed
 from server.jobs.engine_data import spec_of
+from server.jobs.gates import refuse_if_closed
 from server.jobs.models import Job
 
 from . import uploads

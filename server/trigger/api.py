@@ -23,13 +23,15 @@ from ninja import Field, Router, Schema, Status
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
 from server.hardware import entries as entries
+from server.hardware.reasons import reason_of, write_reason
 from server.jobs.engine_data import spec_of
+from server.jobs.gates import gate_of_outputs, gate_of_trigger
 from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.wiring import services as wiring
 from server.wiring.schemas import ReasonIn, ReasonOut
 
-from . import facts, services
+from . import services
 from .models import EdgeCapture, OutputTest
 
 router = Router(tags=["trigger and timing"])
@@ -58,8 +60,8 @@ def _trigger_out(job: Job, entry: TriggerEntry, number: int) -> TriggerOut:
         number=number,
         picture=wheel_picture(entry, spec_of(job)),
         patterns=list(PATTERNS),
-        gate=facts.gate_of_trigger(job),
-        reason=facts.reason_of(job, "trigger")[0],
+        gate=gate_of_trigger(job),
+        reason=reason_of(job, "trigger")[0],
     )
 
 
@@ -105,7 +107,7 @@ def trigger_reason(request: SignedInRequest, job_id: int, payload: ReasonIn) -> 
     job = job_of(request.user, job_id)
     newest = EdgeCapture.objects.filter(job=job).order_by("number").only("number").last()
     evidence = 0 if newest is None else newest.number
-    kept = wiring.write_reason(job, request.user, "trigger", payload.reason, evidence)
+    kept = write_reason(job, request.user, "trigger", payload.reason, evidence)
     return Status(201, ReasonOut(gate="trigger", reason=kept))
 
 
@@ -332,8 +334,8 @@ def _tests_out(job: Job) -> OutputTestsOut:
             for output in services.outputs_of(job)
         ],
         safe_first={kind: list(steps) for kind, steps in SAFE_FIRST.items()},
-        gate=facts.gate_of_outputs(job),
-        reason=facts.reason_of(job, "outputs")[0],
+        gate=gate_of_outputs(job),
+        reason=reason_of(job, "outputs")[0],
     )
 
 
@@ -374,5 +376,5 @@ def outputs_reason(request: SignedInRequest, job_id: int, payload: ReasonIn) -> 
     job = job_of(request.user, job_id)
     newest = OutputTest.objects.filter(job=job).order_by("pk").last()
     evidence = 0 if newest is None else newest.pk
-    kept = wiring.write_reason(job, request.user, "outputs", payload.reason, evidence)
+    kept = write_reason(job, request.user, "outputs", payload.reason, evidence)
     return Status(201, ReasonOut(gate="outputs", reason=kept))

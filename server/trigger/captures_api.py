@@ -14,6 +14,7 @@ from django.http import HttpResponseBase, StreamingHttpResponse
 from inbetrieb_core.errors import CoreError, LogRefused
 from inbetrieb_core.triggers import (
     LARGEST_CAPTURE_BYTES,
+    LEVELS,
     CaptureChoice,
     CaptureReader,
     Compression,
@@ -53,6 +54,7 @@ class CaptureOut(Schema):
     origin: Literal["upload", "bench"]
     about: dict[str, Any] = Field(description="conditions of the bench engine; a stand-in")
     verdict: Literal["agrees", "other", "polarity", "noise", "weak", "cam", "unknown"]
+    level: Literal["good", "attention", "stop"]
     sentence: str
     wheel: str = Field(description="that explains the edges best")
     believed: str = Field(description="that was entered")
@@ -95,6 +97,7 @@ def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
         origin=row.origin,  # type: ignore[arg-type]
         about=row.about,
         verdict=row.verdict,  # type: ignore[arg-type]
+        level=LEVELS[row.verdict],  # type: ignore[index]
         sentence=result["sentence"],
         wheel=result["wheel"]["name"],
         believed=entries.TRIGGER.validate_python(row.trigger).wheel().name,
@@ -150,7 +153,8 @@ def create_capture(
 ) -> Status[CaptureOut]:
     """Read a capture and write it down, without word of progress."""
     job = job_of(request.user, job_id)
-    reader = CaptureReader(CaptureChoice(crank, cam, unit, trigger_of(job)[0].edge, from_s))
+    trigger, _ = trigger_of(job)
+    reader = CaptureReader(CaptureChoice(crank, cam, unit, trigger.edge, trigger.cam_edge, from_s))
     for block in _blocks(file):
         reader.feed(block)
     row = captures.add_capture(

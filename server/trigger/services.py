@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
+from inbetrieb_core.basemaps import fitted_dwell
 from inbetrieb_core.commissioning import (
     OutputFact,
     TestedOutput,
     judge_output_test,
     outputs_to_test,
 )
-from inbetrieb_core.tables import DEFINITIONS, Axis, Provenance, Table
+from inbetrieb_core.tables import Axis
 from inbetrieb_core.triggers import (
     DwellEntry,
     DwellSheet,
@@ -32,6 +32,7 @@ from server.hardware import entries
 from server.hardware.models import HardwareEntry
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
+from server.wiring.services import saved_plan
 
 from .models import OutputTest
 
@@ -40,10 +41,8 @@ _MOST_READINGS = 100
 
 def fitting_of(job: Job) -> Fitting:
     """Return what is fitted: as planned, or as such an engine usually has it."""
-    row = entries.newest(job, "wiring")
-    if row is not None and row.data is not None:
-        return entries.PLAN.validate_python(row.data["entry"]).fitting
-    return usual_fitting(spec_of(job))
+    saved = saved_plan(job)
+    return usual_fitting(spec_of(job)) if saved is None else saved.entry.fitting
 
 
 # --- the wheel ------------------------------------------------------------------------------
@@ -218,28 +217,9 @@ def save_dwell(job: Job, user: User, entry: DwellEntry) -> int | None:
     """
     sheet = dwell_sheet_of(job, entry)
     entries.add(job, user, "coil", "", entries.DWELL.dump_python(entry, mode="json"))
-    axis = dwell_axis(job)
-    definition = DEFINITIONS["dwell"]
-    values, marks = np.empty(len(axis.points)), np.empty(len(axis.points), dtype=object)
-    for i, cell in enumerate(sheet.cells):
-        reached = cell.dwell_ms is not None
-        wanted = cell.dwell_ms if cell.dwell_ms is not None else entry.longest_feed_ms()
-        values[i] = round(min(definition.upper, wanted), 2)
-        how = (
-            "beyond the maker's table, end held"
-            if cell.held
-            else ("t = −L/R·ln(1 − I·R/V)" if entry.coil is not None else "the maker's table")
-        )
-        if not reached:
-            how = "the current is never reached here: three time constants"
-        kind = (
-            "assumed"
-            if cell.held or not reached
-            else ("calculated" if entry.coil is not None else entry.provenance)
-        )
-        marks[i] = Provenance(kind, f"{entry.name.strip()}: {how}.")
-    newest = revision_of(job)
-    calibration = calibration_of(newest).with_table(Table("dwell", (axis,), values, marks))
+    calibration = calibration_of(revision_of(job)).with_table(
+        fitted_dwell(entry, sheet, dwell_axis(job))
+    )
     revision = revise(job, user, calibration, origin="dwell", note=f"Dwell: {entry.name.strip()}")
     return None if revision is None else revision.number
 

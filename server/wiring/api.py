@@ -14,8 +14,8 @@ from ninja import Router, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
-from server.hardware import entries
 from server.hardware.models import HardwareEntry
+from server.hardware.reasons import reason_of, write_reason
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
@@ -64,11 +64,6 @@ def _check_out(row: WireCheck, *, stale: bool) -> WireCheckOut:
     )
 
 
-def _reason(job: Job) -> str:
-    row = entries.newest(job, "reason", "wiring")
-    return "" if row is None or row.data is None else row.data["reason"]
-
-
 def _wiring_out(job: Job) -> WiringOut:
     saved = services.saved_plan(job) or services.proposed_plan(job)
     plan = services.computed(job, saved.profile, saved.entry)
@@ -86,7 +81,7 @@ def _wiring_out(job: Job) -> WiringOut:
             for row in services.newest_checks(job).values()
         ],
         signed=None if signed is None else _sign_off_out(signed),
-        reason=_reason(job),
+        reason=reason_of(job, "wiring")[0],
     )
 
 
@@ -162,7 +157,7 @@ def check_wire(request: SignedInRequest, job_id: int, payload: WireCheckIn) -> S
 def wiring_reason(request: SignedInRequest, job_id: int, payload: ReasonIn) -> Status[ReasonOut]:
     """Write down why no wiring plan is needed."""
     job = job_of(request.user, job_id)
-    kept = services.write_reason(job, request.user, "wiring", payload.reason)
+    kept = write_reason(job, request.user, "wiring", payload.reason)
     return Status(201, ReasonOut(gate="wiring", reason=kept))
 
 

@@ -8,23 +8,20 @@ from dataclasses import asdict, dataclass, replace
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from inbetrieb_core.sensors import SensorEntry
 from inbetrieb_core.wiring import (
     BRANCH_TITLES,
     ControllerProfile,
-    Fitting,
     LineChange,
     OutputSettings,
     PlanEntry,
     WireReading,
     WiringLine,
     WiringPlan,
-    can_serve_all,
     changes_between,
-    functions_of,
     identify_three_wires,
     judge_check,
     plan_wiring,
+    smallest_that_fits,
     usual_fitting,
     usual_settings,
 )
@@ -41,7 +38,6 @@ from . import controllers
 from .models import WireCheck, WiringSignOff
 
 _LINES = TypeAdapter(tuple[WiringLine, ...])
-LEAST_REASON = 8
 
 
 @dataclass(frozen=True)
@@ -76,32 +72,20 @@ def saved_plan(job: Job) -> SavedPlan | None:
 
 
 def proposed_plan(job: Job) -> SavedPlan:
-    """Return a plan to begin from: what such an engine usually has, on the middle controller."""
+    """Return a plan to begin from: what such an engine usually has, on the smallest controller that fits."""
     spec = spec_of(job)
     sensors = [row.key for row in entries.sensor_rows(job)]
     fitting = usual_fitting(spec, sensors)
     ohm = injectors_of(job)[0].resistance_ohm
     fitting = replace(fitting, injector_ohm=ohm)
     profiles = controllers.shipped()
-    keys = sorted(profiles, key=lambda key: len(profiles[key].pins))
-    # The smallest controller on which everything has a place.
-    for key in keys:
-        if not _short(job, profiles[key], fitting):
-            return SavedPlan(0, key, profiles[key], PlanEntry(fitting))
-    return SavedPlan(0, keys[-1], profiles[keys[-1]], PlanEntry(fitting))
-
-
-def _short(job: Job, profile: ControllerProfile, fitting: Fitting) -> bool:
-    return not can_serve_all(profile, functions_of(spec_of(job), fitting, profile))
+    key = smallest_that_fits(spec, fitting, profiles)
+    return SavedPlan(0, key, profiles[key], PlanEntry(fitting))
 
 
 def computed(job: Job, profile: ControllerProfile, entry: PlanEntry) -> WiringPlan:
     """Return what follows from a plan."""
-    return plan_wiring(spec_of(job), profile, entry, _sensors(job))
-
-
-def _sensors(job: Job) -> list[SensorEntry]:
-    return entries.sensors_of(job)
+    return plan_wiring(spec_of(job), profile, entry, entries.sensors_of(job))
 
 
 @transaction.atomic
@@ -226,30 +210,6 @@ def check_wire(
         job=job, line=line, pin=found.pin, reading=reading, unit=unit if reading is not None else "",
         good=good, sentence=f"{found.title}: {sentence}", created_by=user,
     )  # fmt: skip
-
-
-@transaction.atomic
-def write_reason(job: Job, user: User, key: str, reason: str, evidence: int = 0) -> str:
-    """Write down why a gate is passed without what it asks for, and return the reason kept.
-
-    Parameters
-    ----------
-    key : str
-        Gate: wiring, trigger or outputs.
-    reason : str
-    evidence : int
-        Newest evidence at that moment; later evidence counts again.
-
-    Raises
-    ------
-    InputRefused
-        If there is no reason worth reading.
-    """
-    if len(reason.strip()) < LEAST_REASON:
-        raise entries.refuse("reason", "Write down why this is safe; it stays in the record.")
-    kept = reason.strip()[:2000]
-    entries.add(job, user, "reason", key, {"reason": kept, "evidence": evidence})
-    return kept
 
 
 def outputs_of(job: Job) -> tuple[OutputSettings, int]:

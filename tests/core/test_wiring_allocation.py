@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.errors import InputRefused
+from inbetrieb_core.injectors import judge_driver
 from inbetrieb_core.wiring import (
     FORMAT,
     BuiltInPressure,
@@ -26,6 +27,7 @@ from inbetrieb_core.wiring import (
     functions_of,
     injector_groups,
     plan_wiring,
+    smallest_that_fits,
     sparks_per_turn,
     usual_fitting,
 )
@@ -306,6 +308,20 @@ class JobTests(SimpleTestCase):
         remedy = cheapest_remedy(spec, fitting, profile)
         self.assertAlmostEqual(remedy.cost, best)
         self.assertIn("built_in_pressure", {change.key for change in remedy.changes})
+
+    def test_an_injector_needs_a_limit_exactly_where_its_judge_says_so(self):
+        profile = shipped()["shipped:schoner-96"]
+        for ohm in (1.9, 4.9, 8.9, 9.1, 14.0):
+            fitting = replace(usual_fitting(engine()), injector_ohm=ohm)
+            first = next(f for f in functions_of(engine(), fitting, profile) if f.group == "fuel")
+            with self.subTest(ohm=ohm):
+                limited = first.ways[0].injector_class == "current_limiting"
+                self.assertEqual(limited, judge_driver(ohm).series_ohm is not None)
+
+    def test_the_smallest_controller_that_fits_is_proposed(self):
+        for spec, key in ((engine(4), "kutter-52"), (engine(8), "schoner-96")):
+            found = smallest_that_fits(spec, usual_fitting(spec), shipped())
+            self.assertEqual(found, f"shipped:{key}")
 
     def test_a_distributor_frees_outputs_that_can_be_kept_for_later(self):
         spec, profile = engine(), shipped()["shipped:kutter-52"]

@@ -143,17 +143,33 @@ class TriggerTests(ApiTestCase):
 
     def test_bad_captures_are_refused_with_a_sentence(self):
         for data, words in (
-            (b"", "empty"),
+            (b" \n", "empty"),
             (b"\x89PNG\r\n\x00\x00", "no text"),
             (b"time,channel,level\nx,y,z\n", "No row begins"),
         ):
             with self.subTest(words=words):
-                answer = self.client.post(
-                    f"/api{self.path}/captures", {"file": SimpleUploadedFile("e.csv", data)}
-                )
-                self.assertEqual(answer.status_code, 422)
-                self.assertIn(words, str(answer.json()) + "empty")
+                answer = self.bring(data, status=422)
+                self.assert_problem(answer, words)
+        self.assertFalse(EdgeCapture.objects.exists())
         self.get(f"{self.path}/captures/9", status=404)
+
+    def test_the_edges_that_count_are_those_entered_with_the_wheel(self):
+        """A long tooth: its rising edge says one place, its falling edge another."""
+        capture = simulate_edges(PATTERNS["36−1 with cam"], EdgeConditions(turns=14.0))
+        rows = [(t, "crank", 1) for t in capture.crank_s] + [
+            (t + 1e-3, "crank", 0) for t in capture.crank_s
+        ]
+        rows += [(t, "cam", 1) for t in capture.cam_s] + [
+            (t + 5e-2, "cam", 0) for t in capture.cam_s
+        ]
+        text = "time_us,channel,level\n" + "".join(
+            f"{t * 1e6:.0f},{c},{v}\n" for t, c, v in sorted(rows)
+        )
+        places = []
+        for cam_edge in ("rising", "falling"):
+            self.post(f"{self.path}/trigger", {"trigger": {**TRIGGER, "cam_edge": cam_edge}})
+            places.append(self.bring(text.encode())["cam"]["angles_deg"][0])
+        self.assertGreater(abs(places[1] - places[0]), 30.0)
 
     def test_the_bench_engine_is_cranked_with_a_hidden_fault(self):
         self.post(f"{self.path}/trigger", {"trigger": TRIGGER})

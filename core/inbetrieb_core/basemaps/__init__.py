@@ -2,6 +2,7 @@
 
 from .axes import choose_axes
 from .combustion import lambda_target
+from .dwell import fitted_dwell
 from .efficiency import ve_pct
 from .generate import dead_time_table, expected_start_value, generate
 from .idle import idle_target_rpm, warm_idle_rpm
@@ -11,6 +12,7 @@ __all__ = [
     "choose_axes",
     "dead_time_table",
     "expected_start_value",
+    "fitted_dwell",
     "generate",
     "idle_target_rpm",
     "lambda_target",

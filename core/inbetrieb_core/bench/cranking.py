@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -12,11 +11,11 @@ import numpy as np
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
 from ..tables import Calibration
-from ..triggers import PATTERNS, LightReading, TriggerEntry
+from ..triggers import PATTERNS, LightReading, TriggerEntry, check_readings
 from .conditions import StartConditions
 from .edges import EdgeConditions, simulate_edges
 from .engines import BenchEngine
-from .faults import Fault
+from .faults import Fault, sized
 from .simulate import simulate_start
 
 _JITTER_US = 25.0
@@ -52,13 +51,11 @@ EDGE_FAULTS: dict[str, EdgeFaultKind] = {
 }  # fmt: skip
 
 
-def true_offset_deg(entry: TriggerEntry, seed: int) -> float:
+def true_offset_deg(seed: int) -> float:
     """Return where top dead centre of the bench engine really is: near what a builder enters. [°]
 
     Parameters
     ----------
-    entry : TriggerEntry
-        Not looked at but for its wheel: the truth does not follow what is entered.
     seed : int
         Of the engine.
     """
@@ -117,7 +114,7 @@ def simulate_cranking(
     """
     if not (2.0 <= crank_s <= 15.0 and -40.0 <= coolant_c <= 120.0):
         raise InputRefused([FieldProblem("crank_s", "Crank for 2 to 15 s, at -40 to 120 °C.")])
-    sizes = _sizes(faults)
+    sizes = {kind.key: size for kind, size in sized(faults, EDGE_FAULTS) if size > 0.0}
     run = simulate_start(
         engine, spec, calibration,
         StartConditions(coolant_c, coolant_c, seed, 25.0, crank_s, 1.0, 0.0),
@@ -149,7 +146,7 @@ def simulate_cranking(
         extra_share=sizes.get("interference", 0.0) / 100.0,
         swapped="swapped" in sizes,
         weak=tuple(weak),
-        top_deg=true_offset_deg(entry, engine_seed),
+        top_deg=true_offset_deg(engine_seed),
         profile=tuple(zip(turned.tolist(), rpm.tolist(), strict=True)),
         seed=seed,
     )
@@ -162,33 +159,6 @@ def _smoothed(rpm: np.ndarray) -> np.ndarray:
     width = min(_SMOOTHED_SAMPLES, rpm.size)
     padded = np.pad(rpm, (width // 2, width - 1 - width // 2), mode="edge")
     return np.convolve(padded, np.full(width, 1.0 / width), mode="valid")
-
-
-def _sizes(faults: Sequence[Fault]) -> dict[str, float]:
-    sizes: dict[str, float] = {}
-    for fault in faults:
-        kind = EDGE_FAULTS.get(fault.kind)
-        if kind is None:
-            known = ", ".join(EDGE_FAULTS)
-            raise InputRefused(
-                [
-                    FieldProblem(
-                        "faults", f"There is no fault '{fault.kind[:40]}'; known are {known}."
-                    )
-                ]
-            )
-        size = kind.default if fault.size is None else fault.size
-        if not (math.isfinite(size) and kind.lower <= size <= kind.upper):
-            raise InputRefused(
-                [
-                    FieldProblem(
-                        "faults", f"{kind.title}: {kind.lower:g} to {kind.upper:g} {kind.unit}."
-                    )
-                ]
-            )
-        if size > 0.0:
-            sizes[fault.kind] = size
-    return sizes
 
 
 def _as_file(crank_s: np.ndarray, cam_s: np.ndarray) -> bytes:
@@ -214,9 +184,15 @@ def simulate_light(
         Speed and locked advance. [1/min, °]
     engine_seed, seed : int
         Of the engine and of the reading.
+
+    Raises
+    ------
+    InputRefused
+        If speed or advance cannot be.
     """
+    check_readings([LightReading(rpm, commanded_deg, commanded_deg)], entry.offset_deg)
     random = np.random.default_rng([seed, 0x7F])
-    off = entry.offset_deg - true_offset_deg(entry, engine_seed)
+    off = entry.offset_deg - true_offset_deg(engine_seed)
     off = off if entry.raising_advances else -off
     seen = commanded_deg + off - 6e-6 * true_delay_us(engine_seed) * rpm + random.uniform(-0.7, 0.7)
     return LightReading(rpm, commanded_deg, round(2.0 * float(seen)) / 2.0)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Protocol, TypeVar
 
 from ..errors import FieldProblem, InputRefused
 from .truth import EngineTruth
@@ -36,6 +37,62 @@ class FaultKind:
     lower: float
     upper: float
     act: Callable[[EngineTruth, float], EngineTruth]
+
+
+class SizedKind(Protocol):
+    """What every kind of fault states: wording, default size with its unit, and bounds."""
+
+    @property
+    def title(self) -> str:
+        """Wording."""
+
+    @property
+    def unit(self) -> str:
+        """Of a size."""
+
+    @property
+    def default(self) -> float:
+        """Size where none is given. [unit]"""
+
+    @property
+    def lower(self) -> float:
+        """Smallest size. [unit]"""
+
+    @property
+    def upper(self) -> float:
+        """Largest size. [unit]"""
+
+
+Kind = TypeVar("Kind", bound=SizedKind)
+
+
+def sized(faults: Sequence[Fault], kinds: Mapping[str, Kind]) -> list[tuple[Kind, float]]:
+    """Return the kind of each fault and its size. [unit of the kind]
+
+    Raises
+    ------
+    InputRefused
+        With a sentence for every kind that is unknown and every size out of bounds.
+    """
+    problems: list[FieldProblem] = []
+    found: list[tuple[Kind, float]] = []
+    for fault in faults:
+        kind = kinds.get(fault.kind)
+        if kind is None:
+            known = ", ".join(kinds)
+            sentence = f"There is no fault '{fault.kind[:40]}'; known are {known}."
+            problems.append(FieldProblem("faults", sentence))
+            continue
+        size = kind.default if fault.size is None else fault.size
+        if not kind.lower <= size <= kind.upper:
+            bounds = f"{kind.lower:g} and {kind.upper:g} ({kind.unit})"
+            sentence = f"{kind.title}: the size must be between {bounds}, not {size:g}."
+            problems.append(FieldProblem("faults", sentence))
+            continue
+        found.append((kind, size))
+    if problems:
+        raise InputRefused(problems)
+    return found
 
 
 def _weak_battery(truth: EngineTruth, size: float) -> EngineTruth:
@@ -124,26 +181,6 @@ def apply_faults(truth: EngineTruth, faults: Sequence[Fault]) -> EngineTruth:
     InputRefused
         If a kind is unknown or its size out of bounds.
     """
-    problems = []
-    for fault in faults:
-        kind = FAULTS.get(fault.kind)
-        if kind is None:
-            known = ", ".join(FAULTS)
-            problems.append(
-                FieldProblem("faults", f"There is no fault '{fault.kind}'; known are {known}.")
-            )
-            continue
-        size = kind.default if fault.size is None else fault.size
-        if not kind.lower <= size <= kind.upper:
-            problems.append(
-                FieldProblem(
-                    "faults",
-                    f"{kind.title}: the size must be between {kind.lower:g} and "
-                    f"{kind.upper:g} ({kind.unit}), not {size:g}.",
-                )
-            )
-            continue
+    for kind, size in sized(faults, FAULTS):
         truth = kind.act(truth, size)
-    if problems:
-        raise InputRefused(problems)
     return truth

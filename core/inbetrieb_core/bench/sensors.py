@@ -14,7 +14,7 @@ from ..sensors import FUNCTIONS, Circumstances, SensorEntry, ThermistorEntry
 from ..sensors.entry import BATTERY_FULL_V, INPUT_FULL_V
 from ..sensors.thermistor import Thermistor, divider_v
 from ..sensors.transfers import Transfer
-from .faults import Fault
+from .faults import Fault, sized
 
 LENGTH_S = 8.0
 _STEP_S = 0.1
@@ -127,24 +127,7 @@ def inputs_with(faults: Sequence[Fault]) -> Inputs:
         If a kind is unknown or its size out of bounds.
     """
     inputs = Inputs()
-    for fault in faults:
-        kind = SENSOR_FAULTS.get(fault.kind)
-        if kind is None:
-            known = ", ".join(SENSOR_FAULTS)
-            raise InputRefused(
-                [FieldProblem("faults", f"There is no fault '{fault.kind}'; known are {known}.")]
-            )
-        size = kind.default if fault.size is None else fault.size
-        if not kind.lower <= size <= kind.upper:
-            raise InputRefused(
-                [
-                    FieldProblem(
-                        "faults",
-                        f"{kind.title}: the size must be between {kind.lower:g} and "
-                        f"{kind.upper:g} {kind.unit}, not {size:g}.",
-                    )
-                ]
-            )
+    for kind, size in sized(faults, SENSOR_FAULTS):
         inputs = kind.act(inputs, size)
     return inputs
 

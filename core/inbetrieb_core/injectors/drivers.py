@@ -11,7 +11,7 @@ DriverKind = Literal["plain", "current_limiting", "unknown"]
 
 #: About 2–3 Ω needs a limited current, about 12–16 Ω does not (common practice, no source). [Ω]
 _LOW_OHM, _HIGH_OHM = 5.0, 9.0
-_CHARGING_V = 14.2
+CHARGING_V = 14.2
 _SAFE_CURRENT_A = 1.5
 
 
@@ -35,6 +35,28 @@ class DriverJudgement:
     level: Literal["fits", "attention", "stop"]
     sentence: str
     series_ohm: float | None
+
+
+def needs_current_limit(resistance_ohm: float) -> bool:
+    """Say whether an injector without a series resistor wants a driver that limits its current.
+
+    Parameters
+    ----------
+    resistance_ohm : float
+        Of one injector, measured cold. [Ω]
+    """
+    return resistance_ohm < _HIGH_OHM
+
+
+def series_resistor_ohm(resistance_ohm: float) -> float:
+    """Return the series resistor with which a plain driver can live, to the half ohm. [Ω]
+
+    Parameters
+    ----------
+    resistance_ohm : float
+        Of one injector, measured cold. [Ω]
+    """
+    return round(max(0.0, CHARGING_V / _SAFE_CURRENT_A - resistance_ohm) * 2.0) / 2.0
 
 
 def judge_driver(resistance_ohm: float, driver: DriverKind = "unknown") -> DriverJudgement:
@@ -62,8 +84,8 @@ def judge_driver(resistance_ohm: float, driver: DriverKind = "unknown") -> Drive
                 )
             ]
         )
-    current = _CHARGING_V / resistance_ohm
-    if resistance_ohm >= _HIGH_OHM:
+    current = CHARGING_V / resistance_ohm
+    if not needs_current_limit(resistance_ohm):
         return DriverJudgement(
             "high",
             current,
@@ -71,8 +93,7 @@ def judge_driver(resistance_ohm: float, driver: DriverKind = "unknown") -> Drive
             f"{resistance_ohm:g} Ω draws {current:.1f} A: a plain driver does.",
             None,
         )
-    series = max(0.0, _CHARGING_V / _SAFE_CURRENT_A - resistance_ohm)
-    series = round(series * 2.0) / 2.0
+    series = series_resistor_ohm(resistance_ohm)
     between = resistance_ohm >= _LOW_OHM
     text = f"{resistance_ohm:g} Ω would draw {current:.1f} A"
     kind: Literal["low", "between"] = "between" if between else "low"

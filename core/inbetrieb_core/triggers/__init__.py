@@ -14,7 +14,7 @@ from .dwell_entry import DwellEntry
 from .entry import TriggerEntry, WheelPicture, usual_trigger, wheel_picture
 from .follow import Capture, Followed, follow
 from .ribbon import Ribbon, RibbonMark, ribbon_of
-from .timing_light import LightReading, TimingFit, fit_timing
+from .timing_light import LightReading, TimingFit, check_readings, fit_timing
 from .wheel import PATTERNS, Wheel, toothed
 
 __all__ = [
@@ -40,6 +40,7 @@ __all__ = [
     "TriggerEntry",
     "Wheel",
     "WheelPicture",
+    "check_readings",
     "decode",
     "dwell_from_coil",
     "dwell_from_table",

@@ -52,6 +52,7 @@ class Layout:
 
 
 def numbers_of(column: pl.Series, decimal_comma: bool) -> FloatArray:
+    """Return the cells of a column as numbers, NaN where a cell is none."""
     if decimal_comma:
         column = column.str.replace(",", ".", literal=True)
     values = column.cast(pl.Float64, strict=False).fill_null(math.nan)

@@ -93,7 +93,7 @@ def fit_timing(
     seen − commanded = offset − 6·delay·rpm (delay in seconds, 6° in a second at 1 rpm): least
     squares. 0.0006 °/rpm are 100 µs. The errors use the larger of the scatter and 1°.
     """
-    _refuse_bad(readings, offset_in_force_deg)
+    check_readings(readings, offset_in_force_deg)
     rpm = np.array([r.rpm for r in readings])
     error = np.array([r.seen_deg - r.commanded_deg for r in readings])
     can_tell = len(readings) >= 3 and float(rpm.max()) >= 1.8 * float(rpm.min())
@@ -188,7 +188,21 @@ def _judged(
     return level, sentences
 
 
-def _refuse_bad(readings: Sequence[LightReading], offset_deg: float) -> None:
+def check_readings(readings: Sequence[LightReading], offset_deg: float) -> None:
+    """Refuse readings that cannot be.
+
+    Parameters
+    ----------
+    readings : sequence of LightReading
+        At least one.
+    offset_deg : float
+        Trigger offset in the controller. [°]
+
+    Raises
+    ------
+    InputRefused
+        With one sentence for each figure that cannot be.
+    """
     if not readings:
         raise InputRefused([FieldProblem("readings", "At least one reading is needed.")])
     checked = [out_of_bounds("offset_deg", offset_deg, -720.0, 720.0, "°", "The trigger offset")]

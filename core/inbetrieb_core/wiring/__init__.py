@@ -35,7 +35,14 @@ from .outputs import (
     usual_settings,
 )
 from .pin_list import PinList, read_pin_list
-from .plan import LineChange, PlanEntry, WiringPlan, changes_between, plan_wiring
+from .plan import (
+    LineChange,
+    PlanEntry,
+    WiringPlan,
+    changes_between,
+    plan_wiring,
+    smallest_that_fits,
+)
 from .profile import (
     FADE_LAWS,
     FORMAT,
@@ -111,6 +118,7 @@ __all__ = [
     "read_pin_list",
     "size_wire",
     "sizes_mm2",
+    "smallest_that_fits",
     "sparks_per_turn",
     "usual_fitting",
     "usual_settings",

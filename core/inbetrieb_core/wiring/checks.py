@@ -8,6 +8,7 @@ from typing import Literal
 
 from ..bounds import out_of_bounds
 from ..errors import FieldProblem, InputRefused
+from ..injectors.drivers import series_resistor_ohm
 from ..sensors import SensorEntry, ThermistorEntry
 from ..sensors.entry import make_transfer
 from ..sensors.thermistor import Thermistor
@@ -137,9 +138,9 @@ def _plug(function: WiredFunction) -> str:
 def _injector_check(function: WiredFunction, pin: str, wire_ohm: float, fitting: Fitting) -> Check:
     known = fitting.injector_ohm is not None
     each = fitting.injector_ohm if fitting.injector_ohm is not None else USUAL_INJECTOR_OHM
-    count = function.title.count(" and ") + 1
-    if "bank of" in function.title:
-        count = int(function.title.rsplit(" ", 1)[1])
+    if fitting.series_resistors:
+        each += series_resistor_ohm(each)
+    count = function.parts
     spread = 0.08 if known else 0.2
     together = each / count
     return Check(
@@ -191,6 +192,14 @@ def shared_check(capability: Capability, pin: str, wire_ohm: float) -> Check:
         )  # fmt: skip
     where = "battery minus" if capability == "power_ground" else "the ground of each sensor's plug"
     return continuity(pin, where, wire_ohm)
+
+
+def feed_check() -> Check:
+    """Return the check of a feed that ends at no pin."""
+    return Check(
+        "Key on, relay pulled in: at the far end of the feed to battery minus.",
+        *_FEED_V, "V", "battery",
+    )  # fmt: skip
 
 
 def judge_check(check: Check, reading: float, unit: str) -> CheckResult:

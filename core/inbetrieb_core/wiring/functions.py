@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..engine import EngineSpec
+from ..injectors.drivers import CHARGING_V, needs_current_limit, series_resistor_ohm
 from ..sensors import FUNCTIONS
 from .capability import CAPABILITIES, Capability
 from .fitting import OUTPUT_KINDS, SWITCH_INPUTS, Fitting
@@ -18,9 +19,8 @@ Importance = Literal["needed", "wanted", "later"]
 
 #: A usual high-resistance injector, where none is entered (assumed). [Ω]
 USUAL_INJECTOR_OHM = 14.0
-CHARGING_V = 14.0
-#: Below it an injector needs a limited current (common practice, no source). [Ω]
-_LOW_OHM = 8.0
+#: Peak of a limited injector's current (common practice, no source). [A]
+_LIMITED_PEAK_A = 4.0
 #: A relay's coil, and the primary current of an ignition coil (common practice, no source). [A]
 RELAY_COIL_A, COIL_PRIMARY_A = 0.2, 8.0
 _PAIRED = 2
@@ -73,6 +73,8 @@ class Way:
         Frequencies that it must be able to give: any within this span. [Hz]
     injector_class : {"plain", "current_limiting"}
         Needed of an injector driver.
+    outside_pull_up : bool
+        Whether a resistor is fitted at the input instead.
     """
 
     capability: Capability
@@ -81,6 +83,7 @@ class Way:
     current_a: float = 0.0
     hz: tuple[float, float] | None = None
     injector_class: InjectorClass = "plain"
+    outside_pull_up: bool = False
 
     @property
     def words(self) -> str:
@@ -117,6 +120,8 @@ class WiredFunction:
         Current of the load, behind its relay if it has one. [A]
     relay : bool
         Whether the load is switched through a relay.
+    parts : int
+        How many of them hang on it side by side. [–]
     short : str
         For a drawing; made from the title where it is not given.
     """
@@ -131,6 +136,7 @@ class WiredFunction:
     wires: int = 1
     load_a: float = 0.0
     relay: bool = False
+    parts: int = 1
     short: str = ""
 
     def __post_init__(self) -> None:
@@ -304,17 +310,18 @@ def injector_groups(spec: EngineSpec, fitting: Fitting) -> tuple[tuple[int, ...]
 
 def _injectors(spec: EngineSpec, fitting: Fitting) -> Iterator[WiredFunction]:
     ohm = fitting.injector_ohm if fitting.injector_ohm is not None else USUAL_INJECTOR_OHM
-    low = ohm < _LOW_OHM and not fitting.series_resistors
-    through = max(ohm, USUAL_INJECTOR_OHM * 0.6) if fitting.series_resistors else ohm
+    limited = needs_current_limit(ohm) and not fitting.series_resistors
+    through = ohm + (series_resistor_ohm(ohm) if fitting.series_resistors else 0.0)
+    each = _LIMITED_PEAK_A if limited else CHARGING_V / through
     for group in injector_groups(spec, fitting):
-        current = round(len(group) * (4.0 if low else CHARGING_V / through), 2)
+        current = round(len(group) * each, 2)
         way = Way(
-            "injector", current_a=current, injector_class="current_limiting" if low else "plain"
+            "injector", current_a=current, injector_class="current_limiting" if limited else "plain"
         )
         name = " and ".join(str(n) for n in group) if len(group) < 4 else f"bank of {len(group)}"
         yield WiredFunction(
             f"injector_{group[0]}", f"Injector {name}", "fuel", (way,),
-            branch="injectors", wires=2, load_a=current,
+            branch="injectors", wires=2, load_a=current, parts=len(group),
         )  # fmt: skip
 
 
@@ -331,7 +338,7 @@ def _sensors(fitting: Fitting, built_in: bool) -> Iterator[WiredFunction]:
             wires = 2
             ways = [Way("analogue", pull_up=True)]
             if fitting.external_pull_ups:
-                ways.append(Way("analogue", 3.0))
+                ways.append(Way("analogue", 3.0, outside_pull_up=True))
         elif definition.transfers[0] == "frequency":
             ways = [Way("frequency", pull_up=True), Way("frequency", 0.5)]
         elif key == "wideband":

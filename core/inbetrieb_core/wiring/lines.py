@@ -2,41 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from functools import partial
 
-from ..engine import EngineSpec
 from ..sensors import SensorEntry
 from .allocate import Allocation, Placed
-from .capability import CAPABILITIES, SHARED, Capability
-from .checks import Check, check_of, shared_check
+from .capability import CAPABILITIES, Capability
+from .checks import Check, check_of, feed_check, shared_check
 from .colours import Colours
 from .fitting import OUTPUT_KINDS, Fitting
-from .functions import RELAY_COIL_A, WiredFunction
+from .functions import RELAY_COIL_A, Group, WiredFunction
 from .profile import ControllerProfile, Pin
-from .wire import (
-    CONTINUOUS_A,
-    ISO_6722_MOHM_M,
-    SMALLEST_MM2,
-    SMALLEST_POWER_MM2,
-    WireSize,
-    gauge_number,
-    size_wire,
-    wire_resistance_ohm,
-)
+from .wire import ISO_6722_MOHM_M, WireUse, gauge_number, size_wire
 
-#: Voltage that may be lost along a wire, by what hangs on it (common practice, no source). [V]
-_ALLOWED_V = {
-    "signal": 0.05,
-    "switch": 0.3,
-    "injector": 0.25,
-    "coil": 0.25,
-    "feed": 0.4,
-    "ground": 0.1,
-}
 _SIGNAL_A = 0.02
-#: Heater of a wideband cell, mean (common practice, no source). [A]
-_HEATER_A = 2.5
+#: Heater of a wideband cell, the controller itself, its 5 V and its sensor ground (common
+#: practice, no source). [A]
+_HEATER_A, _CONTROLLER_A, _SENSORS_A = 2.5, 5.0, 0.1
+#: More than any wire of this list carries; a main feed beyond it is sized for it. [A]
+_MOST_A = 60.0
+_NEAR_M = 1.5
+_USES: dict[Group, WireUse] = {"fuel": "injector", "ignition": "coil", "output": "switch"}
 
 
 @dataclass(frozen=True)
@@ -126,8 +113,47 @@ class WiringLine:
     check: Check
 
 
+@dataclass(frozen=True)
+class _Raw:
+    """A wire before it has size and colour: what it is, carries and needs."""
+
+    key: str
+    title: str
+    group: str
+    branch: str
+    signal: str
+    use: WireUse
+    current_a: float
+    length_m: float
+    base: str
+    check: Callable[[float], Check]
+    pin: str = ""
+    connector: str = ""
+    fused: bool = False
+    relay: bool = False
+    protection: str = ""
+    pull_up: str = ""
+    active: str = ""
+    supply: str = ""
+    ground: str = ""
+    note: str = ""
+
+    def line(self, edit: LineEdit, colours: Colours) -> WiringLine:
+        """Return the wire sized and coloured, as the installer wants it where something is said."""
+        length = self.length_m if edit.length_m is None else edit.length_m
+        current = min(self.current_a, _MOST_A)
+        size = size_wire(current, length, self.use, fused=self.fused, wanted_mm2=edit.size_mm2)
+        return WiringLine(
+            self.key, self.title, self.pin, self.connector, self.group, self.branch, self.signal,
+            round(self.current_a, 2), length, size.size_mm2, gauge_number(size.size_mm2),
+            colours.take(self.base, self.connector, edit.colour), round(size.drop_v, 4),
+            not size.is_enough or self.current_a > _MOST_A, size.fuse_a, self.relay, self.protection,
+            self.pull_up, self.active, self.supply, self.ground, edit.note.strip() or self.note,
+            self.check(size.resistance_ohm),
+        )  # fmt: skip
+
+
 def lines_of(
-    spec: EngineSpec,
     fitting: Fitting,
     profile: ControllerProfile,
     functions: Sequence[WiredFunction],
@@ -139,8 +165,6 @@ def lines_of(
 
     Parameters
     ----------
-    spec : EngineSpec
-        The engine.
     fitting : Fitting
         What is fitted.
     profile : ControllerProfile
@@ -154,197 +178,164 @@ def lines_of(
     edits : mapping of key to LineEdit, optional
         Lengths, sizes, colours and notes of the installer.
     """
-    work = _Work(spec, fitting, profile, {f.key: f for f in functions}, allocation, sensors)
-    raw = [*work.placed(), *work.shared(), *work.feeds()]
-    colours = Colours()
+    by_key = {function.key: function for function in functions}
+    uses = [(placed, by_key[placed.function]) for placed in allocation.placed]
+    raw = [
+        *_placed(uses, profile, fitting, {sensor.function: sensor for sensor in sensors}),
+        *_shared(uses, profile),
+        *_feeds(uses, fitting),
+    ]
     order = {pin.name: i for i, pin in enumerate(profile.pins)}
-    raw.sort(key=lambda line: (order.get(line.pin, len(order)), line.key))
-    return tuple(_edited(line, (edits or {}).get(line.key, LineEdit()), colours) for line in raw)
+    raw.sort(key=lambda wire: (order.get(wire.pin, len(order)), wire.key))
+    colours, said = Colours(), edits or {}
+    return tuple(wire.line(said.get(wire.key, LineEdit()), colours) for wire in raw)
 
 
-@dataclass(frozen=True)
-class _Work:
-    """What all lines of a plan share."""
+_Uses = Sequence[tuple[Placed, WiredFunction]]
 
-    spec: EngineSpec
-    fitting: Fitting
-    profile: ControllerProfile
-    functions: Mapping[str, WiredFunction]
-    allocation: Allocation
-    sensors: Sequence[SensorEntry]
 
-    def placed(self) -> Iterator[WiringLine]:
-        for number, placed in enumerate(self.allocation.placed):
-            pin = self.profile.pin(placed.pin)
-            assert pin is not None  # an allocation names pins of its profile
-            yield self._line(self.functions[placed.function], pin, placed, number)
-
-    def _line(self, function: WiredFunction, pin: Pin, placed: Placed, number: int) -> WiringLine:
-        way = placed.way
-        kind = {"fuel": "injector", "ignition": "coil", "output": "switch"}.get(
-            function.group, "signal"
-        )
-        current = way.current_a or _SIGNAL_A
-        if function.group == "ignition" and function.wires == 2:
+def _placed(
+    uses: _Uses,
+    profile: ControllerProfile,
+    fitting: Fitting,
+    sensors: Mapping[str, SensorEntry],
+) -> Iterator[_Raw]:
+    """Yield the wire of every function that has a pin."""
+    for number, (placed, function) in enumerate(uses):
+        pin = profile.pin(placed.pin)
+        assert pin is not None  # an allocation names pins of its profile
+        current = placed.way.current_a or _SIGNAL_A
+        if _feeds_coil(function):
             current = max(function.load_a, 1.0)
-        size = size_wire(current, function.length_m, _ALLOWED_V[kind], fused=False)
-        sensor = next((s for s in self.sensors if s.function == function.key), None)
-        return WiringLine(
-            function.key, function.title, pin.name, pin.connector, function.group, function.branch,
-            CAPABILITIES[way.capability], round(current, 2), function.length_m, size.size_mm2,
-            gauge_number(size.size_mm2), "", round(size.drop_v, 4), size.reason == "too_long", None,
-            function.relay, _protection(function), _pull_up(pin, placed), _active(way.capability),
-            self._supply(function, number), self._ground(function, number), pin.note,
-            check_of(function, pin.name, size.resistance_ohm, self.fitting, sensor),
+        yield _Raw(
+            function.key, function.title, function.group, function.branch,
+            CAPABILITIES[placed.way.capability], _USES.get(function.group, "signal"), current,
+            function.length_m, function.group,
+            partial(check_of, function, pin.name, fitting=fitting, sensor=sensors.get(function.key)),
+            pin.name, pin.connector, False, function.relay, _protection(function),
+            _pull_up(pin, placed), _active(placed.way.capability), _supply(function, profile, number),
+            _ground(function, profile, number), pin.note,
         )  # fmt: skip
 
-    def _shared_pin(self, capability: Capability, number: int) -> str:
-        pins = self.profile.with_capability(capability)
-        return pins[number % len(pins)].name if pins else "none on this controller"
 
-    def _supply(self, function: WiredFunction, number: int) -> str:
-        if function.group == "trigger" and function.wires == 3:
-            return f"5 V of pin {self._shared_pin('sensor_supply', number)}, or fused 12 V if it is made for that"
-        if function.group == "sensor" and function.wires == 3 and function.key not in _OWN_SUPPLY:
-            return f"5 V of pin {self._shared_pin('sensor_supply', number)}"
-        if function.key in _OWN_SUPPLY:
-            return "12 V, fused, behind the main relay"
-        if function.group in ("fuel", "ignition") or (
-            function.group == "output" and not function.relay
-        ):
-            return "12 V, fused, behind the main relay"
-        if function.relay:
-            return (
-                "12 V at the relay's coil"
-                if function.key == "main_relay"
-                else "12 V behind the main relay"
-            )
-        return ""
+def _feeds_coil(function: WiredFunction) -> bool:
+    """Say whether a coil's own current flows through the pin: it has no power stage."""
+    return function.group == "ignition" and function.wires == 2
 
-    def _ground(self, function: WiredFunction, number: int) -> str:
-        if function.group in ("sensor", "trigger"):
-            return f"sensor ground, pin {self._shared_pin('sensor_ground', number)}"
-        if function.group == "ignition" and function.wires == 3:
-            return "coil ground on the cylinder head, of its own"
-        return ""
 
-    def shared(self) -> Iterator[WiringLine]:
-        """Yield the supplies and grounds of the controller itself."""
-        sunk = sum(
-            placed.way.current_a
-            for placed in self.allocation.placed
-            if self.functions[placed.function].group in ("fuel", "output", "own")
-        )
-        sunk += sum(
-            self.functions[p.function].load_a
-            for p in self.allocation.placed
-            if self.functions[p.function].group == "ignition"
-            and self.functions[p.function].wires == 2
-        )
-        grounds = len(self.profile.with_capability("power_ground"))
-        for pin in self.profile.pins:
-            if not pin.is_shared:
-                continue
-            capability = pin.capabilities[0]
-            current, kind, fused, title, branch = {
-                "supply": (5.0, "feed", True, "Controller supply", "battery"),
-                "sensor_supply": (0.1, "signal", False, "5 V for sensors", "engine"),
-                "sensor_ground": (0.1, "signal", False, "Sensor ground", "engine"),
-                "power_ground": (sunk / max(grounds, 1), "ground", False, "Power ground", "battery"),
-            }[capability]  # fmt: skip
-            yield _plain_line(
-                f"pin_{pin.name}", title, pin.name, pin.connector, "supply", branch,
-                CAPABILITIES[capability], current, 1.5, kind, fused, capability,
-                pin.note or _shared_note(capability),
-            )  # fmt: skip
-
-    def feeds(self) -> Iterator[WiringLine]:
-        """Yield the fused feeds that end at no pin."""
-        together = 0.0
-        for key, title, branch, length, current in self._fed():
-            together += current
-            yield _plain_line(
-                key, title, "", "", "feed", branch, "12 V behind the main relay", current, length,
-                "feed", True, "supply", "",
-            )  # fmt: skip
-        for key in self.fitting.outputs:
-            kind = OUTPUT_KINDS[key]
-            if not kind.relay or key == "main_relay":
-                continue
-            yield replace(
-                _plain_line(
-                    f"feed_{key}", f"{kind.title}, feed", "", "", "feed", kind.branch,
-                    "battery through fuse and relay", kind.current_a, kind.length_m, "feed", True,
-                    "supply", "Through the relay's contacts.",
-                ),
-                relay=True,
-            )  # fmt: skip
-        if together:
-            yield replace(
-                _plain_line(
-                    "feed_main", "Main relay, feed", "", "", "feed", "battery",
-                    "battery through the main fuse", min(together + 5.0, 60.0), 1.0, "feed", True,
-                    "supply", "Feeds controller, injectors, coils and valves.",
-                ),
-                relay=True,
-            )  # fmt: skip
-
-    def _fed(self) -> Iterator[tuple[str, str, str, float, float]]:
-        loads: dict[str, float] = {}
-        for placed in self.allocation.placed:
-            function = self.functions[placed.function]
-            if function.group in ("fuel", "ignition"):
-                loads[function.group] = loads.get(function.group, 0.0) + function.load_a
-            elif function.group in ("output", "own") and not function.relay:
-                loads["valves"] = loads.get("valves", 0.0) + placed.way.current_a
-            elif function.relay:
-                loads["valves"] = loads.get("valves", 0.0) + RELAY_COIL_A
-        if "fuel" in loads:
-            yield "feed_injectors", "Injectors, feed", "injectors", 1.5, loads["fuel"]
-        if "ignition" in loads:
-            yield "feed_coils", "Coils, feed", "coils", 1.5, loads["ignition"]
-        if "valves" in loads:
-            yield "feed_valves", "Valves and relays, feed", "engine", 1.5, loads["valves"]
-        if "wideband" in self.fitting.sensors:
-            yield "feed_wideband", "Wideband heater, feed", "exhaust", 2.5, _HEATER_A
+def _shared_pin(profile: ControllerProfile, capability: Capability, number: int) -> str:
+    """Return one of several shared pins, in turn."""
+    pins = profile.with_capability(capability)
+    return pins[number % len(pins)].name if pins else "none on this controller"
 
 
 _OWN_SUPPLY = ("wideband", "flexible_fuel", "speed")
+_BEHIND_RELAY = "12 V, fused, behind the main relay"
 
 
-def _shared_note(capability: Capability) -> str:
-    return {
-        "power_ground": "To one point at the engine block, each wire of its own.",
-        "sensor_ground": "To sensors only, never to the chassis.",
-        "supply": "Behind the main relay, fused of its own.",
-        "sensor_supply": "To sensors only.",
-    }[capability]
+def _supply(function: WiredFunction, profile: ControllerProfile, number: int) -> str:
+    if function.key in _OWN_SUPPLY:
+        return _BEHIND_RELAY
+    if function.group in ("trigger", "sensor"):
+        if function.wires != 3:
+            return ""
+        five = f"5 V of pin {_shared_pin(profile, 'sensor_supply', number)}"
+        return five + (
+            ", or fused 12 V if it is made for that" if function.group == "trigger" else ""
+        )
+    if function.relay:
+        return (
+            "12 V at the relay's coil"
+            if function.key == "main_relay"
+            else "12 V behind the main relay"
+        )
+    return _BEHIND_RELAY if function.group in ("fuel", "ignition", "output") else ""
 
 
-def _plain_line(
-    key: str, title: str, pin: str, connector: str, group: str, branch: str, signal: str,
-    current_a: float, length_m: float, kind: str, fused: bool, capability: Capability, note: str,
-) -> WiringLine:  # fmt: skip
-    smallest = SMALLEST_POWER_MM2 if kind in ("feed", "ground") else SMALLEST_MM2
-    size = size_wire(
-        min(current_a, 60.0), length_m, _ALLOWED_V[kind], fused=fused, smallest_mm2=smallest
+def _ground(function: WiredFunction, profile: ControllerProfile, number: int) -> str:
+    if function.group in ("sensor", "trigger"):
+        return f"sensor ground, pin {_shared_pin(profile, 'sensor_ground', number)}"
+    if function.group == "ignition" and function.wires == 3:
+        return "coil ground on the cylinder head, of its own"
+    return ""
+
+
+#: Title, use, base of the colour, branch and note of the pins that many wires share.
+_SHARED_WIRES: dict[Capability, tuple[str, WireUse, str, str, str]] = {
+    "supply": ("Controller supply", "feed", "supply", "battery", "Behind the main relay, fused of its own."),
+    "sensor_supply": ("5 V for sensors", "signal", "sensor_supply", "engine", "To sensors only."),
+    "sensor_ground": ("Sensor ground", "signal", "sensor_ground", "engine", "To sensors only, never to the chassis."),
+    "power_ground": ("Power ground", "ground", "power_ground", "battery", "To one point at the engine block, each wire of its own."),
+}  # fmt: skip
+
+
+def _shared(uses: _Uses, profile: ControllerProfile) -> Iterator[_Raw]:
+    """Yield the supplies and grounds of the controller itself."""
+    sunk = sum(
+        function.load_a if _feeds_coil(function) else placed.way.current_a
+        for placed, function in uses
+        if _feeds_coil(function) or function.group in ("fuel", "output", "own")
     )
-    check = (
-        shared_check(capability, pin, size.resistance_ohm)
-        if pin
-        else Check(
-            "Key on, relay pulled in: at the far end of the feed to battery minus.",
-            11.5,
-            15.0,
-            "V",
-            "battery",
+    grounds = max(1, len(profile.with_capability("power_ground")))
+    currents = {"supply": _CONTROLLER_A, "power_ground": sunk / grounds}
+    for pin in profile.pins:
+        if not pin.is_shared:
+            continue
+        capability = pin.capabilities[0]
+        title, use, base, branch, note = _SHARED_WIRES[capability]
+        yield _Raw(
+            f"pin_{pin.name}", title, "supply", branch, CAPABILITIES[capability], use,
+            currents.get(capability, _SENSORS_A), _NEAR_M, base,
+            partial(shared_check, capability, pin.name),
+            pin.name, pin.connector, fused=capability == "supply", note=pin.note or note,
         )  # fmt: skip
-    )
-    return WiringLine(
-        key, title, pin, connector, group, branch, signal, round(current_a, 2), length_m,
-        size.size_mm2, gauge_number(size.size_mm2), "", round(size.drop_v, 4),
-        size.reason == "too_long", size.fuse_a, False, "", "", "", "", "", note, check,
+
+
+def _feed(
+    key: str, title: str, branch: str, current_a: float, length_m: float, **more: str
+) -> _Raw:
+    relayed = "signal" in more
+    return _Raw(
+        f"feed_{key}", f"{title}, feed", "feed", branch,
+        more.get("signal", "12 V behind the main relay"), "feed", current_a, length_m, "supply",
+        lambda _: feed_check(), fused=True, relay=relayed, note=more.get("note", ""),
     )  # fmt: skip
+
+
+def _feeds(uses: _Uses, fitting: Fitting) -> Iterator[_Raw]:
+    """Yield the fused feeds that end at no pin."""
+    loads = {"injectors": 0.0, "coils": 0.0, "valves": 0.0}
+    for placed, function in uses:
+        if function.group == "fuel":
+            loads["injectors"] += function.load_a
+        elif function.group == "ignition":
+            loads["coils"] += function.load_a
+        elif function.relay:
+            loads["valves"] += RELAY_COIL_A
+        elif function.group in ("output", "own"):
+            loads["valves"] += placed.way.current_a
+    behind = [
+        _feed("injectors", "Injectors", "injectors", loads["injectors"], _NEAR_M),
+        _feed("coils", "Coils", "coils", loads["coils"], _NEAR_M),
+        _feed("valves", "Valves and relays", "engine", loads["valves"], _NEAR_M),
+    ]
+    if "wideband" in fitting.sensors:
+        behind.append(_feed("wideband", "Wideband heater", "exhaust", _HEATER_A, 2.5))
+    behind = [feed for feed in behind if feed.current_a > 0.0]
+    yield from behind
+    for key in fitting.outputs:
+        kind = OUTPUT_KINDS[key]
+        if kind.relay and key != "main_relay":
+            yield _feed(
+                key, kind.title, kind.branch, kind.current_a, kind.length_m,
+                signal="battery through fuse and relay", note="Through the relay's contacts.",
+            )  # fmt: skip
+    if behind:
+        yield _feed(
+            "main", "Main relay", "battery", sum(f.current_a for f in behind) + _CONTROLLER_A, 1.0,
+            signal="battery through the main fuse",
+            note="Feeds controller, injectors, coils and valves.",
+        )  # fmt: skip
 
 
 def _protection(function: WiredFunction) -> str:
@@ -353,11 +344,10 @@ def _protection(function: WiredFunction) -> str:
         return f"{what}; shield to sensor ground at the controller's end alone"
     if function.group == "bus":
         return "twisted pair, 30 turns a metre or more"
-    if function.key == "wideband":
-        return "twisted with its ground"
-    if function.key == "exhaust_temperature":
-        return "thermocouple wire up to the amplifier"
-    return ""
+    return {
+        "wideband": "twisted with its ground",
+        "exhaust_temperature": "thermocouple wire up to the amplifier",
+    }.get(function.key, "")
 
 
 def _pull_up(pin: Pin, placed: Placed) -> str:
@@ -365,62 +355,22 @@ def _pull_up(pin: Pin, placed: Placed) -> str:
     ohm = f", {pin.pull_up_ohm:g} Ω" if pin.pull_up_ohm else ""
     if way.pull_up:
         return f"on{ohm}" if pin.pull_up == "switchable" else f"built in{ohm}"
-    if way.capability == "analogue" and way.cost >= 3.0:
+    if way.outside_pull_up:
         return "external, 2490 Ω from 5 V to the input"
     if way.capability == "hall" and pin.pull_up == "none":
         return "external, 1000 Ω to the sensor's supply, unless the sensor has one"
-    if pin.pull_up == "switchable" and way.capability in ("analogue", "frequency", "hall"):
-        return "off"
-    return ""
+    return "off" if pin.pull_up == "switchable" else ""
 
 
 def _active(capability: Capability) -> str:
     if capability in ("low_side", "pwm", "injector", "ignition"):
         return "low: switches to ground"
-    if capability == "high_side":
-        return "high: switches to battery"
-    if capability == "ignition_logic":
-        return "high: 5 V charges the coil"
-    return ""
-
-
-def _edited(line: WiringLine, edit: LineEdit, colours: Colours) -> WiringLine:
-    """Return a line with what the installer says of it, and a colour of its own."""
-    length = line.length_m if edit.length_m is None else edit.length_m
-    if edit.length_m is not None or edit.size_mm2 is not None:
-        kind = {"fuel": "injector", "ignition": "coil", "output": "switch", "feed": "feed"}.get(
-            line.group, "signal"
-        )
-        if line.group == "supply":
-            kind = "ground" if "ground" in line.signal and "sensor" not in line.signal else "feed"
-        allowed = _ALLOWED_V[kind]
-        least = SMALLEST_POWER_MM2 if kind in ("feed", "ground") else SMALLEST_MM2
-        wanted: WireSize = size_wire(
-            min(line.current_a, 60.0),
-            length,
-            allowed,
-            fused=line.fuse_a is not None,
-            smallest_mm2=least,
-        )
-        size = wanted.size_mm2 if edit.size_mm2 is None else edit.size_mm2
-        drop = line.current_a * wire_resistance_ohm(size, length, 70.0)
-        line = replace(
-            line, length_m=length, size_mm2=size, gauge=gauge_number(size), drop_v=round(drop, 4),
-            too_thin=drop > allowed or CONTINUOUS_A[size] < max(line.current_a, wanted.fuse_a or 0.0),
-            fuse_a=wanted.fuse_a,
-        )  # fmt: skip
-    return replace(
-        line,
-        colour=colours.take(line.group, line.signal, line.connector, edit.colour),
-        note=edit.note.strip() or line.note,
-    )
+    return {
+        "high_side": "high: switches to battery",
+        "ignition_logic": "high: 5 V charges the coil",
+    }.get(capability, "")
 
 
 def sizes_mm2() -> tuple[float, ...]:
     """Return the cross-sections that wires are sold in. [mm²]"""
     return tuple(ISO_6722_MOHM_M)
-
-
-def is_shared_line(line: WiringLine) -> bool:
-    """Say whether a line is a supply or ground of the controller itself."""
-    return any(CAPABILITIES[c] == line.signal for c in SHARED)

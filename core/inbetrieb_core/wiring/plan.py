@@ -61,6 +61,27 @@ class WiringPlan:
     remedy: Remedy | None
 
 
+def smallest_that_fits(
+    spec: EngineSpec, fitting: Fitting, profiles: Mapping[str, ControllerProfile]
+) -> str:
+    """Return the key of the controller with the fewest pins on which everything has a place.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    fitting : Fitting
+        What is fitted to it.
+    profiles : mapping of key to ControllerProfile
+        At least one; where none is enough the largest is returned.
+    """
+    by_size = sorted(profiles, key=lambda key: len(profiles[key].pins))
+    for key in by_size:
+        if can_serve_all(profiles[key], functions_of(spec, fitting, profiles[key])):
+            return key
+    return by_size[-1]
+
+
 def plan_wiring(
     spec: EngineSpec,
     profile: ControllerProfile,
@@ -91,7 +112,7 @@ def plan_wiring(
         raise InputRefused(problems)
     functions = functions_of(spec, entry.fitting, profile)
     allocation = allocate(profile, functions, entry.by_hand)
-    lines = lines_of(spec, entry.fitting, profile, functions, allocation, sensors, entry.edits)
+    lines = lines_of(entry.fitting, profile, functions, allocation, sensors, entry.edits)
     short = [left for left in allocation.left_out if left.importance != "later"]
     remedy = None
     by_hand = any(placed.by_hand for placed in allocation.placed)

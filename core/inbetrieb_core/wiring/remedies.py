@@ -9,6 +9,7 @@ from typing import Literal
 
 from ..engine import EngineSpec
 from ..errors import InputRefused
+from ..injectors.drivers import needs_current_limit
 from .allocate import can_serve_all
 from .fitting import OUTPUT_KINDS, Fitting
 from .functions import functions_of
@@ -94,7 +95,7 @@ def _parts(fitting: Fitting, profile: ControllerProfile) -> Iterator[Step]:
             Change("fans_together", "Put both fans on one output, each with its own relay.", 1.5),
             lambda f: replace(f, fans_together=True),
         )
-    low = fitting.injector_ohm is not None and fitting.injector_ohm < 8.0
+    low = fitting.injector_ohm is not None and needs_current_limit(fitting.injector_ohm)
     if low and not fitting.series_resistors:
         yield (
             Change(

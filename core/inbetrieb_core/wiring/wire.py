@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 from ..bounds import out_of_bounds
 from ..errors import InputRefused
+
+WireUse = Literal["signal", "switch", "injector", "coil", "feed", "ground"]
 
 #: Conductor cross-section [mm²] -> highest resistance at 20 °C [mΩ/m], road-vehicle cables
 #: with copper conductors after ISO 6722-1 (memory).
@@ -29,9 +32,15 @@ COPPER_PER_K, BAY_C = 0.00393, 70.0
 SMALLEST_MM2, SMALLEST_POWER_MM2 = 0.5, 0.75
 
 
+#: Voltage that may be lost along a wire, by what it is for (common practice, no source). [V]
+ALLOWED_V: dict[WireUse, float] = {
+    "signal": 0.05, "switch": 0.3, "injector": 0.25, "coil": 0.25, "feed": 0.4, "ground": 0.1,
+}  # fmt: skip
+
+
 @dataclass(frozen=True)
 class WireSize:
-    """A wire that is thick enough.
+    """A wire, and whether it is thick enough.
 
     Attributes
     ----------
@@ -43,15 +52,15 @@ class WireSize:
         At 20 °C, as a meter at the bench sees it. [Ω]
     fuse_a : float or None
         Fuse that lets the load pass and protects the wire; None where none was asked for. [A]
-    reason : {"strength", "current", "drop"}
-        What the size follows from.
+    is_enough : bool
+        Whether it carries the current and the fuse, and loses no more than allowed.
     """
 
     size_mm2: float
     drop_v: float
     resistance_ohm: float
     fuse_a: float | None
-    reason: str
+    is_enough: bool
 
 
 def wire_resistance_ohm(size_mm2: float, length_m: float, temperature_c: float = 20.0) -> float:
@@ -88,12 +97,12 @@ def fuse_for(current_a: float) -> float | None:
 def size_wire(
     current_a: float,
     length_m: float,
-    allowed_v: float,
+    use: WireUse,
     *,
-    fused: bool,
-    smallest_mm2: float = SMALLEST_MM2,
+    fused: bool = False,
+    wanted_mm2: float | None = None,
 ) -> WireSize:
-    """Return the thinnest wire that carries a current and loses no more than allowed.
+    """Return the thinnest wire that carries a current and loses no more than its use allows.
 
     Parameters
     ----------
@@ -101,47 +110,41 @@ def size_wire(
         Continuous, 0 to 60. [A]
     length_m : float
         One way, 0.05 to 30. [m]
-    allowed_v : float
-        That may be lost along it. [V]
+    use : str
+        Key of :data:`ALLOWED_V`.
     fused : bool
         Whether a fuse of its own protects it: then the wire must stand the fuse.
-    smallest_mm2 : float
-        For strength. [mm²]
+    wanted_mm2 : float or None
+        Size that somebody chose instead; it is told whether it is enough. [mm²]
 
     Raises
     ------
     InputRefused
-        If current or length cannot be, or no size is enough.
+        If current or length cannot be.
     """
     checked = (
         out_of_bounds("current_a", current_a, 0.0, 60.0, "A", "The current"),
         out_of_bounds("length_m", length_m, 0.05, 30.0, "m", "The length"),
-        out_of_bounds("allowed_v", allowed_v, 0.001, 10.0, "V", "The voltage that may be lost"),
     )
     problems = [problem for problem in checked if problem is not None]
     if problems:
         raise InputRefused(problems)
     fuse = fuse_for(current_a) if fused else None
     carried = max(current_a, fuse or 0.0)
-    reason = "strength"
-    for size in ISO_6722_MOHM_M:
-        if size < smallest_mm2:
-            continue
-        if CONTINUOUS_A[size] < carried:
-            reason = "current"
-            continue
+    least = SMALLEST_POWER_MM2 if use in ("feed", "ground") else SMALLEST_MM2
+    sizes = [size for size in ISO_6722_MOHM_M if size >= least]
+    if wanted_mm2 is not None:
+        sizes = [wanted_mm2]
+    for size in sizes:
         drop = current_a * wire_resistance_ohm(size, length_m, BAY_C)
-        if drop > allowed_v:
-            reason = "drop"
-            continue
-        return WireSize(size, drop, wire_resistance_ohm(size, length_m), fuse, reason)
-    thickest = max(ISO_6722_MOHM_M)
-    drop = current_a * wire_resistance_ohm(thickest, length_m, BAY_C)
-    return WireSize(thickest, drop, wire_resistance_ohm(thickest, length_m), fuse, "too_long")
+        is_enough = CONTINUOUS_A[size] >= carried and drop <= ALLOWED_V[use]
+        if is_enough or size == sizes[-1]:
+            break
+    return WireSize(size, drop, wire_resistance_ohm(size, length_m), fuse, is_enough)
 
 
 def gauge_number(size_mm2: float) -> int:
-    """Return the American wire gauge that is at least as thick. [–]
+    """Return the American wire gauge that is at least as thick; only even ones are sold. [–]
 
     Parameters
     ----------
@@ -153,4 +156,4 @@ def gauge_number(size_mm2: float) -> int:
     ASTM B258: the diameter of gauge n is 0.127 mm · 92^((36 − n)/39).
     """
     diameter = math.sqrt(4.0 * size_mm2 / math.pi)
-    return math.floor(36.0 - 39.0 * math.log(diameter / 0.127) / math.log(92.0) + 0.03)
+    return 2 * math.floor((36.0 - 39.0 * math.log(diameter / 0.127) / math.log(92.0)) / 2.0)

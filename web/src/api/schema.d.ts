@@ -2251,7 +2251,8 @@ export interface components {
          *     crank, cam : str
          *         Names of their channels; empty chooses by name and number of edges, "-" is no cam.
          *     unit : {"auto", "s", "ms", "us", "ns"}
-         *     edge : {"rising", "falling"}
+         *     edge, cam_edge : {"rising", "falling"}
+         *         That counts on each channel.
          *     from_s : float
          *         Edges before it are passed over. [s]
          */
@@ -2261,6 +2262,12 @@ export interface components {
              * @default
              */
             cam: string;
+            /**
+             * Cam Edge
+             * @default rising
+             * @enum {string}
+             */
+            cam_edge: "rising" | "falling";
             /**
              * Crank
              * @default
@@ -2323,6 +2330,11 @@ export interface components {
             created_by: string;
             /** Extra */
             extra: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "good" | "attention" | "stop";
             /** Lost */
             lost: number;
             /** Name */
@@ -6859,6 +6871,8 @@ export interface components {
          *         Frequencies that it must be able to give: any within this span. [Hz]
          *     injector_class : {"plain", "current_limiting"}
          *         Needed of an injector driver.
+         *     outside_pull_up : bool
+         *         Whether a resistor is fitted at the input instead.
          */
         Way: {
             /**
@@ -6887,6 +6901,11 @@ export interface components {
              * @enum {string}
              */
             injector_class: "plain" | "current_limiting";
+            /**
+             * Outside Pull Up
+             * @default false
+             */
+            outside_pull_up: boolean;
             /**
              * Pull Up
              * @default false
@@ -7048,6 +7067,8 @@ export interface components {
          *         Current of the load, behind its relay if it has one. [A]
          *     relay : bool
          *         Whether the load is switched through a relay.
+         *     parts : int
+         *         How many of them hang on it side by side. [–]
          *     short : str
          *         For a drawing; made from the title where it is not given.
          */
@@ -7080,6 +7101,11 @@ export interface components {
              * @default 0
              */
             load_a: number;
+            /**
+             * Parts
+             * @default 1
+             */
+            parts: number;
             /**
              * Relay
              * @default false

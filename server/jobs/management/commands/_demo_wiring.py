@@ -12,6 +12,7 @@ from inbetrieb_core.wiring import LineEdit, PlanEntry
 
 from server.bench.services import STAND_IN, add_bench_capture, read_bench_light
 from server.hardware import entries
+from server.hardware.reasons import write_reason
 from server.jobs.models import Job
 from server.trigger import services as trigger
 from server.wiring import services as wiring
@@ -20,7 +21,7 @@ from server.wiring import services as wiring
 def load_wiring(job: Job, user: User, entry: dict[str, Any]) -> None:
     """Plan, check and sign the wiring of a job; crank it, try its outputs, read the light."""
     for gate, reason in entry.get("reasons", {}).items():
-        wiring.write_reason(job, user, gate, reason)
+        write_reason(job, user, gate, reason)
     if "wiring" in entry:
         _plan(job, user, entry["wiring"])
     if "outputs" in entry:

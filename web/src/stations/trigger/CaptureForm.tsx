@@ -11,7 +11,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
 import { readCapture, type Progress } from '../../api/captureStream';
-import { ApiProblem, client, unwrap, type Capture, type Schemas } from '../../api/client';
+import { ApiProblem, client, unwrap, type Capture, type Schemas, type TriggerEntry } from '../../api/client';
 import { multipart } from '../../api/multipart';
 import { benchQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
@@ -24,10 +24,11 @@ const UNITS = { auto: 'as the file says', s: 's', ms: 'ms', us: 'µs', ns: 'ns' 
 interface Props {
     onDone: () => void;
     last: Capture | undefined;
+    trigger: TriggerEntry;
 }
 
 /** A file of edges, read with progress, or the bench engine cranked. */
-export function CaptureForm({ onDone, last }: Props) {
+export function CaptureForm({ onDone, last, trigger }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const [source, setSource] = useState<'file' | 'bench'>('file');
@@ -45,13 +46,19 @@ export function CaptureForm({ onDone, last }: Props) {
                 <ToggleButton value="file">From a file</ToggleButton>
                 <ToggleButton value="bench">Bench engine</ToggleButton>
             </ToggleButtonGroup>
-            {source === 'file' ? <FileForm jobId={job.id} onDone={done} /> : <BenchForm jobId={job.id} onDone={done} last={last} />}
+            {source === 'file' ? <FileForm jobId={job.id} onDone={done} trigger={trigger} /> : <BenchForm jobId={job.id} onDone={done} last={last} />}
         </Box>
     );
 }
 
-function FileForm({ jobId, onDone }: { jobId: number; onDone: () => Promise<void> }) {
-    const [choice, setChoice] = useState<Schemas['CaptureChoice']>({ crank: '', cam: '', unit: 'auto', edge: 'rising', from_s: 0 });
+interface FileProps {
+    jobId: number;
+    onDone: () => Promise<void>;
+    trigger: TriggerEntry;
+}
+
+function FileForm({ jobId, onDone, trigger }: FileProps) {
+    const [choice, setChoice] = useState<Schemas['CaptureChoice']>({ crank: '', cam: '', unit: 'auto', edge: trigger.edge, cam_edge: trigger.cam_edge, from_s: 0 });
     const [progress, setProgress] = useState<Progress | null>(null);
     const [kept, setKept] = useState<{ id: string; name: string } | null>(null);
     const [wasCancelled, setCancelled] = useState(false);
@@ -79,13 +86,12 @@ function FileForm({ jobId, onDone }: { jobId: number; onDone: () => Promise<void
         <>
             <Typography variant="body2" sx={{ mb: 1 }}>
                 A table of time, channel and level (or time and a level for each channel). Separator, units, decimal comma and counters that
-                start anew are recognised.
+                start anew are recognised. The {trigger.edge} edge of the crank and the {trigger.cam_edge} edge of the cam count, as entered with the wheel.
             </Typography>
             <Stack direction={{ xs: 'column', sm: 'row' }} sx={{ gap: 1.5, mb: 1.5 }}>
                 <TextField label="Crank channel" value={choice.crank} onChange={(event) => setChoice({ ...choice, crank: event.target.value })} placeholder="found by itself" slotProps={{ inputLabel: { shrink: true } }} />
                 <TextField label="Cam channel" value={choice.cam} onChange={(event) => setChoice({ ...choice, cam: event.target.value })} placeholder="found by itself" slotProps={{ inputLabel: { shrink: true } }} />
                 <Choice label="Time in" value={choice.unit} onChange={(unit) => setChoice({ ...choice, unit: unit as typeof choice.unit })} options={UNITS} width={170} />
-                <Choice label="Edge that counts" value={choice.edge} onChange={(edge) => setChoice({ ...choice, edge: edge as typeof choice.edge })} options={{ rising: 'rising', falling: 'falling' }} width={150} />
                 <QuantityField label="Begin at" unit="s" value={choice.from_s} onChange={(from_s) => setChoice({ ...choice, from_s: from_s ?? 0 })} />
             </Stack>
             {progress ? (

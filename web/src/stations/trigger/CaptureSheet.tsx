@@ -17,6 +17,7 @@ import { CaptureForm } from './CaptureForm';
 import { CompressionBars } from './CompressionBars';
 import { Ribbon } from './Ribbon';
 
+const MARKS = { good: 'pass', attention: 'suspicious', stop: 'fail' } as const;
 const CAUTION =
     'Ignition and injection disabled, their fuses out; gearbox in neutral; hands, sleeves and leads away from fans and belts. Short cranking only, charger on. Local codes and licensed practice come first.';
 
@@ -69,7 +70,7 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
                             </Typography>
                             {all.map((entry) => (
                                 <Box key={entry.number} component="button" type="button" aria-pressed={entry.number === shown?.number} onClick={() => setChosen(entry.number)} sx={{ display: 'block', width: '100%', textAlign: 'left', font: 'inherit', color: 'inherit', bgcolor: entry.number === shown?.number ? 'action.selected' : 'transparent', border: 0, borderBottom: 1, borderColor: 'divider', py: 0.75, cursor: 'pointer' }}>
-                                    <Mark state={entry.verdict === 'agrees' ? 'pass' : 'fail'} /> <span>{entry.number}</span>
+                                    <Mark state={MARKS[entry.level]} /> <span>{entry.number}</span>
                                     <Typography variant="caption" component="span" sx={{ display: 'block' }}>
                                         {entry.name}, {new Date(entry.created_at).toLocaleString()}
                                     </Typography>
@@ -90,7 +91,7 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
             )}
             {shown && <Result key={shown.number} capture={shown} />}
             <Caution>{CAUTION}</Caution>
-            <CaptureForm onDone={() => setChosen(null)} last={all[0]} />
+            <CaptureForm onDone={() => setChosen(null)} last={all[0]} trigger={trigger.trigger} />
             {!trigger.gate.is_open && trigger.gate.part !== 'timing' && (
                 <Box sx={{ mt: 2 }}>
                     <ReasonBox title="Go on without a capture that agrees" label="Why this is safe" button="Write it down" pending={reason.isPending} error={reason.error} onWrite={(text) => reason.mutate(text)} />
@@ -101,10 +102,9 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
 }
 
 function Result({ capture }: { capture: Capture }) {
-    const level = capture.verdict === 'agrees' ? 'good' : capture.verdict === 'noise' || capture.verdict === 'weak' ? 'attention' : 'stop';
     return (
         <>
-            <Sentences sentences={[capture.sentence, ...(capture.stale ? ['The wheel was changed after this capture: crank again.'] : [])]} level={capture.stale ? 'attention' : level} />
+            <Sentences sentences={[capture.sentence, ...(capture.stale ? ['The wheel was changed after this capture: crank again.'] : [])]} level={capture.stale ? 'attention' : capture.level} />
             <Ribbon capture={capture} />
             <CompressionBars compression={capture.compression} />
             <Typography variant="body2" sx={{ mb: 2 }}>
