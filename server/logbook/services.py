@@ -304,7 +304,7 @@ def accept(
     own = "Advice" if changes is None else "Changed by hand from the advice"
     mark = Provenance(
         "calculated",
-        f"{own} of trial {trial.number} ({advice['rule']}): {advice['reason']}"[:400],
+        f"{own} of trial {trial.number}, rule {advice['rule']}: {advice['reason']}"[:400],
         f"trial {trial.number}",
     )
     title = DEFINITIONS[advice["table"]].title

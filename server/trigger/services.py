@@ -220,7 +220,7 @@ def save_dwell(job: Job, user: User, entry: DwellEntry) -> int | None:
     calibration = calibration_of(revision_of(job)).with_table(
         fitted_dwell(entry, sheet, dwell_axis(job))
     )
-    revision = revise(job, user, calibration, origin="dwell", note=f"Dwell: {entry.name.strip()}")
+    revision = revise(job, user, calibration, origin="dwell", note=f"Dwell: {entry.name.strip()}.")
     return None if revision is None else revision.number
 
 

@@ -13,6 +13,7 @@ import { decimalsOf, formatNumber } from '../../app/units';
 import { Loading } from '../../parts/Loading';
 import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { moment } from '../../parts/when';
 
 const ORIGINS: Record<Revision['origin'], string> = {
     generated: 'generated',
@@ -77,10 +78,7 @@ export function RevisionsPanel({ newest }: { newest: number }) {
                                 </Button>
                                 <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
                                     {ORIGINS[revision.origin]} by {revision.author},{' '}
-                                    {new Date(revision.created_at).toLocaleString('en-GB', {
-                                        dateStyle: 'medium',
-                                        timeStyle: 'short',
-                                    })}
+                                    {moment(revision.created_at)}
                                 </Typography>
                                 {revision.revision !== newest && (
                                     <Button

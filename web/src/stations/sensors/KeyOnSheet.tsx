@@ -8,6 +8,7 @@ import { WithMargin } from '../../app/Margin';
 import { inUnits } from '../../app/units';
 import { Caution, FUEL_CAUTION } from '../../parts/Caution';
 import { Mark } from '../../parts/Mark';
+import { moment } from '../../parts/when';
 import { KeyOnForm } from './KeyOnForm';
 import { KeyOnResult } from './KeyOnResult';
 
@@ -43,7 +44,7 @@ export function KeyOnSheet({ hardware, sensors, keyOn }: Props) {
                                 <Box key={check.number} sx={{ mb: 1 }}>
                                     <Mark state={check.state} />
                                     <Typography variant="caption" component="p">
-                                        Check {check.number}, {new Date(check.created_at).toLocaleString()}, {check.created_by}
+                                        Check {check.number}, {moment(check.created_at)}, {check.created_by}
                                     </Typography>
                                     {check.override_reason && (
                                         <Typography variant="body2">Overridden: {check.override_reason}</Typography>

@@ -6,6 +6,7 @@ import { useState } from 'react';
 
 import { client, unwrap, type Sensor } from '../../api/client';
 import { useJob } from '../../app/jobContext';
+import { moment } from '../../parts/when';
 import type { SensorFunction } from './draft';
 
 interface Props {
@@ -41,7 +42,7 @@ export function SensorVersions({ definition, onTake }: Props) {
                             setAnchor(null);
                         }}
                     >
-                        {version.number}: {version.sensor?.name ?? 'removed'}, {new Date(version.created_at).toLocaleString()},{' '}
+                        {version.number}: {version.sensor?.name ?? 'removed'}, {moment(version.created_at)},{' '}
                         {version.created_by}
                     </MenuItem>
                 ))}

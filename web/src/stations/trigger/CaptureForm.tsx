@@ -16,6 +16,7 @@ import { multipart } from '../../api/multipart';
 import { benchQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { Choice } from '../../parts/Choice';
+import { Group } from '../../parts/Group';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 
@@ -88,12 +89,12 @@ function FileForm({ jobId, onDone, trigger }: FileProps) {
                 A table of time, channel and level (or time and a level for each channel). Separator, units, decimal comma and counters that
                 start anew are recognised. The {trigger.edge} edge of the crank and the {trigger.cam_edge} edge of the cam count, as entered with the wheel.
             </Typography>
-            <Stack direction={{ xs: 'column', sm: 'row' }} sx={{ gap: 1.5, mb: 1.5 }}>
+            <Group title="What the file holds">
                 <TextField label="Crank channel" value={choice.crank} onChange={(event) => setChoice({ ...choice, crank: event.target.value })} placeholder="found by itself" slotProps={{ inputLabel: { shrink: true } }} />
                 <TextField label="Cam channel" value={choice.cam} onChange={(event) => setChoice({ ...choice, cam: event.target.value })} placeholder="found by itself" slotProps={{ inputLabel: { shrink: true } }} />
-                <Choice label="Time in" value={choice.unit} onChange={(unit) => setChoice({ ...choice, unit: unit as typeof choice.unit })} options={UNITS} width={170} />
+                <Choice label="Time in" value={choice.unit} onChange={(unit) => setChoice({ ...choice, unit: unit as typeof choice.unit })} options={UNITS} />
                 <QuantityField label="Begin at" unit="s" value={choice.from_s} onChange={(from_s) => setChoice({ ...choice, from_s: from_s ?? 0 })} />
-            </Stack>
+            </Group>
             {progress ? (
                 <Box role="status" sx={{ maxWidth: 520 }}>
                     <Typography variant="body2">
@@ -160,10 +161,10 @@ function BenchForm({ jobId, onDone, last }: { jobId: number; onDone: () => Promi
     });
     return (
         <>
-            <Stack direction={{ xs: 'column', sm: 'row' }} sx={{ gap: 1.5, mb: 1.5 }}>
+            <Group title="How it is cranked">
                 <QuantityField label="Engine is at" unit="°C" value={coolant} onChange={setCoolant} />
                 <QuantityField label="Key held for" unit="s" value={held} onChange={setHeld} />
-                <TextField select label="Hidden fault" value={fault} onChange={(event) => setFault(event.target.value)} sx={{ minWidth: 260 }}>
+                <TextField select label="Hidden fault" value={fault} onChange={(event) => setFault(event.target.value)}>
                     <MenuItem value="none">none</MenuItem>
                     {(bench.data?.edge_faults ?? []).map(({ key, title }) => (
                         <MenuItem key={key} value={key}>
@@ -174,7 +175,7 @@ function BenchForm({ jobId, onDone, last }: { jobId: number; onDone: () => Promi
                 <Button variant="contained" disabled={crank.isPending || coolant === null || held === null} onClick={() => crank.mutate()}>
                     {crank.isPending ? 'Cranking …' : 'Crank and capture'}
                 </Button>
-            </Stack>
+            </Group>
             {crank.error && <ProblemNote error={crank.error} />}
         </>
     );

@@ -13,6 +13,7 @@ import { Facts } from '../../parts/Facts';
 import { Mark } from '../../parts/Mark';
 import { ReasonBox } from '../../parts/ReasonBox';
 import { Sentences } from '../../parts/Sentences';
+import { moment } from '../../parts/when';
 import { CaptureForm } from './CaptureForm';
 import { CompressionBars } from './CompressionBars';
 import { Ribbon } from './Ribbon';
@@ -72,7 +73,7 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
                                 <Box key={entry.number} component="button" type="button" aria-pressed={entry.number === shown?.number} onClick={() => setChosen(entry.number)} sx={{ display: 'block', width: '100%', textAlign: 'left', font: 'inherit', color: 'inherit', bgcolor: entry.number === shown?.number ? 'action.selected' : 'transparent', border: 0, borderBottom: 1, borderColor: 'divider', py: 0.75, cursor: 'pointer' }}>
                                     <Mark state={MARKS[entry.level]} /> <span>{entry.number}</span>
                                     <Typography variant="caption" component="span" sx={{ display: 'block' }}>
-                                        {entry.name}, {new Date(entry.created_at).toLocaleString()}
+                                        {entry.name}, {moment(entry.created_at)}
                                     </Typography>
                                 </Box>
                             ))}

@@ -1,6 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -13,11 +12,13 @@ import { formatNumber } from '../../app/units';
 import { Caution } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
+import { Group } from '../../parts/Group';
 import { PointGrid, type Row } from '../../parts/PointGrid';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';
 import { useComputed } from '../../parts/useComputed';
+import { moment } from '../../parts/when';
 import { LightFit } from './LightFit';
 
 const CAUTION =
@@ -81,7 +82,7 @@ export function TimingSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
                                 {session.fit.delay_us !== null && `, ${formatNumber(session.fit.delay_us, 0)} µs`}.
                             </Typography>
                             <Typography variant="caption">
-                                {new Date(session.created_at).toLocaleString()}, {session.created_by}
+                                {moment(session.created_at)}, {session.created_by}
                                 {session.fit.level === 'stop' && ', stop'}
                             </Typography>
                         </Box>
@@ -110,13 +111,13 @@ export function TimingSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
             <Typography sx={{ mb: 1.5 }}>
                 Lock the advance in the controller, then read the mark at idle and at two higher speeds.
             </Typography>
-            <Stack direction={{ xs: 'column', sm: 'row' }} sx={{ gap: 1.5, mb: 1.5 }}>
+            <Group title="Advance lock" columns="repeat(auto-fit, minmax(220px, 1fr))">
                 <QuantityField label="Locked at, before TDC" unit="°" value={lock} onChange={setLock} error={fieldProblem([preview.error, save.error], 'readings.0.commanded_deg')} />
-                <Choice label="A larger offset" value={raising ? 'earlier' : 'later'} onChange={(value) => setRaising(value === 'earlier')} options={{ earlier: 'makes the spark earlier', later: 'makes it later' }} width={230} />
+                <Choice label="A larger offset" value={raising ? 'earlier' : 'later'} onChange={(value) => setRaising(value === 'earlier')} options={{ earlier: 'makes the spark earlier', later: 'makes it later' }} />
                 <Button variant="outlined" disabled={bench.isPending || lock === null} onClick={() => bench.mutate()}>
                     Read the bench engine at 3 speeds
                 </Button>
-            </Stack>
+            </Group>
             {bench.error && <ProblemNote error={bench.error} />}
             <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: 'minmax(0, 1fr)', sm: '280px minmax(0, 1fr)' }, alignItems: 'start' }}>
                 <PointGrid

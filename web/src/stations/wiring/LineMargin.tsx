@@ -14,6 +14,7 @@ import { fieldProblem } from '../../parts/fieldProblem';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
+import { moment } from '../../parts/when';
 import { lineWords } from './lineWords';
 import type { WiringWork } from './useWiring';
 
@@ -95,7 +96,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
                     {check.stale ? `On pin ${check.pin}, before it moved: ` : ''}
                     {check.sentence}
                     <Typography variant="caption" component="span" sx={{ display: 'block' }}>
-                        {new Date(check.created_at).toLocaleString()}, {check.created_by}
+                        {moment(check.created_at)}, {check.created_by}
                     </Typography>
                 </Typography>
             )}

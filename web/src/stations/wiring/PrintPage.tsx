@@ -12,6 +12,7 @@ import { mono } from '../../app/theme';
 import { formatNumber } from '../../app/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { day } from '../../parts/when';
 import { grouped } from './grouped';
 import { Swatch } from './Swatch';
 
@@ -47,7 +48,7 @@ function Print({ wiring, words }: { wiring: Wiring; words: WiringVocabulary }) {
             <Typography variant="body2" sx={{ mb: 1 }}>
                 {wiring.profile.name}, {wiring.number ? `plan ${wiring.number}` : 'proposed, not saved'}.{' '}
                 {wiring.signed
-                    ? `Signed off by ${wiring.signed.created_by}, ${new Date(wiring.signed.created_at).toLocaleDateString()}, as plan ${wiring.signed.plan}. `
+                    ? `Signed off by ${wiring.signed.created_by}, ${day(wiring.signed.created_at)}, as plan ${wiring.signed.plan}. `
                     : 'Not signed off. '}
                 {wiring.changes.length > 0 && `△ ${wiring.changes.length} line(s) changed after the sign-off. `}
                 Battery off before a plug is opened.

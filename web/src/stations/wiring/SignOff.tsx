@@ -7,6 +7,7 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { client, unwrap } from '../../api/client';
 import { useJob } from '../../app/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { day } from '../../parts/when';
 import type { WiringWork } from './useWiring';
 
 /** Signing the list off; what differs afterwards is listed as a change. */
@@ -28,7 +29,7 @@ export function SignOff({ work, done }: { work: WiringWork; done: number }) {
                     {done} of {total} wires checked.{' '}
                     {signed === null
                         ? 'Not signed off.'
-                        : `Signed off by ${signed.created_by}, ${new Date(signed.created_at).toLocaleDateString()}, as plan ${signed.plan}.`}
+                        : `Signed off by ${signed.created_by}, ${day(signed.created_at)}, as plan ${signed.plan}.`}
                 </Typography>
                 {!isSigned && (
                     <Button variant="outlined" disabled={number === 0 || work.isDirty || sign.isPending} onClick={() => sign.mutate()}>
