@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Literal
@@ -22,6 +23,8 @@ CycleKind = Literal["four_stroke", "rotary"]
 Fuelling = Literal["port", "throttle_body"]
 Induction = Literal["natural", "boosted"]
 CamClass = Literal["mild", "moderate", "wild"]
+ChargeCooling = Literal["none", "air", "water"]
+Use = Literal["road", "towing", "stationary", "competition"]
 
 
 @dataclass(frozen=True)
@@ -65,6 +68,15 @@ class Schools:
         First step of a correction in percent; auto takes 10 for a wet manifold, else 5.
     curve : {"full", "three_point"}
         Full curves over coolant temperature, or three points at −7, 18 and 77 °C.
+    boost_control : {"open_loop", "closed_loop"}
+        Boost by a duty table alone, or steered towards a target.
+    target : {"inside", "outside"}
+        Whether the mixture target is part of the controller's fuel equation, or has to be
+        worked into its fuel table.
+    load : {"volumetric_efficiency", "mass_flow", "throttle_angle"}
+        What the controller takes for load.
+    idle_spark : {"smooth", "lopey"}
+        Spark that holds idle steady within ±5°, or lets a big cam lope.
     """
 
     prime: Literal["shot", "cranking_only"] = "shot"
@@ -72,6 +84,10 @@ class Schools:
     idle_mixture: Literal["rich", "lean"] = "rich"
     step: Literal["auto", "5", "10"] = "auto"
     curve: Literal["full", "three_point"] = "full"
+    boost_control: Literal["open_loop", "closed_loop"] = "open_loop"
+    target: Literal["inside", "outside"] = "inside"
+    load: Literal["volumetric_efficiency", "mass_flow", "throttle_angle"] = "volumetric_efficiency"
+    idle_spark: Literal["smooth", "lopey"] = "smooth"
 
 
 @dataclass(frozen=True)
@@ -116,6 +132,21 @@ class EngineSpec:
         The installer's choices.
     idle_valve_full_gps : float or None
         Air the idle valve passes fully open with closed throttle; None where unknown. [g/s]
+    bore_mm, stroke_mm : float or None
+        None where unknown. [mm]
+    cam_duration_deg, cam_lift_mm, lobe_separation_deg : float or None
+        Advertised duration and valve lift, both cams alike, and the angle between the lobes in
+        cam degrees; None where only the class is known. [°], [mm]
+    cam_profiles : int
+        Two for an engine that changes to a second, wilder profile at speed. [–]
+    charge_cooling : {"none", "air", "water"}
+        Cooler between charger and engine.
+    boost_full_rpm : float or None
+        Slowest speed at which the charger reaches full boost; None where unknown. [1/min]
+    wastegate_kpa : float or None
+        Boost with the boost valve at rest; None until it was measured. [kPa]
+    use : {"road", "towing", "stationary", "competition"}
+        What the engine is for.
     """
 
     displacement_l: float
@@ -138,6 +169,59 @@ class EngineSpec:
     altitude_m: float = 0.0
     schools: Schools = field(default_factory=Schools)
     idle_valve_full_gps: float | None = None
+    bore_mm: float | None = None
+    stroke_mm: float | None = None
+    cam_duration_deg: float | None = None
+    cam_lift_mm: float | None = None
+    lobe_separation_deg: float | None = None
+    cam_profiles: int = 1
+    charge_cooling: ChargeCooling = "air"
+    boost_full_rpm: float | None = None
+    wastegate_kpa: float | None = None
+    use: Use = "road"
+
+    @property
+    def overlap_deg(self) -> float | None:
+        """Crank angle with both valves open, from duration and lobe separation. [°]
+
+        Duration − 2·separation for two equal cams: geometry.
+        """
+        if self.cam_duration_deg is None or self.lobe_separation_deg is None:
+            return None
+        return self.cam_duration_deg - 2.0 * self.lobe_separation_deg
+
+    @property
+    def cam_wildness(self) -> float:
+        """How far overlap disturbs idle: 0 mild, 1 moderate, 2 wild; continuous from cam data. [–]"""
+        overlap = self.overlap_deg
+        if overlap is None:
+            return {"mild": 0.0, "moderate": 1.0, "wild": 2.0}[self.cam]
+        return min(2.4, max(0.0, (overlap - _MILD_OVERLAP_DEG) / _OVERLAP_PER_CLASS_DEG))
+
+    def by_cam(self, mild: float, moderate: float, wild: float) -> float:
+        """Return a value that stands at three cam classes, blended for a cam known by its data.
+
+        Parameters
+        ----------
+        mild, moderate, wild : float
+            The three values. [any unit]
+        """
+        wildness = self.cam_wildness
+        if wildness <= 1.0:
+            return mild + (moderate - mild) * wildness
+        return moderate + (wild - moderate) * (wildness - 1.0)
+
+    @property
+    def piston_speed_at_limit_m_s(self) -> float | None:
+        """Mean piston speed at the rev limit, 2·stroke·n/60; None without the stroke. [m/s]"""
+        if self.stroke_mm is None or self.cycle == "rotary":
+            return None
+        return 2.0 * self.stroke_mm / 1000.0 * self.rev_limit_rpm / 60.0
+
+    @property
+    def top_map_kpa(self) -> float:
+        """Highest manifold pressure that is meant to happen, absolute. [kPa]"""
+        return self.barometric_kpa + self.boost_kpa
 
     @property
     def turns_per_cycle(self) -> int:
@@ -211,6 +295,10 @@ class EngineSpec:
         return self
 
 
+#: Overlap of a mild cam by advertised duration, and how much more each class has (common
+#: practice, no source). [°]
+_MILD_OVERLAP_DEG, _OVERLAP_PER_CLASS_DEG = 24.0, 28.0
+
 #: field -> (lower, upper, unit, what it is called)
 _RANGES: dict[str, tuple[float, float, str, str]] = {
     "displacement_l": (0.05, 30.0, "l", "Displacement"),
@@ -229,6 +317,14 @@ _RANGES: dict[str, tuple[float, float, str, str]] = {
     "injectors.flow_cm3_min": (20.0, 6000.0, "cm³/min", "Injector flow"),
     "injectors.rated_pressure_kpa": (60.0, 1000.0, "kPa", "The injector's rated pressure"),
     "idle_valve_full_gps": (0.2, 200.0, "g/s", "Air through the open idle valve"),
+    "bore_mm": (20.0, 200.0, "mm", "The bore"),
+    "stroke_mm": (20.0, 200.0, "mm", "The stroke"),
+    "cam_duration_deg": (180.0, 360.0, "°", "Cam duration"),
+    "cam_lift_mm": (3.0, 25.0, "mm", "Valve lift"),
+    "lobe_separation_deg": (90.0, 130.0, "°", "Lobe separation"),
+    "cam_profiles": (1, 2, "", "Cam profiles"),
+    "boost_full_rpm": (800.0, 12_000.0, "rpm", "The speed of full boost"),
+    "wastegate_kpa": (0.0, 400.0, "kPa", "Wastegate boost"),
 }
 
 
@@ -246,18 +342,48 @@ def _range_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
             yield problem
     if spec.torque_peak_rpm >= spec.rev_limit_rpm:
         yield FieldProblem("torque_peak_rpm", "The torque peak must lie below the rev limit.")
+    yield from _geometry_problems(spec)
     if spec.induction == "natural" and spec.boost_kpa > 0:
         yield FieldProblem("boost_kpa", "A naturally aspirated engine has no boost: enter 0.")
     if spec.induction == "boosted" and spec.boost_kpa <= 0:
         yield FieldProblem("boost_kpa", "Enter the highest boost of the charged engine in kPa.")
 
 
+#: Bore and stroke are nominal figures; further off than this the displacement is another. [–]
+_DISPLACEMENT_TOLERANCE = 0.04
+
+
+def _geometry_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
+    """Yield what bore, stroke, cam and charger data say against each other."""
+    if spec.bore_mm is not None and spec.stroke_mm is not None and spec.cycle == "four_stroke":
+        litres = math.pi / 4.0 * spec.bore_mm**2 * spec.stroke_mm * spec.chambers / 1e6
+        if abs(litres / spec.displacement_l - 1.0) > _DISPLACEMENT_TOLERANCE:
+            yield FieldProblem(
+                "bore_mm",
+                f"{spec.chambers} × {spec.bore_mm:g} mm bore × {spec.stroke_mm:g} mm stroke make "
+                f"{litres:.2f} l, not {spec.displacement_l:g} l.",
+            )
+    if (spec.cam_duration_deg is None) != (spec.lobe_separation_deg is None):
+        yield FieldProblem(
+            "cam_duration_deg", "Cam duration and lobe separation say something only together."
+        )
+    if spec.boost_full_rpm is not None and spec.boost_full_rpm >= spec.rev_limit_rpm:
+        yield FieldProblem("boost_full_rpm", "Full boost must be reached below the rev limit.")
+    if spec.wastegate_kpa is not None and spec.wastegate_kpa > spec.boost_kpa:
+        yield FieldProblem(
+            "wastegate_kpa",
+            "Wastegate boost is the least there can be: it cannot exceed the highest.",
+        )
+
+
 __all__ = [
     "CamClass",
+    "ChargeCooling",
     "CycleKind",
     "EngineSpec",
     "Fuelling",
     "Induction",
     "InjectorSet",
     "Schools",
+    "Use",
 ]

@@ -6,6 +6,7 @@ import math
 
 from ..engine import EngineSpec
 from .idle import warm_idle_rpm
+from .terms import Term, total
 
 
 def _ramp(value: float, start: float, end: float) -> float:
@@ -39,14 +40,56 @@ def lambda_target(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
         Lambda: idle 0.94 (rich school) or 1.0, cruise 1.0, full load 0.87, boost down to
         0.78 (common practice, no source). [–]
     """
-    idle = 0.94 if spec.schools.idle_mixture == "rich" else 1.0
+    return total(lambda_terms(spec, rpm, map_kpa))
+
+
+#: Richest mixture a generated table asks for. [–]
+RICHEST_LAMBDA = 0.78
+
+
+def lambda_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...]:
+    """Return the mixture target as the terms it is the sum of. [–]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    rpm : float
+        Shaft speed. [1/min]
+    map_kpa : float
+        Manifold pressure, absolute. [kPa]
+    """
     barometric = spec.barometric_kpa
     full = 0.87 - 0.02 * _ramp(rpm, spec.torque_peak_rpm, spec.rev_limit_rpm)
-    value = 1.0 + (full - 1.0) * _ramp(map_kpa, 0.62 * barometric, 0.97 * barometric)
-    over = max(0.0, map_kpa - barometric)
-    value = max(0.78, value - 0.0009 * over)
+    full -= _HARDER_USE[spec.use]
+    load = (full - 1.0) * _ramp(map_kpa, 0.62 * barometric, 0.97 * barometric)
+    boost = -0.0009 * max(0.0, map_kpa - barometric)
+    boost = max(boost, RICHEST_LAMBDA - 1.0 - load)
+    idle = 0.94 if spec.schools.idle_mixture == "rich" else 1.0
     share = _idle_share(spec, rpm, map_kpa)
-    return share * idle + (1.0 - share) * value
+    return (
+        Term("cruise", 1.0, "stoichiometric at light load"),
+        Term(
+            "load",
+            (1.0 - share) * load,
+            f"towards {full:.2f} between {0.62 * barometric:.0f} and {0.97 * barometric:.0f} kPa",
+        ),
+        Term("boost", (1.0 - share) * boost, "0.09 richer for each 100 kPa above barometric"),
+        Term(
+            "idle",
+            share * (idle - 1.0),
+            f"{spec.schools.idle_mixture} school, lambda {idle:g}; this cell belongs "
+            f"{100.0 * share:.0f} % to idle",
+        ),
+    )
+
+
+#: Richer and later under load where an engine is held there for long (common practice, no
+#: source): lambda, and degrees.
+_HARDER_USE = {"road": 0.0, "towing": 0.02, "stationary": 0.02, "competition": 0.01}
+_LATER_USE = {"road": 0.0, "towing": 1.5, "stationary": 1.5, "competition": 0.0}
+#: Degrees taken out for each kPa of boost, by how warm the charge is (common practice, no source).
+_PER_BOOST_KPA = {"none": 0.13, "air": 0.10, "water": 0.09}
 
 
 def spark_deg(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
@@ -68,20 +111,66 @@ def spark_deg(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
 
     Notes
     -----
-    Rises with speed to the torque peak, 0.16 °/kPa more at light load, 1.2 ° less per point of
-    compression above 9.5, a quarter degree less per 2.5 kPa of boost, a little more for
-    ethanol; idle 14 ° to 19 ° by cam (common practice, no source).
+    The sum of :func:`spark_terms`: rises with speed to the torque peak, more at light load, less
+    for compression and boost, a little more for ethanol; idle 14 ° to 19 ° by cam (common
+    practice, no source).
     """
+    return min(SPARK_MOST_DEG, max(SPARK_LEAST_DEG, total(spark_terms(spec, rpm, map_kpa))))
+
+
+SPARK_LEAST_DEG, SPARK_MOST_DEG = 2.0, 38.0
+
+
+def idle_spark_deg(spec: EngineSpec) -> float:
+    """Return the advance in the middle of the idle region. [°]"""
+    return 5.0 if spec.cycle == "rotary" else spec.by_cam(14.0, 18.0, 19.0)
+
+
+def spark_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...]:
+    """Return ignition advance as terms, before it is held at 2 and 38. [°]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    rpm : float
+        Shaft speed. [1/min]
+    map_kpa : float
+        Manifold pressure, absolute. [kPa]
+    """
+    barometric = spec.barometric_kpa
     climb = _ramp(math.log(max(rpm, 400.0)), math.log(600.0), math.log(spec.torque_peak_rpm))
-    value = 9.0 + 16.0 * climb
-    value += 0.16 * max(0.0, min(55.0, spec.barometric_kpa - map_kpa))
-    value -= 1.2 * (spec.compression_ratio - 9.5)
-    value -= 0.10 * max(0.0, map_kpa - spec.barometric_kpa)
-    value += 3.0 * spec.ethanol_volume_share
+    boosted = max(0.0, map_kpa - barometric)
+    per_kpa = _PER_BOOST_KPA[spec.charge_cooling]
+    loaded = _ramp(map_kpa, 0.7 * barometric, 0.95 * barometric)
+    away = [
+        Term("start", 9.0, "at cranking speed and full load"),
+        Term("speed", 16.0 * climb, f"up to 16 at the torque peak, {spec.torque_peak_rpm:g} rpm"),
+        Term(
+            "light load",
+            0.16 * max(0.0, min(55.0, barometric - map_kpa)),
+            "0.16 for each kPa below barometric, at most 55 kPa: thin charge burns slowly",
+        ),
+        Term(
+            "compression",
+            -1.2 * (spec.compression_ratio - 9.5),
+            f"−1.2 for each point above 9.5, here {spec.compression_ratio:g}",
+        ),
+        Term("boost", -per_kpa * boosted, f"−{per_kpa:g} for each kPa above barometric"),
+        Term(
+            "fuel",
+            3.0 * spec.ethanol_volume_share,
+            f"3 for pure ethanol, here {100.0 * spec.ethanol_volume_share:.0f} %",
+        ),
+    ]
+    if _LATER_USE[spec.use]:
+        away.append(Term("use", -_LATER_USE[spec.use] * loaded, f"held under load: {spec.use}"))
+    if spec.bore_mm is not None:
+        flame = 0.06 * min(20.0, max(-20.0, spec.bore_mm - 86.0))
+        away.append(Term("bore", flame, f"0.06 for each mm off 86, here {spec.bore_mm:g}"))
     if spec.cycle == "rotary":
-        value -= 3.0
-    idle = {"mild": 14.0, "moderate": 18.0, "wild": 19.0}[spec.cam]
-    if spec.cycle == "rotary":
-        idle = 5.0
+        away.append(Term("rotor", -3.0, "two plugs, long chamber"))
     share = _idle_share(spec, rpm, map_kpa)
-    return min(38.0, max(2.0, share * idle + (1.0 - share) * value))
+    idle = share * (idle_spark_deg(spec) - total(away))
+    because = f"{idle_spark_deg(spec):g}° in the idle region; this cell belongs {100.0 * share:.0f} % to it"
+    return (*away, Term("idle", idle, because))

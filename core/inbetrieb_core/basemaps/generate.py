@@ -16,10 +16,12 @@ from ..tables import (
     Provenance,
     ProvenanceKind,
     Table,
+    filled,
 )
 from ..tables.assumed_dwell import assumed_dwell
-from . import combustion, efficiency, idle, starting
+from . import boost, combustion, efficiency, idle, limits, starting
 from .axes import choose_axes
+from .second_cam import second_profile, switch_over_rpm
 
 _START_RULES: dict[str, Callable[[EngineSpec, float], float]] = {
     "prime_pulse": starting.prime_pulse_ms,
@@ -53,7 +55,9 @@ def expected_start_value(spec: EngineSpec, key: str, coolant_c: float) -> float:
     return _START_RULES[key](spec, coolant_c)
 
 
-_MAP_RULES: dict[str, tuple[Callable[[EngineSpec, float, float], float], ProvenanceKind, str]] = {
+MapRule = tuple[Callable[[EngineSpec, float, float], float], ProvenanceKind, str]
+
+_MAP_RULES: dict[str, MapRule] = {
     "ve": (
         efficiency.ve_pct,
         "calculated",
@@ -70,6 +74,15 @@ _MAP_RULES: dict[str, tuple[Callable[[EngineSpec, float, float], float], Provena
         "Conservative advance from compression, load, speed and fuel; no knock margin is known.",
     ),
 }
+_SECOND_CAM = "For the second cam profile, taken as one class wilder with its torque higher up. "
+_BOOST_RULES: dict[str, MapRule] = {
+    "boost_target": (
+        boost.boost_target_kpa,
+        "assumed",
+        "Highest boost, less where there is less ethanol, and never before the charger can make it.",
+    ),
+    "boost_duty": (boost.boost_duty_pct, "assumed", ""),
+}
 
 
 def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None) -> Calibration:
@@ -85,7 +98,7 @@ def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None
     Returns
     -------
     Calibration
-        All tables; every cell marked assumed, calculated or data sheet, with its reason.
+        All tables that such an engine has; every cell marked assumed, calculated or data sheet, with its reason.
 
     Raises
     ------
@@ -99,7 +112,87 @@ def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None
         tables[key] = _map_table(spec, key, chosen["rpm"], chosen["map_kpa"])
     tables["dead_time"] = dead_time_table(spec, chosen["battery_v"])
     tables["dwell"] = assumed_dwell(chosen["battery_v"])
+    tables |= _limits(spec, chosen["coolant_c"])
+    if spec.boost_kpa > 0.0:
+        tables |= _boost(spec, chosen["rpm"], chosen["ethanol_pct"])
+    if spec.cam_profiles == 2:
+        tables |= _second_cam(spec, chosen["rpm"], chosen["map_kpa"])
     return Calibration(tables)
+
+
+def _limits(spec: EngineSpec, coolant: Axis) -> dict[str, Table]:
+    """Return rev limit and settings, low for an engine that nobody has heard run."""
+    tables = {}
+    values = np.array([_held("rev_limit", limits.rev_limit_rpm(spec, c)) for c in coolant.points])
+    speed = spec.piston_speed_at_limit_m_s
+    why = (
+        f"At most {limits.first_limit_rpm(spec):.0f} rpm until the engine is proven (its own limit is "
+        f"{spec.rev_limit_rpm:.0f}"
+        + ("" if speed is None else f", {speed:.1f} m/s mean piston speed")
+        + "); lower while it is cold or too hot."
+    )
+    marks = filled(values.shape, Provenance("assumed", why))
+    tables["rev_limit"] = Table("rev_limit", (coolant,), values, marks)
+    for key, rule in limits.SETTING_RULES.items():
+        tables[key] = setting(key, *rule(spec))
+    return tables
+
+
+def setting(key: str, value: float, kind: ProvenanceKind, reason: str, source: str = "") -> Table:
+    """Return a single number as a table without axes, on its resolution and within its bounds.
+
+    Parameters
+    ----------
+    key : str
+        Of a definition without axes.
+    value : float
+        [unit of the table]
+    kind, reason, source : str
+        Its provenance.
+    """
+    mark = filled((), Provenance(kind, reason, source))
+    return Table(key, (), np.array(_held(key, value)), mark)
+
+
+def _boost(spec: EngineSpec, rpm: Axis, ethanol: Axis) -> dict[str, Table]:
+    """Return boost target, duty and cut; targets that waves of the charger cannot fill are left out."""
+    tables = {}
+    duty_why = (
+        "0 % until wastegate pressure is measured: the boost staircase begins there."
+        if spec.wastegate_kpa is None
+        else f"15 % and 50 % more per share of boost above wastegate pressure, {spec.wastegate_kpa:g} "
+        f"kPa; {spec.schools.boost_control.replace('_', ' ')} school."
+    )
+    for key, (rule, kind, reason) in _BOOST_RULES.items():
+        full = f" Full boost from {boost.full_boost_rpm(spec):.0f} rpm."
+        tables[key] = _grid(
+            spec, key, rule, kind, reason + full if reason else duty_why, rpm, ethanol
+        )
+    known = (
+        f"wastegate pressure is known, so the highest boost of {spec.boost_kpa:g} kPa counts"
+        if spec.wastegate_kpa is not None
+        else f"wastegate pressure is not known yet, {limits.expected_wastegate_kpa(spec):g} kPa is taken"
+    )
+    why = (
+        f"Barometric {spec.barometric_kpa:.0f} kPa + boost + {limits.CUT_ABOVE_KPA:g} kPa; {known}."
+    )
+    tables["boost_cut"] = setting("boost_cut", limits.boost_cut_kpa(spec), "assumed", why)
+    return tables
+
+
+def _second_cam(spec: EngineSpec, rpm: Axis, pressure: Axis) -> dict[str, Table]:
+    """Return the second pair of maps and the switch-over speed to try."""
+    second = second_profile(spec)
+    tables = {}
+    for key in ("ve", "spark"):
+        rule, _, reason = _MAP_RULES[key]
+        name = f"{key}_second_cam"
+        tables[name] = _grid(second, name, rule, "assumed", _SECOND_CAM + reason, rpm, pressure)
+    why = (
+        "Where the second profile fills better in this model: a first guess, to be found by trying."
+    )
+    tables["cam_switch_rpm"] = setting("cam_switch_rpm", switch_over_rpm(spec), "assumed", why)
+    return tables
 
 
 def _start_table(spec: EngineSpec, key: str, axis: Axis) -> Table:
@@ -145,10 +238,15 @@ def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
 
 def _map_table(spec: EngineSpec, key: str, rpm: Axis, pressure: Axis) -> Table:
     rule, kind, reason = _MAP_RULES[key]
-    values = np.array([[_held(key, rule(spec, n, p)) for p in pressure.points] for n in rpm.points])
-    marks = np.empty(values.shape, dtype=object)
-    marks[...] = Provenance(kind, reason)
-    return Table(key, (rpm, pressure), values, marks)
+    return _grid(spec, key, rule, kind, reason, rpm, pressure)
+
+
+def _grid(
+    spec: EngineSpec, key: str, rule: Callable[[EngineSpec, float, float], float],
+    kind: ProvenanceKind, reason: str, down: Axis, across: Axis,
+) -> Table:  # fmt: skip
+    values = np.array([[_held(key, rule(spec, n, p)) for p in across.points] for n in down.points])
+    return Table(key, (down, across), values, filled(values.shape, Provenance(kind, reason)))
 
 
 def dead_time_table(spec: EngineSpec, axis: Axis) -> Table:

@@ -141,5 +141,5 @@ def cranking_air_pct(spec: EngineSpec, coolant_c: float) -> float:
     float
         Opening. [%]
     """
-    bigger = {"mild": 0.0, "moderate": 1.5, "wild": 3.0}[spec.cam]
+    bigger = spec.by_cam(0.0, 1.5, 3.0)
     return bigger + 5.0 + 0.16 * max(0.0, 90.0 - coolant_c)

@@ -21,7 +21,10 @@ from ..injectors import (
 #: Battery voltage of a running engine, at which dead times are read. [V]
 RUNNING_V = 14.0
 #: How much thinner warm charge is than air at the reference state (common practice, no source).
-_CHARGE_THINNER = {"natural": 1.06, "boosted": 1.12}
+_CHARGE_THINNER = 1.06
+#: Isentropic efficiency of a charger, and what its cooler takes away of the rise (assumed). [–]
+_CHARGER_EFFICIENCY = 0.70
+_COOLED_SHARE = {"none": 0.0, "air": 0.65, "water": 0.75}
 
 
 @dataclass(frozen=True)
@@ -70,13 +73,14 @@ def full_load(spec: EngineSpec, rpm: float, boost_kpa: float | None = None) -> F
     Notes
     -----
     Volumetric efficiency and mixture are those of the generated base maps; the charge is 6 %
-    thinner than at the reference state, 12 % if it is boosted.
+    thinner than at the reference state, and warmed by the charger (:func:`charge_k`).
     """
     boost = spec.boost_kpa if boost_kpa is None else boost_kpa
     map_kpa = spec.barometric_kpa + boost
-    charge_k = REFERENCE_CHARGE_K * _CHARGE_THINNER[spec.induction]
     mixture = lambda_target(spec, rpm, map_kpa)
-    chamber_g = air_per_chamber_g(ve_pct(spec, rpm, map_kpa), map_kpa, spec.chamber_l, charge_k)
+    chamber_g = air_per_chamber_g(
+        ve_pct(spec, rpm, map_kpa), map_kpa, spec.chamber_l, charge_k(spec, map_kpa)
+    )
     air_gps = chamber_g * spec.firings_per_turn * rpm / 60.0
     fuel_gps = air_gps / spec.fuel.stoichiometric_afr / mixture
     open_ms = open_time_ms(spec, chamber_g / spec.fuel.stoichiometric_afr / mixture, map_kpa)
@@ -91,6 +95,27 @@ def full_load(spec: EngineSpec, rpm: float, boost_kpa: float | None = None) -> F
         pulse,
         duty_pct(pulse, rpm, spec.injections_per_cycle, spec.turns_per_cycle),
     )
+
+
+def charge_k(spec: EngineSpec, map_kpa: float) -> float:
+    """Return the charge temperature at full load.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    map_kpa : float
+        Manifold pressure, absolute. [kPa]
+
+    Returns
+    -------
+    float
+        Warm engine air, plus what compression adds and the cooler leaves:
+        T·((p/p₀)^0.286 − 1)/η·(1 − ε), isentropic (Heywood, eq. 6.42, memory). [K]
+    """
+    ratio = max(1.0, map_kpa / spec.barometric_kpa)
+    rise = REFERENCE_CHARGE_K * (ratio**0.286 - 1.0) / _CHARGER_EFFICIENCY
+    return REFERENCE_CHARGE_K * _CHARGE_THINNER + rise * (1.0 - _COOLED_SHARE[spec.charge_cooling])
 
 
 def open_time_ms(spec: EngineSpec, chamber_fuel_g: float, map_kpa: float) -> float:

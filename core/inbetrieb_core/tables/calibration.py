@@ -24,23 +24,38 @@ class Calibration:
     Attributes
     ----------
     tables : mapping of str to Table
-        Every key of :data:`DEFINITIONS`.
+        Every key of :data:`DEFINITIONS` that is not optional, and those others there are; kept
+        in the order of the definitions.
     """
 
     tables: Mapping[str, Table]
 
     def __post_init__(self) -> None:
-        missing = [key for key in DEFINITIONS if key not in self.tables]
+        missing = [
+            key for key, d in DEFINITIONS.items() if not d.optional and key not in self.tables
+        ]
         if missing:
             raise TableError(f"the calibration lacks {', '.join(missing)}")
-        object.__setattr__(self, "tables", MappingProxyType(dict(self.tables)))
+        ordered = {key: self.tables[key] for key in DEFINITIONS if key in self.tables}
+        object.__setattr__(self, "tables", MappingProxyType(ordered))
 
     def __getitem__(self, key: str) -> Table:
         return self.tables[key]
 
+    def __contains__(self, key: str) -> bool:
+        return key in self.tables
+
+    def setting(self, key: str) -> float | None:
+        """Return a single number, None where the calibration has none. [unit of the table]"""
+        return float(self.tables[key].values) if key in self.tables else None
+
     def with_table(self, table: Table) -> Calibration:
         """Return the calibration with one table replaced."""
         return Calibration({**self.tables, table.key: table})
+
+    def without(self, key: str) -> Calibration:
+        """Return the calibration without one of its optional tables."""
+        return Calibration({k: table for k, table in self.tables.items() if k != key})
 
     def at_coolant(self, key: str, coolant_c: float) -> float:
         """Return a start table's interpolated value at a coolant temperature. [°C]"""
@@ -50,9 +65,24 @@ class Calibration:
 def calibration_difference(
     before: Calibration, after: Calibration
 ) -> dict[str, tuple[CellChange, ...]]:
-    """Return the changed cells of every table that differs."""
-    changes = {key: difference(before[key], after[key]) for key in DEFINITIONS}
+    """Return the changed cells of every table that differs.
+
+    A table that only one of them has, or whose axes differ, is not compared cell by cell; see
+    :func:`reshaped_tables`.
+    """
+    shared = [key for key in before.tables if key in after and before[key].axes == after[key].axes]
+    changes = {key: difference(before[key], after[key]) for key in shared}
     return {key: cells for key, cells in changes.items() if cells}
+
+
+def reshaped_tables(before: Calibration, after: Calibration) -> tuple[str, ...]:
+    """Return the keys of tables that only one of two calibrations has, or whose axes differ."""
+    return tuple(
+        key
+        for key in DEFINITIONS
+        if (key in before or key in after)
+        and not (key in before and key in after and before[key].axes == after[key].axes)
+    )
 
 
 def to_plain(calibration: Calibration) -> dict[str, Any]:
@@ -105,12 +135,27 @@ def from_plain(tables: Mapping[str, Any]) -> Calibration:
         With one sentence per table that cannot be read. Provenance may be left out (cells
         then count as carried over), be a legend with indices, or one object per cell.
     """
-    problems: list[FieldProblem] = []
-    result: dict[str, Table] = {}
-    for key in DEFINITIONS:
-        entry = tables.get(key) if isinstance(tables, Mapping) else None
-        if entry is None:
+    given = dict(tables) if isinstance(tables, Mapping) else {}
+    result, problems = tables_from_plain({k: t for k, t in given.items() if k in DEFINITIONS})
+    for key, definition in DEFINITIONS.items():
+        if key not in given and not definition.optional:
             problems.append(FieldProblem(f"tables.{key}", f"The table {key} is missing."))
+    if [problem.field for problem in problems] == ["tables.dwell"] and "dwell" not in tables:
+        # Written before the program knew dwell; the axis is that of the other battery table.
+        result["dwell"] = assumed_dwell(result["dead_time"].axes[0])
+        problems = []
+    if problems:
+        raise InputRefused(problems)
+    return Calibration(result)
+
+
+def tables_from_plain(tables: Mapping[str, Any]) -> tuple[dict[str, Table], list[FieldProblem]]:
+    """Return the tables that a plain form holds, few or all, and what is wrong with the others."""
+    result: dict[str, Table] = {}
+    problems: list[FieldProblem] = []
+    for key, entry in tables.items():
+        if key not in DEFINITIONS:
+            problems.append(FieldProblem(f"tables.{key}", f"There is no table '{str(key)[:40]}'."))
             continue
         try:
             result[key] = _table_from_plain(key, entry)
@@ -119,13 +164,7 @@ def from_plain(tables: Mapping[str, Any]) -> Calibration:
                 str(error) if isinstance(error, ValueError) else "it is not laid out as a table"
             )
             problems.append(FieldProblem(f"tables.{key}", f"{key}: {sentence}"))
-    if [problem.field for problem in problems] == ["tables.dwell"] and "dwell" not in tables:
-        # Written before the program knew dwell; the axis is that of the other battery table.
-        result["dwell"] = assumed_dwell(result["dead_time"].axes[0])
-        problems = []
-    if problems:
-        raise InputRefused(problems)
-    return Calibration(result)
+    return result, problems
 
 
 def _table_from_plain(key: str, entry: Mapping[str, Any]) -> Table:
@@ -140,15 +179,15 @@ def _table_from_plain(key: str, entry: Mapping[str, Any]) -> Table:
 def _provenance_from_plain(plain: Any, shape: tuple[int, ...]) -> np.ndarray:
     if plain is None:
         return filled(shape, Provenance("carried_over", "Imported without a stated origin."))
-    if isinstance(plain, Mapping):
+    if isinstance(plain, Mapping) and "legend" in plain:
         plain = expanded_provenance(dict(plain))
     marks = np.empty(shape, dtype=object)
     for index in np.ndindex(shape):
         cell = plain
         for i in index:
             cell = cell[i]
-        if cell["kind"] not in KINDS:
-            raise TableError(f"unknown provenance '{cell['kind']}'")
+        if not isinstance(cell, Mapping) or cell.get("kind") not in KINDS:
+            raise TableError("a cell has an unknown provenance")
         marks[index] = Provenance(
             cell["kind"], str(cell.get("reason", ""))[:500], str(cell.get("source", ""))[:100]
         )

@@ -95,13 +95,39 @@ def read_calibration(data: bytes) -> Calibration:
     """
     if len(data) > LARGEST_FILE_BYTES:
         raise CalibrationFileError("The file is larger than any calibration.")
+    return from_plain(plain_tables(decoded(data)))
+
+
+def decoded(data: bytes) -> str:
+    """Return the text of a file.
+
+    Raises
+    ------
+    CalibrationFileError
+        If it is not UTF-8.
+    """
     try:
-        text = data.decode("utf-8-sig")
+        return data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
         raise CalibrationFileError("The file is not UTF-8 text.") from error
-    if text.lstrip().startswith("{"):
-        return from_plain(_json_tables(text))
-    return from_plain(_csv_tables(text))
+
+
+def is_one_file(text: str) -> bool:
+    """Return whether a text is a whole calibration in one file, JSON or CSV."""
+    return text.lstrip().startswith("{") or set(_HEAD[:9]) <= set(
+        text.split("\n", 1)[0].strip().split(",")
+    )
+
+
+def plain_tables(text: str) -> dict[str, Any]:
+    """Return the tables of a calibration in one file, JSON or CSV, in their plain form.
+
+    Raises
+    ------
+    CalibrationFileError
+        If it is neither.
+    """
+    return _json_tables(text) if text.lstrip().startswith("{") else _csv_tables(text)
 
 
 def _json_tables(text: str) -> dict[str, Any]:
@@ -160,6 +186,8 @@ def _table_of_cells(cells: list[dict[str, str]], dimensions: int) -> dict[str, A
             "source": (cell.get("source") or "").removeprefix("'"),
         }
 
+    if dimensions == 0:
+        return {"axes": [], "values": value(()), "provenance": mark(())}
     if dimensions == 1:
         values: Any = [value((x,)) for x in axes[0]]
         marks: Any = [mark((x,)) for x in axes[0]]

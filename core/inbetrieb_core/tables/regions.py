@@ -12,6 +12,7 @@ import numpy as np
 from ..errors import FieldProblem, InputRefused
 from ..quantities import FloatArray
 from .edits import CellChange, breakpoints
+from .numbers import number_of
 from .table import Index, Table
 
 Operation = Literal[
@@ -301,7 +302,7 @@ def read_grid(text: str) -> PastedGrid:
     passed: list[str] = []
     for i, row in enumerate(rows):
         for j, cell in enumerate(row):
-            number = _number(cell)
+            number = number_of(cell)
             if number is not None:
                 values[i, j] = number
             elif cell.strip():
@@ -315,19 +316,6 @@ def read_grid(text: str) -> PastedGrid:
         shown = ", ".join(f"'{cell}'" for cell in passed[:4])
         sentences.append(f"{len(passed)} cell(s) are no numbers and stay as they are: {shown}.")
     return PastedGrid(values, tuple(sentences))
-
-
-def _number(cell: str) -> float | None:
-    plain = cell.strip().replace("\u00a0", "").replace(" ", "").replace("−", "-")
-    if plain.count(",") == 1 and "." not in plain:
-        plain = plain.replace(",", ".")
-    elif plain.count(",") and plain.rfind(".") > plain.rfind(","):
-        plain = plain.replace(",", "")
-    try:
-        value = float(plain)
-    except ValueError:
-        return None
-    return value if math.isfinite(value) and "_" not in plain else None
 
 
 def paste(

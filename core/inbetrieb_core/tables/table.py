@@ -22,16 +22,16 @@ class TableError(CoreError):
 
 @dataclass(frozen=True, eq=False)
 class Table:
-    """Values over one or two axes.
+    """Values over one or two axes, or a single number without any.
 
     Attributes
     ----------
     key : str
         Key of the table's definition.
     axes : tuple of Axis
-        One or two, in the order of the array's dimensions.
+        None to two, in the order of the array's dimensions.
     values : ndarray
-        Shape (len(axis 1),) or (len(axis 1), len(axis 2)). [unit of the definition]
+        Shape (), (len(axis 1),) or (len(axis 1), len(axis 2)). [unit of the definition]
     provenance : ndarray of Provenance
         Same shape.
 
@@ -51,7 +51,8 @@ class Table:
         shape = tuple(len(axis.points) for axis in self.axes)
         definition = self.definition
         if tuple(axis.name for axis in self.axes) != definition.axes:
-            raise TableError(f"{definition.title} runs over {' and '.join(definition.axes)}")
+            over = " and ".join(definition.axes) or "no axis"
+            raise TableError(f"{definition.title} runs over {over}")
         if values.shape != shape or self.provenance.shape != shape:
             raise TableError(
                 f"{definition.title} needs {' × '.join(map(str, shape))} values, "
@@ -69,11 +70,13 @@ class Table:
 
     def mark(self, index: Index) -> Provenance:
         """Return where the value of a cell comes from."""
-        cell: Provenance = self.provenance.item(index)
+        cell: Provenance = self.provenance[index]
         return cell
 
     def place(self, index: Index) -> str:
-        """Return where a cell lies, in words: ``at 20 °C``."""
+        """Return where a cell lies, in words: ``at 20 °C``; empty for a single number."""
+        if not self.axes:
+            return ""
         return "at " + ", ".join(
             f"{axis.points[i]:g} {axis.unit}" for axis, i in zip(self.axes, index, strict=True)
         )
@@ -110,7 +113,7 @@ def check_bounds(definition: TableDefinition, value: float, place: str) -> None:
     """Refuse a value [unit of the table] that is not finite or out of its bounds."""
     if not np.isfinite(value) or not definition.lower <= value <= definition.upper:
         raise TableError(
-            f"{definition.title} {place} must be between {definition.lower:g} and "
+            f"{definition.title}{place and f' {place}'} must be between {definition.lower:g} and "
             f"{definition.upper:g} {definition.unit}, not {value:g}."
         )
 

@@ -1,0 +1,157 @@
+"""What the engine is expected to do on its base maps: air, idle vacuum, power, and what is assumed of knock."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..engine import EngineSpec
+from ..supply.full_load import charge_k, full_load, power_kw
+from .combustion import spark_deg
+from .idle import idle_air_gps, idle_map_kpa, warm_idle_rpm
+from .limits import first_limit_rpm
+from .reasons import listed
+
+#: Efficiency and filling of an engine nobody has measured (assumed). [–]
+_POWER_BAND = 0.12
+#: Octane that the knock assumptions stand on where the fuel is petrol (assumed). [RON]
+_ASSUMED_OCTANE = 95
+#: Above these the advance is more guess than rule: compression of a natural engine, and charge
+#: temperature under boost (common practice, no source).
+_HIGH_COMPRESSION, _HOT_CHARGE_K = 11.5, 345.0
+
+
+@dataclass(frozen=True)
+class LoadPoint:
+    """Full load at one speed.
+
+    Attributes
+    ----------
+    rpm : float
+        [1/min]
+    air_gps : float
+        Air of the whole engine. [g/s]
+    power_low_kw, power_high_kw : float
+        Shaft power that can be expected. [kW]
+    spark_deg : float
+        Advance of the base map. [°]
+    mixture : float
+        Lambda target. [–]
+    """
+
+    rpm: float
+    air_gps: float
+    power_low_kw: float
+    power_high_kw: float
+    spark_deg: float
+    mixture: float
+
+
+@dataclass(frozen=True)
+class Expected:
+    """What to expect of an engine.
+
+    Attributes
+    ----------
+    idle_rpm, idle_map_kpa, idle_air_gps : float
+        Warm idle. [1/min], [kPa], [g/s]
+    full_load : tuple of LoadPoint
+        Up to the engine's own rev limit.
+    power_low_kw, power_high_kw, power_rpm : float
+        Peak power and where. [kW], [1/min]
+    first_limit_rpm : float
+        Rev limit of the first start. [1/min]
+    charge_c : float
+        Charge temperature at full load. [°C]
+    piston_speed_m_s : float or None
+        Mean, at the engine's own limit. [m/s]
+    knock : tuple of str
+        What the advance assumes, and what it does not know.
+    """
+
+    idle_rpm: float
+    idle_map_kpa: float
+    idle_air_gps: float
+    full_load: tuple[LoadPoint, ...]
+    power_low_kw: float
+    power_high_kw: float
+    power_rpm: float
+    first_limit_rpm: float
+    charge_c: float
+    piston_speed_m_s: float | None
+    knock: tuple[str, ...]
+
+
+def expected(spec: EngineSpec) -> Expected:
+    """Return what an engine is expected to do on its base maps.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+
+    Notes
+    -----
+    Power from the fuel that the air carries and a brake-specific consumption
+    (:func:`~inbetrieb_core.supply.full_load.power_kw`), ±12 %: nobody has measured this engine.
+    """
+    points = tuple(_load_point(spec, float(rpm)) for rpm in _speeds(spec))
+    best = max(points, key=lambda point: point.power_high_kw)
+    rpm = warm_idle_rpm(spec)
+    return Expected(
+        rpm,
+        idle_map_kpa(spec),
+        idle_air_gps(spec, rpm, 85.0),
+        points,
+        best.power_low_kw,
+        best.power_high_kw,
+        best.rpm,
+        first_limit_rpm(spec),
+        charge_k(spec, spec.top_map_kpa) - 273.15,
+        spec.piston_speed_at_limit_m_s,
+        tuple(_knock(spec)),
+    )
+
+
+def _speeds(spec: EngineSpec) -> np.ndarray:
+    return np.linspace(max(1000.0, 0.2 * spec.rev_limit_rpm), spec.rev_limit_rpm, 21)
+
+
+def _load_point(spec: EngineSpec, rpm: float) -> LoadPoint:
+    from .boost import reachable_boost_kpa
+
+    boost = reachable_boost_kpa(spec, rpm) if spec.boost_kpa > 0.0 else 0.0
+    point = full_load(spec, rpm, boost)
+    power = power_kw(spec, point.fuel_gps)
+    return LoadPoint(
+        rpm,
+        point.air_gps,
+        power * (1.0 - _POWER_BAND),
+        power * (1.0 + _POWER_BAND),
+        spark_deg(spec, rpm, point.map_kpa),
+        point.mixture,
+    )
+
+
+def _knock(spec: EngineSpec) -> list[str]:
+    """Return what the advance assumes of knock."""
+    fuel = (
+        f"petrol of {_ASSUMED_OCTANE} octane"
+        if spec.ethanol_volume_share < 0.05
+        else f"{100.0 * spec.ethanol_volume_share:.0f} % ethanol"
+    )
+    said = [
+        f"No knock margin is known. The advance assumes {fuel}, compression "
+        f"{spec.compression_ratio:g} and charge of {charge_k(spec, spec.top_map_kpa) - 273.15:.0f} °C "
+        f"at {spec.top_map_kpa:.0f} kPa."
+    ]
+    doubts = []
+    if spec.compression_ratio > _HIGH_COMPRESSION and spec.ethanol_volume_share < 0.3:
+        doubts.append("the compression is high for petrol")
+    if charge_k(spec, spec.top_map_kpa) > _HOT_CHARGE_K:
+        doubts.append("the charge is hot under boost")
+    if doubts:
+        said.append(f"Take two degrees more out before the first pull: {listed(doubts)}.")
+    said.append("Listen for knock from the first load on, and keep the margin where it knocked.")
+    return said

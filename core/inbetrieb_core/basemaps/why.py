@@ -1,0 +1,212 @@
+"""Why a cell of a base map is what it is: the formula with this engine's numbers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..engine import EngineSpec
+from ..errors import FieldProblem, InputRefused
+from ..fuel import vaporised_share
+from ..quantities import kelvin
+from ..tables import DEFINITIONS, START_TABLES
+from . import boost, idle, limits, starting
+from .combustion import SPARK_LEAST_DEG, SPARK_MOST_DEG, lambda_terms, spark_terms
+from .efficiency import peak_terms, ve_terms
+from .generate import expected_start_value, generate
+from .second_cam import second_profile
+from .terms import Term, total
+
+
+@dataclass(frozen=True)
+class Why:
+    """How a generated value comes about.
+
+    Attributes
+    ----------
+    key, unit : str
+        Of the table.
+    formula : str
+        In words and symbols.
+    terms : tuple of Term
+        What it is made of; for a sum they add up to `value`, unless it was held at a bound.
+    value : float
+        What the generator gives at the place. [unit of the table]
+    held : str
+        Which bound it was held at; empty for none.
+    beneath : tuple of Term
+        What one of the terms is made of itself.
+    """
+
+    key: str
+    unit: str
+    formula: str
+    terms: tuple[Term, ...]
+    value: float
+    held: str = ""
+    beneath: tuple[Term, ...] = ()
+
+
+def why(spec: EngineSpec, key: str, *place: float) -> Why:
+    """Return how the generated value of a table at a place comes about.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    key : str
+        Of the table.
+    place : float
+        One value per axis. [unit of each axis]
+
+    Raises
+    ------
+    InputRefused
+        If there is no such table, or the place has another number of axes.
+    """
+    definition = DEFINITIONS.get(key)
+    if definition is None or len(place) != len(definition.axes):
+        raise InputRefused([FieldProblem("table", "There is no such cell.")])
+    base = key.removesuffix("_second_cam")
+    if base != key:
+        spec = second_profile(spec)
+    if base == "ve":
+        terms = ve_terms(spec, *place)
+        return _sum(
+            key,
+            "VE = s − y/p, Hendricks & Sorenson, SAE 900616",
+            terms,
+            15.0,
+            135.0,
+            peak_terms(spec),
+        )
+    if base == "spark":
+        return _sum(
+            key, "Conservative advance, no knock margin claimed", spark_terms(spec, *place),
+            SPARK_LEAST_DEG, SPARK_MOST_DEG,
+        )  # fmt: skip
+    if base == "lambda_target":
+        return _sum(
+            key, "Cruise, richer with load and boost, idle by school", lambda_terms(spec, *place)
+        )
+    if key in START_TABLES:
+        return _start(spec, key, place[0])
+    return _other(spec, key, place)
+
+
+def _sum(
+    key: str, formula: str, terms: tuple[Term, ...], lower: float | None = None,
+    upper: float | None = None, beneath: tuple[Term, ...] = (),
+) -> Why:  # fmt: skip
+    definition = DEFINITIONS[key]
+    value, held = total(terms), ""
+    if lower is not None and value < lower:
+        value, held = lower, f"held at the least that is trusted, {lower:g} {definition.unit}"
+    if upper is not None and value > upper:
+        value, held = upper, f"held at the most that is trusted, {upper:g} {definition.unit}"
+    return Why(key, definition.unit, formula, terms, value, held, beneath)
+
+
+def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
+    share = vaporised_share(spec.fuel, coolant_c, spec.wet_manifold)
+    vapour = Term(
+        "vaporised share",
+        share,
+        f"of the fuel at {coolant_c:g} °C" + (", wet manifold" if spec.wet_manifold else ""),
+    )
+    reference = Term(
+        "reference pulse", spec.reference_pulse_ms, "ms, for 100 % filling and lambda 1"
+    )
+    crank = Term(
+        "cranking fuel", starting.cranking_fuel_pct(spec, coolant_c), "% of the reference pulse"
+    )
+    target = idle.idle_target_rpm(spec, coolant_c)
+    formula, terms = {
+        "prime_pulse": (
+            "school · cold share · reference pulse · cranking fuel · injections per cycle",
+            (reference, crank, vapour),
+        ),
+        "cranking_fuel": (
+            "100 · filling · cold density / lambda / vaporised share",
+            (
+                Term("filling", starting.CRANKING_VE, "while cranking (assumed)"),
+                Term(
+                    "cold density",
+                    spec.barometric_kpa / 100.0 * starting.REFERENCE_CHARGE_K / kelvin(coolant_c),
+                    f"air at {coolant_c:g} °C and {spec.barometric_kpa:.0f} kPa against the reference",
+                ),
+                Term("lambda", starting.CRANKING_LAMBDA, "vapour mixture that lights readily"),
+                vapour,
+            ),
+        ),
+        "after_start_enrichment": (
+            "6 + 70·(1 − vaporised share)^1.5, more for a wet manifold",
+            (vapour,),
+        ),
+        "after_start_fade": ("4 + 16·(1 − vaporised share), longer for a wet manifold", (vapour,)),
+        "warm_up_enrichment": (
+            f"100 + 52·(1 − vaporised share 12 K warmer)^1.2, none from {starting.WARM_C:g} °C",
+            (vapour,),
+        ),
+        "cranking_air": (
+            "5 + 0.16 for each kelvin below 90 °C, more for a bigger cam",
+            (
+                Term("oil", 5.0 + 0.16 * max(0.0, 90.0 - coolant_c), "thicker when cold"),
+                Term("cam", spec.by_cam(0.0, 1.5, 3.0), f"wildness {spec.cam_wildness:.1f}"),
+            ),
+        ),
+        "idle_valve": (
+            "(air that friction needs − air past the stop) / air of the open valve",
+            (
+                Term("air", idle.idle_air_gps(spec, target, coolant_c), f"g/s at {target:.0f} rpm"),
+                Term("past the stop", idle.expected_stop_gps(spec), "g/s with a closed throttle"),
+                Term("open valve", idle.valve_full_gps(spec), "g/s"),
+            ),
+        ),
+        "idle_target": (
+            "warm speed + 5 for each kelvin below 60 °C, at most 350",
+            (
+                Term("warm", idle.warm_idle_rpm(spec), f"{spec.schools.idle_speed} school"),
+                Term("raised", target - idle.warm_idle_rpm(spec), f"at {coolant_c:g} °C"),
+            ),
+        ),
+    }[key]
+    return Why(
+        key, DEFINITIONS[key].unit, formula, terms, expected_start_value(spec, key, coolant_c)
+    )
+
+
+def _other(spec: EngineSpec, key: str, place: tuple[float, ...]) -> Why:
+    """Return the reason of limits, settings, boost and battery tables: that of their own cell."""
+    unit = DEFINITIONS[key].unit
+    if key == "boost_target" and spec.boost_kpa > 0.0:
+        rpm, ethanol = place
+        terms = (
+            Term("barometric", spec.barometric_kpa, "kPa"),
+            Term(
+                "charger", boost.reachable_boost_kpa(spec, rpm), f"kPa it can make at {rpm:g} rpm"
+            ),
+            Term(
+                "wanted",
+                boost.wanted_boost_kpa(spec, ethanol / 100.0),
+                f"kPa with {ethanol:g} % ethanol",
+            ),
+        )
+        value = boost.boost_target_kpa(spec, rpm, ethanol)
+        return Why(
+            key,
+            unit,
+            "barometric + the smaller of what the charger can make and what is wanted",
+            terms,
+            value,
+        )
+    if key == "rev_limit":
+        first = Term("first limit", limits.first_limit_rpm(spec), "warm, for the first start")
+        value = limits.rev_limit_rpm(spec, place[0])
+        return Why(key, unit, "first limit, lower while cold or too hot", (first,), value)
+    axes = {name: (place[i],) for i, name in enumerate(DEFINITIONS[key].axes)}
+    made = generate(spec, axes)
+    if key not in made:
+        raise InputRefused([FieldProblem("table", "This engine has no such table.")])
+    table = made[key]
+    index = (0,) * table.values.ndim
+    return Why(key, unit, table.mark(index).reason, (), float(table.values[index]))

@@ -1,0 +1,138 @@
+"""Moving a table to other breakpoints, and saying what was lost."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..quantities import FloatArray
+from .axis import Axis
+from .provenance import Provenance
+from .table import Table
+
+
+@dataclass(frozen=True)
+class Reaxed:
+    """A table on other axes.
+
+    Attributes
+    ----------
+    table : Table
+        On the new axes; values on the table's resolution.
+    worst : float
+        Largest difference between old and new, anywhere. [unit of the table]
+    worst_at : tuple of float
+        Where. [unit of each axis]
+    rms : float
+        Root mean square of the differences at all old and new breakpoints. [unit of the table]
+    outside : int
+        Cells beyond the old axes, which hold the end value. [–]
+    sentence : str
+        What was lost, for people.
+    """
+
+    table: Table
+    worst: float
+    worst_at: tuple[float, ...]
+    rms: float
+    outside: int
+    sentence: str
+
+
+def interpolated(table: Table, places: Sequence[FloatArray]) -> FloatArray:
+    """Return a table at every crossing of some places, as a controller reads it; the ends hold.
+
+    Parameters
+    ----------
+    table : Table
+        One or two axes.
+    places : sequence of ndarray
+        One array for each axis. [unit of each axis]
+    """
+    values = np.asarray(table.values, dtype=float)
+    for dimension, (axis, wanted) in enumerate(zip(table.axes, places, strict=True)):
+        lines = np.moveaxis(values, dimension, -1)
+        flat = lines.reshape(-1, lines.shape[-1])
+        read = np.stack([np.interp(wanted, axis.points, line) for line in flat])
+        values = np.moveaxis(read.reshape(*lines.shape[:-1], len(wanted)), -1, dimension)
+    return values
+
+
+def reaxe(table: Table, axes: Sequence[Axis]) -> Reaxed:
+    """Return a table on other axes, with a report of what was lost.
+
+    Parameters
+    ----------
+    table : Table
+        One or two axes.
+    axes : sequence of Axis
+        The new ones, in the same order.
+
+    Notes
+    -----
+    Old and new are linear between their breakpoints, so the largest difference stands on a
+    crossing of old and new breakpoints: the report is exact, not sampled.
+    """
+    definition = table.definition
+    places = [np.array(axis.points) for axis in axes]
+    raw = interpolated(table, places)
+    values = np.round(np.round(raw / definition.resolution) * definition.resolution, 6)
+    values = np.clip(values, definition.lower, definition.upper)
+    marks = np.empty(values.shape, dtype=object)
+    outside = 0
+    for index in np.ndindex(values.shape):
+        spots = [axis.points[i] for axis, i in zip(axes, index, strict=True)]
+        beyond = any(
+            not old.points[0] <= spot <= old.points[-1]
+            for old, spot in zip(table.axes, spots, strict=True)
+        )
+        outside += beyond
+        marks[index] = _mark(table, spots, beyond)
+    new = Table(table.key, tuple(axes), values, marks)
+    worst, at, rms = _loss(table, new)
+    return Reaxed(new, worst, at, rms, outside, _sentence(new, worst, at, rms, outside))
+
+
+def _mark(table: Table, spots: Sequence[float], beyond: bool) -> Provenance:
+    """Return the origin of a cell: that of the old cell there, or interpolated from its neighbours."""
+    cells = table.weights(*spots)
+    nearest = table.mark(max(cells, key=lambda cell: cell[1])[0])
+    if beyond:
+        return Provenance("assumed", "Beyond the old axes; their end value is held.")
+    if len(cells) == 1:
+        return nearest
+    return Provenance(
+        nearest.kind if nearest.kind in ("assumed", "carried_over") else "calculated",
+        f"Interpolated between old breakpoints; nearest: {nearest.reason}"[:500],
+        nearest.source,
+    )
+
+
+def _loss(old: Table, new: Table) -> tuple[float, tuple[float, ...], float]:
+    places = [
+        np.union1d(np.array(a.points), np.array(b.points))
+        for a, b in zip(old.axes, new.axes, strict=True)
+    ]
+    # Beyond the new axes the controller holds the end, so that is compared too.
+    off = interpolated(new, places) - interpolated(old, places)
+    index = np.unravel_index(int(np.argmax(np.abs(off))), off.shape)
+    at = tuple(float(p[i]) for p, i in zip(places, index, strict=True))
+    return float(np.abs(off[index])), at, float(np.sqrt(np.mean(off**2)))
+
+
+def _sentence(table: Table, worst: float, at: Sequence[float], rms: float, outside: int) -> str:
+    definition = table.definition
+    said = f"{definition.title}: "
+    if worst <= 0.51 * definition.resolution:
+        said += "nothing is lost."
+    else:
+        where = ", ".join(f"{p:g} {a.unit}" for p, a in zip(at, table.axes, strict=True))
+        said += (
+            f"off by at most {worst:.3g} {definition.unit} (at {where}), {rms:.2g} {definition.unit} in "
+            "the mean square."
+        )
+    if outside:
+        said += f" {outside} cells lie beyond the old axes and hold the end value."
+    return said
