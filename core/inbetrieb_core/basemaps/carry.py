@@ -164,7 +164,7 @@ def _carried(
         if reachable[index]:
             marks[index] = Provenance(
                 "carried_over",
-                _reason(key, *(float(a[index]) for a in (found, expected, base)), name),
+                _reason(key, float(found[index]), float(expected[index]), float(base[index]), name),
                 name[:100],
             )
     cells = int(reachable.sum())
