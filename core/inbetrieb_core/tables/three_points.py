@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CoreError
+from ..quantities import FloatArray
 from .controller_form import ControllerForm
-from .table import Table
 
 
 @dataclass(frozen=True)
@@ -53,13 +53,17 @@ class ThreePointFit:
     worst: ThreePointResidual
 
 
-def fit_points(table: Table, points_c: Sequence[float], form: ControllerForm) -> ThreePointFit:
+def fit_points(
+    curve_c: Sequence[float], values: FloatArray, points_c: Sequence[float], form: ControllerForm
+) -> ThreePointFit:
     """Return the values at few temperatures that come nearest to a curve.
 
     Parameters
     ----------
-    table : Table
-        A curve over coolant temperature.
+    curve_c : sequence of float
+        Breakpoints of a curve over coolant temperature, rising. [°C]
+    values : ndarray
+        Its values. [unit of the table]
     points_c : sequence of float
         Temperatures at which the controller holds a value, rising. [°C]
     form : ControllerForm
@@ -77,8 +81,8 @@ def fit_points(table: Table, points_c: Sequence[float], form: ControllerForm) ->
     """
     if len(points_c) < 2:
         raise CoreError("A curve needs at least two temperatures.")
-    at = np.array(table.axes[0].points)
-    wanted = np.asarray(table.values, dtype=float)
+    at = np.array(curve_c)
+    wanted = np.asarray(values, dtype=float)
     nodes = np.array(points_c, dtype=float)
     basis = np.stack([np.interp(at, nodes, unit) for unit in np.eye(nodes.size)], axis=1)
     edges = np.concatenate(([at[0]], (at[1:] + at[:-1]) / 2.0, [at[-1]]))
@@ -91,12 +95,13 @@ def fit_points(table: Table, points_c: Sequence[float], form: ControllerForm) ->
         np.concatenate([wanted * weight, faint @ start]),
         rcond=None,
     )[0]
-    definition = table.definition
-    values = [form.stored(min(max(float(v), definition.lower), definition.upper)) for v in solved]
-    given = basis @ np.array(values)
+    # Between the curve's own ends: a fitted value outside them would be one nobody proposed.
+    low, high = float(wanted.min()), float(wanted.max())
+    fitted = [form.stored(min(max(float(v), low), high)) for v in solved]
+    given = basis @ np.array(fitted)
     residuals = tuple(
         ThreePointResidual(float(t), float(w), float(g), float(g - w))
         for t, w, g in zip(at, wanted, given, strict=True)
     )
     worst = max(residuals, key=lambda r: abs(r.error))
-    return ThreePointFit(tuple(map(float, nodes)), tuple(values), residuals, worst)
+    return ThreePointFit(tuple(map(float, nodes)), tuple(fitted), residuals, worst)

@@ -7,10 +7,59 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .calibration import Calibration
+from ..quantities import FloatArray
 from .controller_form import ControllerForm
+from .definitions import AXES
 from .table import Index, Table
 from .three_points import ThreePointFit, fit_points
+
+
+@dataclass(frozen=True)
+class SheetAxis:
+    """An axis as the controller has it.
+
+    Attributes
+    ----------
+    name, title, unit : str
+    points : tuple of float
+        [unit]
+    """
+
+    name: str
+    title: str
+    unit: str
+    points: tuple[float, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class SheetTable:
+    """A table as the controller has it: that of the calibration, or one worked out from it.
+
+    Attributes
+    ----------
+    key, title, unit : str
+        Of the table it stands for.
+    axes : tuple of SheetAxis
+    values : ndarray
+        Canonical. [unit]
+    note : str
+        How it was worked out; empty for the calibration's own.
+    """
+
+    key: str
+    title: str
+    unit: str
+    axes: tuple[SheetAxis, ...]
+    values: FloatArray
+    note: str = ""
+
+
+def sheet_table(table: Table) -> SheetTable:
+    """Return a table of the calibration as it is."""
+    axes = tuple(SheetAxis(a.name, AXES[a.name].title, a.unit, a.points) for a in table.axes)
+    return SheetTable(
+        table.key, table.definition.title, table.definition.unit, axes, np.asarray(table.values)
+    )
 
 
 @dataclass(frozen=True)
@@ -44,8 +93,10 @@ class TransferTable:
 
     Attributes
     ----------
-    key, unit : str
+    key, title, unit : str
         Of the table, and the controller's unit.
+    axes : tuple of SheetAxis
+        As the controller has them.
     step : float
         Its smallest difference. [unit]
     whole : bool
@@ -61,7 +112,9 @@ class TransferTable:
     """
 
     key: str
+    title: str
     unit: str
+    axes: tuple[SheetAxis, ...]
     step: float
     whole: bool
     cells: tuple[TransferCell, ...]
@@ -86,15 +139,17 @@ class HeldTable:
 
 
 def transfer_sheet(
-    before: Calibration | None, after: Calibration, held: Mapping[str, HeldTable]
+    before: Mapping[str, SheetTable] | None,
+    after: Mapping[str, SheetTable],
+    held: Mapping[str, HeldTable],
 ) -> tuple[TransferTable, ...]:
-    """Return what has to be typed to bring a calibration into a controller.
+    """Return what has to be typed to bring tables into a controller.
 
     Parameters
     ----------
-    before : Calibration or None
+    before : mapping of str to SheetTable, or None
         What was transferred last; None where nothing is known to be in the controller.
-    after : Calibration
+    after : mapping of str to SheetTable
         What shall be in it.
     held : mapping of str to HeldTable
         Tables that the controller holds; others are left out.
@@ -109,56 +164,67 @@ def transfer_sheet(
     for key, how in held.items():
         if key not in after:
             continue
-        old = before[key] if before is not None and key in before else None
+        old = before.get(key) if before is not None else None
         table = _transfer_table(old, after[key], how)
         if table.cells:
             sheet.append(table)
     return tuple(sheet)
 
 
-def _transfer_table(old: Table | None, new: Table, how: HeldTable) -> TransferTable:
+@dataclass(frozen=True)
+class _Reduced:
+    """A table on the breakpoints that the controller has, and the fit that brought it there."""
+
+    table: SheetTable
+    fit: ThreePointFit | None
+
+
+def _reduced(table: SheetTable, how: HeldTable) -> _Reduced:
+    if not how.points_c or how.points_c == table.axes[0].points:
+        return _Reduced(table, None)
+    fit = fit_points(table.axes[0].points, table.values, how.points_c, how.form)
+    axis = SheetAxis(table.axes[0].name, table.axes[0].title, table.axes[0].unit, fit.points_c)
+    return _Reduced(
+        SheetTable(table.key, table.title, table.unit, (axis,), np.array(fit.values), table.note),
+        fit,
+    )
+
+
+def _transfer_table(old: SheetTable | None, new: SheetTable, how: HeldTable) -> TransferTable:
     form = how.form
-    said: list[str] = []
-    if not form.known:
-        said.append("The controller's unit is not known here; values stand in the canonical unit.")
-    fit = None
-    if how.points_c and how.points_c != new.axes[0].points:
-        fit = fit_points(new, how.points_c, form)
-        places = [(c,) for c in fit.points_c]
-        values = list(fit.values)
-        earlier = (
-            None
-            if old is None
-            else list(
-                old.values
-                if how.points_c == old.axes[0].points
-                else fit_points(old, how.points_c, form).values
-            )
-        )
-        indices: list[Index] = [(i,) for i in range(len(values))]
-        worst = fit.worst
-        said.append(
-            f"{len(values)} values fitted to {len(new.axes[0].points)}; the worst is "
-            f"{worst.error:+.3g} {new.definition.unit} at {worst.at_c:g} °C."
-        )
-    else:
-        indices = list(np.ndindex(new.values.shape))
-        places = [tuple(a.points[i] for a, i in zip(new.axes, n, strict=True)) for n in indices]  # type: ignore[misc]
-        values = [float(new.values[n]) for n in indices]
-        comparable = old is not None and old.axes == new.axes
-        earlier = (
-            [float(old.values[n]) for n in indices] if comparable and old is not None else None
-        )
-        if old is not None and not comparable:
-            said.append("The breakpoints changed: type them first, then the whole table.")
+    now = _reduced(new, how)
+    stood = None if old is None else _reduced(old, how).table
+    if stood is not None and stood.axes != now.table.axes:
+        stood = None
+    said = _sentences(old, stood, now, form)
     cells, same = [], 0
-    for i, index in enumerate(indices):
-        shown = form.shown(values[i])
-        stood = None if earlier is None else form.shown(float(earlier[i]))
-        if stood is not None and abs(stood - shown) < 0.5 * form.step:
+    for index in np.ndindex(now.table.values.shape):
+        value = float(now.table.values[index])
+        shown = form.shown(value)
+        before = None if stood is None else form.shown(float(stood.values[index]))
+        if before is not None and abs(before - shown) < 0.5 * form.step:
             same += 1
             continue
-        cells.append(TransferCell(index, tuple(places[i]), stood, shown, values[i]))
+        at = tuple(axis.points[i] for axis, i in zip(now.table.axes, index, strict=True))
+        cells.append(TransferCell(index, at, before, shown, value))
     return TransferTable(
-        new.key, form.unit, form.step, earlier is None, tuple(cells), same, fit, tuple(said)
-    )
+        new.key, new.title, form.unit, now.table.axes, form.step, stood is None, tuple(cells), same,
+        now.fit, tuple(said),
+    )  # fmt: skip
+
+
+def _sentences(
+    old: SheetTable | None, stood: SheetTable | None, now: _Reduced, form: ControllerForm
+) -> list[str]:
+    said = [now.table.note] if now.table.note else []
+    if not form.known:
+        said.append("The controller's unit is not known here; values stand in the canonical unit.")
+    if old is not None and stood is None:
+        said.append("The breakpoints changed: type them first, then the whole table.")
+    if now.fit is not None:
+        worst = now.fit.worst
+        said.append(
+            f"{len(now.fit.values)} values fitted to {len(now.fit.residuals)}; the worst is "
+            f"{worst.error:+.3g} {now.table.unit} at {worst.at_c:g} °C."
+        )
+    return said
