@@ -7,6 +7,7 @@ from typing import Any, Literal
 from django.contrib.auth.models import User
 from django.db.models import F, Max, Window
 from django.db.models.functions import RowNumber
+from inbetrieb_core.commissioning import IntakeEntry, IntakeItem
 from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.sensors import (
     FUNCTIONS,
@@ -42,6 +43,7 @@ from .models import HardwareEntry
 Kind = Literal[
     "sensor", "injectors", "supply", "agreement",
     "wiring", "outputs", "three_wire", "trigger", "timing", "coil", "reason",
+    "engine", "intake",
 ]  # fmt: skip
 
 # A misspelt field is refused, not quietly left out. Said here because the core knows no pydantic.
@@ -50,7 +52,7 @@ for _entry in (
     InjectorEntry, DeadTimeEntry, ReportEntry, SupplyEntry, PumpFlow,
     ControllerProfile, Connector, Pin, AxisFormat, TableFormat, BuiltInPressure,
     Fitting, OwnFunction, PlanEntry, LineEdit, OutputSettings, WireReading,
-    TriggerEntry, LightReading, Coil, DwellEntry, CaptureChoice,
+    TriggerEntry, LightReading, Coil, DwellEntry, CaptureChoice, IntakeEntry, IntakeItem,
 ):  # fmt: skip
     setattr(_entry, "__pydantic_config__", ConfigDict(extra="forbid"))  # noqa: B010
 
@@ -63,6 +65,7 @@ FITTING = TypeAdapter(Fitting)
 OUTPUTS = TypeAdapter(OutputSettings)
 TRIGGER = TypeAdapter(TriggerEntry)
 DWELL = TypeAdapter(DwellEntry)
+INTAKE = TypeAdapter(IntakeEntry)
 WIRES = TypeAdapter(tuple[WireReading, ...])
 READINGS = TypeAdapter(tuple[LightReading, ...])
 

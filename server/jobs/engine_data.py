@@ -43,6 +43,10 @@ class SchoolsIn(Schema):
     idle_mixture: Literal["rich", "lean"] = "rich"
     step: Literal["auto", "5", "10"] = "auto"
     curve: Literal["full", "three_point"] = "full"
+    boost_control: Literal["open_loop", "closed_loop"] = "open_loop"
+    target: Literal["inside", "outside"] = "inside"
+    load: Literal["volumetric_efficiency", "mass_flow", "throttle_angle"] = "volumetric_efficiency"
+    idle_spark: Literal["smooth", "lopey"] = "smooth"
 
 
 class EngineIn(Schema):
@@ -71,6 +75,16 @@ class EngineIn(Schema):
     crank_to_run_rpm: float = Field(450.0, description="[1/min]")
     altitude_m: float = Field(0.0, description="of the place of work [m]")
     idle_valve_full_gps: float | None = Field(None, description="air through the open valve [g/s]")
+    bore_mm: float | None = Field(None, description="[mm]")
+    stroke_mm: float | None = Field(None, description="[mm]")
+    cam_duration_deg: float | None = Field(None, description="advertised, both cams alike [°]")
+    cam_lift_mm: float | None = Field(None, description="valve lift [mm]")
+    lobe_separation_deg: float | None = Field(None, description="in cam degrees [°]")
+    cam_profiles: int = Field(1, description="2 where the engine changes to a second one")
+    charge_cooling: Literal["none", "air", "water"] = "air"
+    boost_full_rpm: float | None = Field(None, description="slowest speed of full boost [1/min]")
+    wastegate_kpa: float | None = Field(None, description="measured, valve at rest; gauge [kPa]")
+    use: Literal["road", "towing", "stationary", "competition"] = "road"
     schools: SchoolsIn = Field(default_factory=SchoolsIn)
 
 

@@ -18,7 +18,7 @@ from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import DEFINITIONS, START_TABLES, Calibration, Provenance, Table
 from ..tables.reaxe import interpolated
-from .generate import generate
+from .generate import generated_like
 from .reasons import listed
 
 How = Literal["ratio", "difference"]
@@ -95,8 +95,8 @@ def carry_over(
     wanted : sequence of str, optional
         Tables to carry over; all that can be by default.
     """
-    axes = {axis.name: axis.points for table in target.tables.values() for axis in table.axes}
-    mine = generate(spec, axes)
+    mine = generated_like(spec, target)
+    theirs = generated_like(source_spec, source)
     said: list[CarriedTable] = []
     result = target
     for key in target.tables:
@@ -106,7 +106,9 @@ def carry_over(
         elif wanted is not None and key not in wanted:
             said.append(CarriedTable(key, False, 0, target[key].values.size, "Not wanted."))
         else:
-            table, report = _carried(key, spec, mine[key], source[key], source_spec, source_name)
+            table, report = _carried(
+                spec, mine[key], source[key], theirs[key], source_spec, source_name
+            )
             result = result.with_table(table)
             said.append(report)
     said += [
@@ -146,11 +148,10 @@ def _targets_differ(spec: EngineSpec, other: EngineSpec) -> bool:
 
 
 def _carried(
-    key: str, spec: EngineSpec, mine: Table, theirs: Table, source_spec: EngineSpec, name: str
-) -> tuple[Table, CarriedTable]:
+    spec: EngineSpec, mine: Table, theirs: Table, generated: Table, source_spec: EngineSpec, name: str
+) -> tuple[Table, CarriedTable]:  # fmt: skip
     """Return a table with the other engine's departure on it, and what was done."""
-    definition = DEFINITIONS[key]
-    generated = _on_axes_of(theirs, source_spec, key)
+    key, definition = mine.key, mine.definition
     places, reachable, shift = _places(key, mine, theirs, spec, source_spec)
     found = interpolated(theirs, places)
     expected = interpolated(generated, places)
@@ -181,11 +182,6 @@ _HOW_SAID: dict[How, str] = {
     "ratio": "Times what the other engine needed against what its data suggest.",
     "difference": "Plus what the other engine had beyond what its data suggest.",
 }
-
-
-def _on_axes_of(theirs: Table, source_spec: EngineSpec, key: str) -> Table:
-    axes = {axis.name: axis.points for axis in theirs.axes}
-    return generate(source_spec, axes)[key]
 
 
 def _places(

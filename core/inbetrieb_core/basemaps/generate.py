@@ -74,15 +74,6 @@ _MAP_RULES: dict[str, MapRule] = {
         "Conservative advance from compression, load, speed and fuel; no knock margin is known.",
     ),
 }
-_SECOND_CAM = "For the second cam profile, taken as one class wilder with its torque higher up. "
-_BOOST_RULES: dict[str, MapRule] = {
-    "boost_target": (
-        boost.boost_target_kpa,
-        "assumed",
-        "Highest boost, less where there is less ethanol, and never before the charger can make it.",
-    ),
-    "boost_duty": (boost.boost_duty_pct, "assumed", ""),
-}
 
 
 def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None) -> Calibration:
@@ -107,22 +98,65 @@ def generate(spec: EngineSpec, axes: Mapping[str, Sequence[float]] | None = None
     """
     spec.check()
     chosen = choose_axes(spec, axes)
-    tables = {key: _start_table(spec, key, chosen["coolant_c"]) for key in START_TABLES}
-    for key in _MAP_RULES:
-        tables[key] = _map_table(spec, key, chosen["rpm"], chosen["map_kpa"])
-    tables["dead_time"] = dead_time_table(spec, chosen["battery_v"])
-    tables["dwell"] = assumed_dwell(chosen["battery_v"])
-    tables |= _limits(spec, chosen["coolant_c"])
-    if spec.boost_kpa > 0.0:
-        tables |= _boost(spec, chosen["rpm"], chosen["ethanol_pct"])
-    if spec.cam_profiles == 2:
-        tables |= _second_cam(spec, chosen["rpm"], chosen["map_kpa"])
-    return Calibration(tables)
+    made = {key: generated_table(spec, key, chosen) for key in DEFINITIONS}
+    return Calibration({key: table for key, table in made.items() if table is not None})
 
 
-def _limits(spec: EngineSpec, coolant: Axis) -> dict[str, Table]:
-    """Return rev limit and settings, low for an engine that nobody has heard run."""
-    tables = {}
+def generated_like(spec: EngineSpec, calibration: Calibration) -> Calibration:
+    """Return what engine data suggest, each table on the axes it has in a calibration.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    calibration : Calibration
+        Its tables need not share their axes. Tables it lacks come on axes chosen for the engine.
+    """
+    usual = choose_axes(spec)
+    made = {}
+    for key in DEFINITIONS:
+        own = calibration[key].axes if key in calibration else ()
+        made[key] = generated_table(spec, key, usual | {axis.name: axis for axis in own})
+    return Calibration({key: table for key, table in made.items() if table is not None})
+
+
+def generated_table(spec: EngineSpec, key: str, axes: Mapping[str, Axis]) -> Table | None:
+    """Return one table of the base calibration.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    key : str
+        Of the table.
+    axes : mapping of str to Axis
+        Those that the table runs over, at least.
+
+    Returns
+    -------
+    Table or None
+        None where such an engine has no such table.
+    """
+    if key in START_TABLES:
+        return _start_table(spec, key, axes["coolant_c"])
+    if key in _MAP_RULES:
+        return _grid(spec, key, *_MAP_RULES[key], axes["rpm"], axes["map_kpa"])
+    if key == "dead_time":
+        return dead_time_table(spec, axes["battery_v"])
+    if key == "dwell":
+        return assumed_dwell(axes["battery_v"])
+    if key == "rev_limit":
+        return _rev_limit(spec, axes["coolant_c"])
+    if key in limits.SETTING_RULES:
+        return setting(key, *limits.SETTING_RULES[key](spec))
+    if spec.boost_kpa > 0.0 and key in ("boost_target", "boost_duty", "boost_cut"):
+        return _boost(spec, key, axes)
+    if spec.cam_profiles == 2 and (key.endswith("_second_cam") or key == "cam_switch_rpm"):
+        return _second_cam(spec, key, axes)
+    return None
+
+
+def _rev_limit(spec: EngineSpec, coolant: Axis) -> Table:
     values = np.array([_held("rev_limit", limits.rev_limit_rpm(spec, c)) for c in coolant.points])
     speed = spec.piston_speed_at_limit_m_s
     why = (
@@ -132,10 +166,47 @@ def _limits(spec: EngineSpec, coolant: Axis) -> dict[str, Table]:
         + "); lower while it is cold or too hot."
     )
     marks = filled(values.shape, Provenance("assumed", why))
-    tables["rev_limit"] = Table("rev_limit", (coolant,), values, marks)
-    for key, rule in limits.SETTING_RULES.items():
-        tables[key] = setting(key, *rule(spec))
-    return tables
+    return Table("rev_limit", (coolant,), values, marks)
+
+
+def _boost(spec: EngineSpec, key: str, axes: Mapping[str, Axis]) -> Table:
+    """Return boost target, duty or cut of a boosted engine."""
+    known = spec.wastegate_kpa is not None
+    if key == "boost_cut":
+        what = (
+            f"wastegate pressure is known, so the highest boost of {spec.boost_kpa:g} kPa counts"
+            if known
+            else f"wastegate pressure is not known yet, {limits.expected_wastegate_kpa(spec):g} kPa is taken"
+        )
+        why = f"Barometric {spec.barometric_kpa:.0f} kPa + boost + {limits.CUT_ABOVE_KPA:g} kPa; {what}."
+        return setting(key, limits.boost_cut_kpa(spec), "assumed", why)
+    if key == "boost_target":
+        rule = boost.boost_target_kpa
+        why = (
+            "Highest boost, less where there is less ethanol, and never before the charger can make it. "
+            f"Full boost from {boost.full_boost_rpm(spec):.0f} rpm."
+        )
+    else:
+        rule = boost.boost_duty_pct
+        why = (
+            f"15 % and 50 % more per share of boost above wastegate pressure, {spec.wastegate_kpa:g} kPa; "
+            f"{spec.schools.boost_control.replace('_', ' ')} school."
+            if known
+            else "0 % until wastegate pressure is measured: the boost staircase begins there."
+        )
+    return _grid(spec, key, rule, "assumed", why, axes["rpm"], axes["ethanol_pct"])
+
+
+def _second_cam(spec: EngineSpec, key: str, axes: Mapping[str, Axis]) -> Table:
+    """Return a map of the second pair, or the switch-over speed to try."""
+    if key == "cam_switch_rpm":
+        why = "Where the second profile fills better in this model: a first guess, to be found by trying."
+        return setting(key, switch_over_rpm(spec), "assumed", why)
+    rule, _, reason = _MAP_RULES[key.removesuffix("_second_cam")]
+    why = (
+        f"For the second cam profile, taken as one class wilder with its torque higher up. {reason}"
+    )
+    return _grid(second_profile(spec), key, rule, "assumed", why, axes["rpm"], axes["map_kpa"])
 
 
 def setting(key: str, value: float, kind: ProvenanceKind, reason: str, source: str = "") -> Table:
@@ -152,47 +223,6 @@ def setting(key: str, value: float, kind: ProvenanceKind, reason: str, source: s
     """
     mark = filled((), Provenance(kind, reason, source))
     return Table(key, (), np.array(_held(key, value)), mark)
-
-
-def _boost(spec: EngineSpec, rpm: Axis, ethanol: Axis) -> dict[str, Table]:
-    """Return boost target, duty and cut; targets that waves of the charger cannot fill are left out."""
-    tables = {}
-    duty_why = (
-        "0 % until wastegate pressure is measured: the boost staircase begins there."
-        if spec.wastegate_kpa is None
-        else f"15 % and 50 % more per share of boost above wastegate pressure, {spec.wastegate_kpa:g} "
-        f"kPa; {spec.schools.boost_control.replace('_', ' ')} school."
-    )
-    for key, (rule, kind, reason) in _BOOST_RULES.items():
-        full = f" Full boost from {boost.full_boost_rpm(spec):.0f} rpm."
-        tables[key] = _grid(
-            spec, key, rule, kind, reason + full if reason else duty_why, rpm, ethanol
-        )
-    known = (
-        f"wastegate pressure is known, so the highest boost of {spec.boost_kpa:g} kPa counts"
-        if spec.wastegate_kpa is not None
-        else f"wastegate pressure is not known yet, {limits.expected_wastegate_kpa(spec):g} kPa is taken"
-    )
-    why = (
-        f"Barometric {spec.barometric_kpa:.0f} kPa + boost + {limits.CUT_ABOVE_KPA:g} kPa; {known}."
-    )
-    tables["boost_cut"] = setting("boost_cut", limits.boost_cut_kpa(spec), "assumed", why)
-    return tables
-
-
-def _second_cam(spec: EngineSpec, rpm: Axis, pressure: Axis) -> dict[str, Table]:
-    """Return the second pair of maps and the switch-over speed to try."""
-    second = second_profile(spec)
-    tables = {}
-    for key in ("ve", "spark"):
-        rule, _, reason = _MAP_RULES[key]
-        name = f"{key}_second_cam"
-        tables[name] = _grid(second, name, rule, "assumed", _SECOND_CAM + reason, rpm, pressure)
-    why = (
-        "Where the second profile fills better in this model: a first guess, to be found by trying."
-    )
-    tables["cam_switch_rpm"] = setting("cam_switch_rpm", switch_over_rpm(spec), "assumed", why)
-    return tables
 
 
 def _start_table(spec: EngineSpec, key: str, axis: Axis) -> Table:
@@ -234,11 +264,6 @@ def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
         "idle_target": f"Warm {idle.warm_idle_rpm(spec):.0f} rpm "
         f"({spec.schools.idle_speed} school), raised below 60 °C.",
     }[key]
-
-
-def _map_table(spec: EngineSpec, key: str, rpm: Axis, pressure: Axis) -> Table:
-    rule, kind, reason = _MAP_RULES[key]
-    return _grid(spec, key, rule, kind, reason, rpm, pressure)
 
 
 def _grid(

@@ -10,6 +10,14 @@ from .gates import (
     trigger_gate,
     wiring_gate,
 )
+from .intake import (
+    CONFIGURABLE_INPUTS,
+    INTAKE_ITEMS,
+    IntakeDifference,
+    IntakeEntry,
+    IntakeItem,
+    intake_differences,
+)
 from .next_action import NextAction, TrialFact, next_action
 from .output_tests import (
     SAFE_FIRST,
@@ -22,6 +30,12 @@ from .output_tests import (
 from .stations import STATIONS, Station
 
 __all__ = [
+    "CONFIGURABLE_INPUTS",
+    "INTAKE_ITEMS",
+    "IntakeDifference",
+    "IntakeEntry",
+    "IntakeItem",
+    "intake_differences",
     "SAFE_FIRST",
     "STATIONS",
     "CaptureFact",

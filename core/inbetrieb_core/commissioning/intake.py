@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..errors import FieldProblem, InputRefused
+from ..sensors import FUNCTIONS
+from ..wiring import SWITCH_INPUTS
 
 #: What is looked at on every job: key -> (wording, station where a difference matters).
 INTAKE_ITEMS: dict[str, tuple[str, str]] = {
@@ -22,14 +24,12 @@ INTAKE_ITEMS: dict[str, tuple[str, str]] = {
     "sensors": ("Sensors", "sensors"),
     "controller": ("Controller", "wiring"),
 }
-#: Inputs that a controller may have switched on, as people call them.
+#: Inputs that a controller may have switched on: key -> what people call it.
 CONFIGURABLE_INPUTS: dict[str, str] = {
-    "wideband": "wideband sensor", "flexible_fuel": "flexible-fuel sensor",
-    "fuel_pressure": "fuel-pressure sensor", "oil_pressure": "oil-pressure sensor",
-    "exhaust_temperature": "exhaust thermocouple", "knock": "knock sensor", "speed": "road speed",
-    "clutch": "clutch switch", "air_conditioning": "air-conditioning request",
-    "launch": "launch switch", "brake": "brake switch", "fuel_level": "fuel-level sender",
-}  # fmt: skip
+    **{key: function.title.lower() for key, function in FUNCTIONS.items()},
+    **{key: title.lower() for key, title in SWITCH_INPUTS.items()},
+    "launch_switch": "launch switch",
+}
 _LONGEST = 300
 
 

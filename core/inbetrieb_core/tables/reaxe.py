@@ -84,22 +84,33 @@ def reaxe(table: Table, axes: Sequence[Axis]) -> Reaxed:
     outside = 0
     for index in np.ndindex(values.shape):
         spots = [axis.points[i] for axis, i in zip(axes, index, strict=True)]
-        beyond = any(
-            not old.points[0] <= spot <= old.points[-1]
-            for old, spot in zip(table.axes, spots, strict=True)
-        )
-        outside += beyond
-        marks[index] = _mark(table, spots, beyond)
+        outside += _is_beyond(table, spots)
+        marks[index] = mark_between(table, spots)
     new = Table(table.key, tuple(axes), values, marks)
     worst, at, rms = _loss(table, new)
     return Reaxed(new, worst, at, rms, outside, _sentence(new, worst, at, rms, outside))
 
 
-def _mark(table: Table, spots: Sequence[float], beyond: bool) -> Provenance:
-    """Return the origin of a cell: that of the old cell there, or interpolated from its neighbours."""
+def _is_beyond(table: Table, spots: Sequence[float]) -> bool:
+    return any(
+        not axis.points[0] <= spot <= axis.points[-1]
+        for axis, spot in zip(table.axes, spots, strict=True)
+    )
+
+
+def mark_between(table: Table, spots: Sequence[float]) -> Provenance:
+    """Return the origin of a new cell: that of the old cell there, or interpolated from its neighbours.
+
+    Parameters
+    ----------
+    table : Table
+        The old one.
+    spots : sequence of float
+        One value for each axis. [unit of each axis]
+    """
     cells = table.weights(*spots)
     nearest = table.mark(max(cells, key=lambda cell: cell[1])[0])
-    if beyond:
+    if _is_beyond(table, spots):
         return Provenance("assumed", "Beyond the old axes; their end value is held.")
     if len(cells) == 1:
         return nearest

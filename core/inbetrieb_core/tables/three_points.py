@@ -53,6 +53,10 @@ class ThreePointFit:
     worst: ThreePointResidual
 
 
+#: Weight of the curve beyond the controller's outer temperatures (our own choice). [–]
+_BEYOND_SHARE = 0.05
+
+
 def fit_points(
     curve_c: Sequence[float], values: FloatArray, points_c: Sequence[float], form: ControllerForm
 ) -> ThreePointFit:
@@ -77,7 +81,8 @@ def fit_points(
     Notes
     -----
     Least squares over the curve, each breakpoint weighing as many kelvin as lie nearest to it,
-    of straight lines whose ends hold. Then each value is put on the controller's step.
+    of straight lines whose ends hold; beyond the outer temperatures, where nothing can be fitted
+    without spoiling what lies within, they weigh a twentieth. Then each value is put on the controller's step.
     """
     if len(points_c) < 2:
         raise CoreError("A curve needs at least two temperatures.")
@@ -86,7 +91,9 @@ def fit_points(
     nodes = np.array(points_c, dtype=float)
     basis = np.stack([np.interp(at, nodes, unit) for unit in np.eye(nodes.size)], axis=1)
     edges = np.concatenate(([at[0]], (at[1:] + at[:-1]) / 2.0, [at[-1]]))
-    weight = np.sqrt(np.maximum(np.diff(edges), 1.0))
+    kelvin_near = np.maximum(np.diff(edges), 1.0)
+    beyond = (at < nodes[0]) | (at > nodes[-1])
+    weight = np.sqrt(np.where(beyond, _BEYOND_SHARE * kelvin_near, kelvin_near))
     # Held lightly near the curve itself, for a node that no breakpoint lies beside.
     start = np.interp(nodes, at, wanted)
     faint = 1e-3 * np.eye(nodes.size)
