@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from .errors import OutOfRangeError
 
 DRY_AIR_GAS_CONSTANT = 0.287053  # [kJ/(kg·K)], ISO 2533
@@ -9,6 +11,9 @@ STANDARD_PRESSURE_KPA = 101.325
 #: State at which 100 % volumetric efficiency is defined unless the controller says otherwise.
 REFERENCE_PRESSURE_KPA = 100.0
 REFERENCE_CHARGE_K = 293.15
+GAMMA = 1.4
+_CHOKED = (2.0 / (GAMMA + 1.0)) ** (GAMMA / (GAMMA - 1.0))
+_FLOW_PEAK = math.sqrt(2.0 / (GAMMA - 1.0) * (_CHOKED ** (2 / GAMMA) - _CHOKED ** (1 + 1 / GAMMA)))
 
 
 def standard_pressure_kpa(altitude_m: float) -> float:
@@ -65,3 +70,28 @@ def air_per_chamber_g(ve_pct: float, map_kpa: float, chamber_l: float, charge_k:
     if not 150.0 <= charge_k <= 600.0:
         raise OutOfRangeError("charge_k", charge_k, 150.0, 600.0, "K")
     return ve_pct / 100.0 * map_kpa * chamber_l / (DRY_AIR_GAS_CONSTANT * charge_k)
+
+
+def flow_function(pressure_ratio: float) -> float:
+    """Return compressible flow through an orifice relative to choked flow.
+
+    Parameters
+    ----------
+    pressure_ratio : float
+        Downstream over upstream pressure. [–]
+
+    Returns
+    -------
+    float
+        0 at ratio 1, 1 at or below the critical ratio 0.528. [–]
+
+    References
+    ----------
+    Isentropic nozzle; Heywood, Internal Combustion Engine Fundamentals, appendix C.
+    """
+    if pressure_ratio <= _CHOKED:
+        return 1.0
+    if pressure_ratio >= 1.0:
+        return 0.0
+    flow = pressure_ratio ** (2 / GAMMA) - pressure_ratio ** (1 + 1 / GAMMA)
+    return math.sqrt(2.0 / (GAMMA - 1.0) * flow) / _FLOW_PEAK

@@ -7,21 +7,20 @@ from datetime import datetime
 from typing import Any, Literal
 
 from django.http import HttpResponse
-from django.utils.text import slugify
-from inbetrieb_core.tables import calibration_difference, write_csv, write_json
+from inbetrieb_core.tables import calibration_difference, reshaped_tables
 from ninja import Field, File, Form, Router, Schema, UploadedFile
 from pydantic import AliasChoices
 
 from server.accounts.requests import SignedInRequest
-from server.config.problems import Problem, Refusal
+from server.config.problems import Problem
 from server.jobs.services import job_of
 
-from . import services
+from . import exports, services
 from .models import Origin, Revision
 
 router = Router(tags=["calibration"])
 
-Values = list[float] | list[list[float]]
+Values = float | list[float] | list[list[float]]
 
 
 class ProvenanceOut(Schema):
@@ -45,8 +44,8 @@ class TableOut(Schema):
 
     unit: str
     axes: list[AxisOut]
-    values: Values = Field(description="[unit], nested as the axes")
-    provenance: list[ProvenanceOut] | list[list[ProvenanceOut]] = Field(
+    values: Values = Field(description="[unit], nested as the axes; one number without axes")
+    provenance: ProvenanceOut | list[ProvenanceOut] | list[list[ProvenanceOut]] = Field(
         description="nested as values"
     )
 
@@ -71,6 +70,8 @@ class RevisionOut(Schema):
     note: str
     author: str
     created_at: datetime
+    in_the_car: bool = Field(description="whether it was the last one transferred")
+    inherited: bool = Field(description="whether it is what was found in the controller")
     changed: dict[str, list[CellChangeOut]]
 
 
@@ -113,9 +114,10 @@ class DiffOut(Schema):
     first: int
     second: int
     tables: dict[str, list[CellChangeOut]]
+    reshaped: list[str] = Field(description="tables that came, went, or have other axes")
 
 
-def revision_out(revision: Revision) -> RevisionOut:
+def revision_out(revision: Revision, in_the_car: int | None = None) -> RevisionOut:
     """Return a revision as it travels."""
     return RevisionOut(
         revision=revision.number,
@@ -124,6 +126,8 @@ def revision_out(revision: Revision) -> RevisionOut:
         note=revision.note,
         author=revision.created_by.get_username(),
         created_at=revision.created_at,
+        in_the_car=revision.number == in_the_car,
+        inherited=revision.origin == "inherited",
         changed=revision.changed,
     )
 
@@ -180,7 +184,8 @@ def list_revisions(request: SignedInRequest, job_id: int) -> list[RevisionOut]:
     """Return all revisions, newest first, without their tables."""
     job = job_of(request.user, job_id)
     rows = Revision.objects.filter(job=job).select_related("created_by").defer("tables")
-    return [revision_out(revision) for revision in rows.order_by("-number")]
+    carried = services.number_in_the_car(job)
+    return [revision_out(revision, carried) for revision in rows.order_by("-number")]
 
 
 @router.get(
@@ -196,7 +201,8 @@ def diff(request: SignedInRequest, job_id: int, first: int, second: int) -> dict
         services.calibration_of(services.revision_of(job, number)) for number in (first, second)
     )
     changes = services.changes_plain(calibration_difference(before, after))
-    return {"first": first, "second": second, "tables": changes}
+    reshaped = list(reshaped_tables(before, after))
+    return {"first": first, "second": second, "tables": changes, "reshaped": reshaped}
 
 
 @router.post(
@@ -222,27 +228,17 @@ def restore(request: SignedInRequest, job_id: int, payload: RestoreIn) -> HttpRe
     operation_id="calibration_export",
 )
 def export(
-    request: SignedInRequest, job_id: int, format: str = "json", revision: int | None = None
+    request: SignedInRequest,
+    job_id: int,
+    format: str = "json",
+    revision: int | None = None,
+    table: str = "",
 ) -> HttpResponse:
-    """Return the calibration as a file, JSON or CSV (docs/formats.md)."""
+    """Return the calibration or one table as a file: json, csv, csv-set or workbook (docs/formats.md)."""
     job = job_of(request.user, job_id)
-    saved = services.revision_of(job, revision)
-    calibration = services.calibration_of(saved)
-    name = f"{slugify(job.name) or 'job'}-revision-{saved.number}"
-    if format == "json":
-        about = {
-            "job": job.name,
-            "engine": job.engine,
-            "revision": saved.number,
-            "note": saved.note,
-        }
-        body, kind = write_json(calibration, about), "application/json"
-    elif format == "csv":
-        body, kind = write_csv(calibration), "text/csv; charset=utf-8"
-    else:
-        raise Refusal(422, "Input refused", "The format must be json or csv.")
-    response = HttpResponse(body, content_type=kind)
-    response["Content-Disposition"] = f'attachment; filename="{name}.{format}"'
+    made = exports.exported(job, services.revision_of(job, revision), format, table)
+    response = HttpResponse(made.body, content_type=made.content_type)
+    response["Content-Disposition"] = f'attachment; filename="{made.name}"'
     return response
 
 

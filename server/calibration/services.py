@@ -27,18 +27,28 @@ from inbetrieb_core.tables import (
     expanded_provenance,
     from_plain,
     read_calibration,
+    reshaped_tables,
     to_plain,
 )
 
 from server.config.problems import Refusal
 from server.jobs.models import Job
 
-from .models import Origin, Revision
+from .models import Origin, Revision, Transfer
+
+#: Tables that every calibration has.
+NEEDED = frozenset(key for key, definition in DEFINITIONS.items() if not definition.optional)
 
 
 def newest_number(job: Job) -> int:
     """Return the number of a job's newest revision."""
     return Revision.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
+
+
+def number_in_the_car(job: Job) -> int | None:
+    """Return the number of the revision that was transferred last; None if none was."""
+    last = Transfer.objects.filter(job=job).select_related("revision").order_by("pk").last()
+    return None if last is None else last.revision.number
 
 
 def revision_of(job: Job, number: int | None = None) -> Revision:
@@ -65,7 +75,7 @@ def calibration_of(revision: Revision) -> Calibration:
 @functools.lru_cache(maxsize=64)
 def _travelling(revision_id: int, text: str) -> str:
     tables = json.loads(text)
-    if set(tables) != set(DEFINITIONS):  # a revision older than one of the tables
+    if not set(tables) >= NEEDED:  # a revision older than one of the tables
         tables = to_plain(_parsed(revision_id, text))
     for table in tables.values():
         table["provenance"] = expanded_provenance(table["provenance"])
@@ -100,13 +110,7 @@ def _add(
     """Write the next revision; callers hold the transaction."""
     changed: dict[str, Any] = {}
     if based_on is not None:
-        before = calibration_of(based_on)
-        same_axes = all(before[key].axes == calibration[key].axes for key in DEFINITIONS)
-        changed = (
-            changes_plain(calibration_difference(before, calibration))
-            if same_axes
-            else {key: [] for key in DEFINITIONS}
-        )
+        changed = _changed(calibration_of(based_on), calibration)
     return Revision.objects.create(
         job=job,
         number=newest_number(job) + 1,
@@ -117,6 +121,14 @@ def _add(
         created_by=user,
         tables=json.dumps(to_plain(calibration), ensure_ascii=False, separators=(",", ":")),
     )
+
+
+def _changed(before: Calibration, after: Calibration) -> dict[str, list[dict[str, Any]]]:
+    """Return changed cells by table; a table that came, went or changed its axes has none."""
+    return {
+        **changes_plain(calibration_difference(before, after)),
+        **{key: [] for key in reshaped_tables(before, after)},
+    }
 
 
 def add_first_revision(job: Job, user: User, calibration: Calibration) -> Revision:
@@ -133,12 +145,26 @@ def add_first_revision(job: Job, user: User, calibration: Calibration) -> Revisi
 
 @transaction.atomic
 def revise(
-    job: Job, user: User, calibration: Calibration, *, origin: Origin, note: str
+    job: Job,
+    user: User,
+    calibration: Calibration,
+    *,
+    origin: Origin,
+    note: str,
+    based_on: int | None = None,
 ) -> Revision | None:
-    """Write a computed calibration as the next revision; None where it changes no value."""
-    newest = revision_of(job)
+    """Write a computed calibration as the next revision; None where it changes no value.
+
+    Raises
+    ------
+    Refusal
+        409 if `based_on` is given and not the newest revision.
+    """
+    newest = revision_of(job) if based_on is None else _locked_newest(job, based_on)
     before = calibration_of(newest)
-    if all(_same(before[key], calibration[key]) for key in DEFINITIONS):
+    if set(before.tables) == set(calibration.tables) and all(
+        _same(before[key], calibration[key]) for key in before.tables
+    ):
         return None
     return _add(job, user, calibration, origin=origin, note=note, based_on=newest)
 
@@ -166,8 +192,7 @@ def _locked_newest(job: Job, based_on: int) -> Revision:
     if base is None:
         raise Refusal(422, "Input refused", f"There is no revision {based_on}.")
     before, after = calibration_of(base), calibration_of(newest)
-    same_axes = all(before[key].axes == after[key].axes for key in DEFINITIONS)
-    meanwhile = changes_plain(calibration_difference(before, after)) if same_axes else {}
+    meanwhile = _changed(before, after)
     names = (
         ", ".join(DEFINITIONS[key].title.lower() for key in meanwhile) or "nothing in the values"
     )
@@ -188,7 +213,7 @@ def edit(
     *,
     note: str,
     based_on: int,
-    tables: Mapping[str, Sequence[Any]],
+    tables: Mapping[str, Any],
     provenance: ProvenanceKind,
 ) -> Revision:
     """Return the new revision after whole tables of values were sent.
@@ -208,8 +233,8 @@ def edit(
     who = f"{user.get_username()}: {note.strip()}" if note.strip() else user.get_username()
     mark = Provenance(provenance, f"Typed by {who}"[:300], f"revision {newest.number + 1}")
     for key, values in tables.items():
-        if key not in DEFINITIONS:
-            problems.append(FieldProblem(f"tables.{key}", f"There is no table '{key}'."))
+        if key not in calibration:
+            problems.append(FieldProblem(f"tables.{key}", f"There is no table '{key[:40]}'."))
             continue
         try:
             calibration = calibration.with_table(_with_values(calibration[key], values, mark))
@@ -229,10 +254,10 @@ def edit(
     return _add(job, user, calibration, origin="edit", note=note, based_on=newest)
 
 
-def _with_values(table: Table, values: Sequence[Any], mark: Provenance) -> Table:
+def _with_values(table: Table, values: Any, mark: Provenance) -> Table:
     wanted = np.array(values, dtype=float)
     if wanted.shape != table.values.shape:
-        need = " × ".join(map(str, table.values.shape))
+        need = " × ".join(map(str, table.values.shape)) or "one number, not"
         raise TableError(f"{table.definition.title} needs {need} values.")
     changes = [
         CellChange(
@@ -252,6 +277,13 @@ def restore(job: Job, user: User, *, number: int, based_on: int, note: str) -> R
         raise Refusal(422, "Nothing changed", f"Revision {number} is the newest one already.")
     text = note or f"Revision {number} restored."
     return _add(job, user, calibration_of(old), origin="restore", note=text, based_on=newest)
+
+
+@transaction.atomic
+def inherit(job: Job, user: User, calibration: Calibration, note: str) -> Revision:
+    """Return a new revision that holds what was found in a controller, untouched."""
+    newest = revision_of(job)
+    return _add(job, user, calibration, origin="inherited", note=note, based_on=newest)
 
 
 @transaction.atomic

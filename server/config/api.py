@@ -6,12 +6,16 @@ from ninja import NinjaAPI
 
 from server.accounts.api import router as accounts_router
 from server.accounts.auth import DemoClient, SessionUser, TokenUser
+from server.basemaps.api import router as base_maps_router
 from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
+from server.calibration.table_bench_api import router as table_bench_router
+from server.calibration.transfer_api import router as transfer_router
 from server.hardware.key_on_api import router as key_on_router
 from server.hardware.sensors_api import router as sensors_router
 from server.hardware.supply_api import router as supply_router
 from server.hardware.vocabulary_api import router as hardware_router
+from server.intake.api import router as intake_router
 from server.jobs.api import router as jobs_router
 from server.logbook.logs_api import router as logs_router
 from server.logbook.trials_api import router as trials_router
@@ -49,5 +53,9 @@ for router in (
     wiring_router,
     trigger_router,
     captures_router,
+    intake_router,
+    base_maps_router,
+    table_bench_router,
+    transfer_router,
 ):
     api.add_router("", router)

@@ -43,6 +43,7 @@ INSTALLED_APPS = [
     "server.hardware",
     "server.wiring",
     "server.trigger",
+    "server.intake",
 ]
 
 MIDDLEWARE = [

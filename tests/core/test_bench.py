@@ -7,6 +7,7 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from inbetrieb_core.air import flow_function
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import (
     FAULTS,
@@ -20,7 +21,6 @@ from inbetrieb_core.bench import (
 from inbetrieb_core.bench.lookup import curve, surface
 from inbetrieb_core.bench.physics import (
     film_step,
-    flow_function,
     mixture_work,
     spark_efficiency,
     starter_torque_nm,

@@ -6,8 +6,9 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from inbetrieb_core.air import flow_function
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.bench.physics import film_step, flow_function
+from inbetrieb_core.bench.physics import film_step
 from inbetrieb_core.injectors import DeadTimeCurve
 from inbetrieb_core.tables import Provenance, Table, apply, filled, make_axis, move_by
 from scipy.integrate import solve_ivp

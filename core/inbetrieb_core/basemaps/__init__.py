@@ -4,7 +4,7 @@ from .axes import choose_axes
 from .combustion import lambda_target
 from .dwell import fitted_dwell
 from .efficiency import ve_pct
-from .generate import dead_time_table, expected_start_value, generate
+from .generate import dead_time_table, expected_start_value, generate, generated_like
 from .idle import idle_target_rpm, warm_idle_rpm
 from .refit import refit_injectors
 
@@ -14,6 +14,7 @@ __all__ = [
     "expected_start_value",
     "fitted_dwell",
     "generate",
+    "generated_like",
     "idle_target_rpm",
     "lambda_target",
     "refit_injectors",

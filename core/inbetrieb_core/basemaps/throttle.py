@@ -6,12 +6,10 @@ import math
 
 from scipy.optimize import brentq
 
-from ..air import DRY_AIR_GAS_CONSTANT, REFERENCE_CHARGE_K
+from ..air import DRY_AIR_GAS_CONSTANT, REFERENCE_CHARGE_K, flow_function
 from ..engine import EngineSpec
 from .efficiency import ve_pct
 
-_KAPPA = 1.4
-_CRITICAL = (2.0 / (_KAPPA + 1.0)) ** (_KAPPA / (_KAPPA - 1.0))
 #: A throttle passes the rated air with this loss when it is open (assumed). [kPa]
 _LOSS_OPEN_KPA = 3.0
 _CLOSED_DEG, _OPEN_DEG = 6.0, 90.0
@@ -31,27 +29,6 @@ def open_share(throttle_pct: float) -> float:
     """
     angle = math.radians(_CLOSED_DEG + (_OPEN_DEG - _CLOSED_DEG) * throttle_pct / 100.0)
     return max(2e-3, 1.0 - math.cos(angle) / math.cos(math.radians(_CLOSED_DEG)))
-
-
-def flow_function(ratio: float) -> float:
-    """Return the compressible flow through a nozzle over that of a choked one.
-
-    Parameters
-    ----------
-    ratio : float
-        Pressure behind over pressure before, 0 to 1. [–]
-
-    Notes
-    -----
-    Isentropic nozzle, choked below 0.528 (Heywood, appendix C).
-    """
-    if ratio >= 1.0:
-        return 0.0
-
-    def psi(r: float) -> float:
-        return math.sqrt(max(0.0, r ** (2.0 / _KAPPA) - r ** ((_KAPPA + 1.0) / _KAPPA)))
-
-    return psi(max(ratio, _CRITICAL)) / psi(_CRITICAL)
 
 
 def _engine_gps(spec: EngineSpec, rpm: float, map_kpa: float) -> float:

@@ -4,35 +4,7 @@ from __future__ import annotations
 
 import math
 
-GAMMA = 1.4
 _LIQUID_BACK = 0.2
-_CHOKED = (2.0 / (GAMMA + 1.0)) ** (GAMMA / (GAMMA - 1.0))
-_FLOW_PEAK = math.sqrt(2.0 / (GAMMA - 1.0) * (_CHOKED ** (2 / GAMMA) - _CHOKED ** (1 + 1 / GAMMA)))
-
-
-def flow_function(pressure_ratio: float) -> float:
-    """Return compressible flow through an orifice relative to choked flow.
-
-    Parameters
-    ----------
-    pressure_ratio : float
-        Downstream over upstream pressure. [–]
-
-    Returns
-    -------
-    float
-        0 at ratio 1, 1 at or below the critical ratio 0.528. [–]
-
-    References
-    ----------
-    Isentropic nozzle; Heywood, Internal Combustion Engine Fundamentals, appendix C.
-    """
-    if pressure_ratio <= _CHOKED:
-        return 1.0
-    if pressure_ratio >= 1.0:
-        return 0.0
-    flow = pressure_ratio ** (2 / GAMMA) - pressure_ratio ** (1 + 1 / GAMMA)
-    return math.sqrt(2.0 / (GAMMA - 1.0) * flow) / _FLOW_PEAK
 
 
 def mixture_work(lambda_vapour: float, coldness: float, rpm: float) -> float:

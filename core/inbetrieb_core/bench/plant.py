@@ -8,8 +8,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..air import DRY_AIR_GAS_CONSTANT
-from ..basemaps.efficiency import ve_pct
+from ..air import DRY_AIR_GAS_CONSTANT, flow_function
 from ..basemaps.idle import INDICATED_WORK_KJ_PER_G
 from ..engine import EngineSpec
 from ..friction import friction_at_thickness_kpa, oil_thickness
@@ -24,11 +23,11 @@ from .faults import Fault, apply_faults
 from .lookup import points_curve
 from .physics import (
     film_step,
-    flow_function,
     mixture_work,
     spark_efficiency,
     starter_torque_nm,
 )
+from .truth import true_ve_pct
 
 KEY_TO_CRANK_S = 2.0
 _STEP_AT_REST_S = 0.02
@@ -204,9 +203,7 @@ class Plant:
         volume_l = 1.1 * hardware.displacement_l
         kpa_per_g = DRY_AIR_GAS_CONSTANT * self.charge_k / volume_l
         speed = max(self.rpm, 60.0)
-        efficiency = ve_pct(hardware, speed, max(self.map_kpa, 8.0)) * truth.ve_scale
-        efficiency *= 1.0 + truth.ve_speed * math.log(speed / 2000.0)
-        efficiency *= 1.0 + truth.ve_load * (self.map_kpa / 100.0 - 0.6)
+        efficiency = true_ve_pct(truth, speed, max(self.map_kpa, 8.0))
         air = (
             efficiency
             / 100.0

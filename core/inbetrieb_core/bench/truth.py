@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
+from ..basemaps.efficiency import ve_pct
 from ..engine import EngineSpec
 
 
@@ -70,3 +72,20 @@ class EngineTruth:
     sync_delay_s: float = 0.25
     sensor_ready_s: float = 12.0
     idle_trim: bool = False
+
+
+def true_ve_pct(truth: EngineTruth, rpm: float, map_kpa: float) -> float:
+    """Return the volumetric efficiency that a bench engine really has.
+
+    Parameters
+    ----------
+    truth : EngineTruth
+        The engine.
+    rpm : float
+        Shaft speed, above 0. [1/min]
+    map_kpa : float
+        Manifold pressure, absolute, above 0. [kPa]
+    """
+    efficiency = ve_pct(truth.hardware, rpm, map_kpa) * truth.ve_scale
+    efficiency *= 1.0 + truth.ve_speed * math.log(rpm / 2000.0)
+    return efficiency * (1.0 + truth.ve_load * (map_kpa / 100.0 - 0.6))

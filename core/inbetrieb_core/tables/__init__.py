@@ -6,6 +6,7 @@ from .calibration import (
     calibration_difference,
     expanded_provenance,
     from_plain,
+    reshaped_tables,
     to_plain,
 )
 from .definitions import AXES, DEFINITIONS, START_TABLES, AxisDefinition, TableDefinition
@@ -50,6 +51,7 @@ __all__ = [
     "move_by",
     "move_by_factor",
     "read_calibration",
+    "reshaped_tables",
     "rounded",
     "to_plain",
     "write_csv",

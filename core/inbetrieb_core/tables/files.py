@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -12,6 +13,7 @@ import numpy as np
 from ..errors import CoreError
 from .calibration import Calibration, from_plain, to_plain
 from .definitions import DEFINITIONS
+from .table import Table
 
 FORMAT_NAME = "inbetrieb-calibration"
 FORMAT_VERSION = 1
@@ -38,13 +40,18 @@ class CalibrationFileError(CoreError):
     """A file is not a calibration."""
 
 
-def write_json(calibration: Calibration, about: dict[str, Any]) -> bytes:
-    """Return a calibration as JSON text; `about` is kept beside the tables."""
+def write_json(
+    calibration: Calibration, about: dict[str, Any], only: Sequence[Table] | None = None
+) -> bytes:
+    """Return a calibration, or some tables of it, as JSON text; `about` is kept beside them."""
+    tables = to_plain(calibration)
+    if only is not None:
+        tables = {table.key: tables[table.key] for table in only}
     document = {
         "format": FORMAT_NAME,
         "version": FORMAT_VERSION,
         **about,
-        "tables": to_plain(calibration),
+        "tables": tables,
     }
     return json.dumps(document, ensure_ascii=False, indent=1).encode()
 

@@ -270,6 +270,13 @@ class PastedGrid:
 _MOST_CELLS = 64 * 64
 
 
+def cells_of(text: str) -> list[list[str]]:
+    """Return the cells of pasted text, parted by tabs, else by semicolons, else by blanks."""
+    lines = [line.rstrip("\r") for line in text[:400_000].strip("\n").split("\n")]
+    mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), None)
+    return [line.split(mark) for line in lines if line.strip()]
+
+
 def read_grid(text: str) -> PastedGrid:
     """Return a block of numbers pasted from a spreadsheet.
 
@@ -285,9 +292,7 @@ def read_grid(text: str) -> PastedGrid:
     InputRefused
         If there is no number in it, or more than any table holds.
     """
-    lines = [line.rstrip("\r") for line in text[:400_000].strip("\n").split("\n")]
-    mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), None)
-    rows = [line.split(mark) for line in lines if line.strip()]
+    rows = cells_of(text)
     width = max((len(row) for row in rows), default=0)
     if not rows or len(rows) * width > _MOST_CELLS or len(text) > 400_000:
         raise InputRefused(

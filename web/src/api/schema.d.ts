@@ -276,6 +276,186 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/base-maps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Base Maps
+         * @description Return engine, schools, what to expect, and the axes in force and proposed.
+         */
+        get: operations["base_maps_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/axes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Axes
+         * @description Write the newest calibration on other breakpoints as a new revision.
+         */
+        post: operations["base_maps_axes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/axes/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Axes
+         * @description Return what other breakpoints would lose, table by table.
+         */
+        post: operations["base_maps_axes_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/carry-over": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry
+         * @description Write another engine's tables, rescaled, as a new revision.
+         */
+        post: operations["base_maps_carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/carry-over/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview Carry
+         * @description Return what carrying another engine's tables over would do, table by table.
+         */
+        post: operations["base_maps_carry_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/generate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Generate
+         * @description Put engine data in force and write base maps as a new revision.
+         */
+        post: operations["base_maps_generate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/nearest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Nearest
+         * @description Return earlier jobs and shipped examples, the nearest engine first.
+         */
+        get: operations["base_maps_nearest"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Preview
+         * @description Return what base maps engine data would give; saves nothing.
+         */
+        post: operations["base_maps_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/base-maps/why": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Explain
+         * @description Return the formula of a cell with this engine's numbers, beside what is in force.
+         */
+        get: operations["base_maps_why"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bench/captures": {
         parameters: {
             query?: never;
@@ -546,6 +726,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/controller-forms": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Controller Forms
+         * @description Return in which unit and step the job's controller holds each table.
+         */
+        get: operations["controller_forms"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/dwell": {
         parameters: {
             query?: never;
@@ -599,7 +799,7 @@ export interface paths {
         };
         /**
          * Export
-         * @description Return the calibration as a file, JSON or CSV (docs/formats.md).
+         * @description Return the calibration or one table as a file: json, csv, csv-set or workbook (docs/formats.md).
          */
         get: operations["calibration_export"];
         put?: never;
@@ -624,6 +824,86 @@ export interface paths {
          * @description Import a calibration file as a new revision.
          */
         post: operations["calibration_import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/inherited": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Keep what was found as an untouched revision.
+         */
+        post: operations["inherited_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/inherited/decision": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Decide
+         * @description Decide to repair the inherited calibration or to start afresh.
+         */
+        post: operations["inherited_decide"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/inherited/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read File
+         * @description Say what a calibration file holds; the file is kept.
+         */
+        post: operations["inherited_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/inherited/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Paste
+         * @description Say what table was pasted, with its axes.
+         */
+        post: operations["inherited_paste"];
         delete?: never;
         options?: never;
         head?: never;
@@ -688,6 +968,30 @@ export interface paths {
          * @description Return what follows from injectors that are still being typed; saves nothing.
          */
         post: operations["injectors_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/intake": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Intake
+         * @description Return what was written down at intake.
+         */
+        get: operations["intake_get"];
+        put?: never;
+        /**
+         * Save Intake
+         * @description Write the intake down as its next version.
+         */
+        post: operations["intake_save"];
         delete?: never;
         options?: never;
         head?: never;
@@ -910,6 +1214,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/photographs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Photograph
+         * @description Keep a photograph.
+         */
+        post: operations["photographs_add"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photographs/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Photograph
+         * @description Return a photograph as a JPEG picture.
+         */
+        get: operations["photographs_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/photographs/{number}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Aside
+         * @description Put a photograph aside, or bring it back.
+         */
+        post: operations["photographs_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Review
+         * @description Return what stands out in a revision: the newest by default.
+         */
+        get: operations["review_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions": {
         parameters: {
             query?: never;
@@ -1078,6 +1462,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/table-bench/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Write down why a finding is right all the same.
+         */
+        post: operations["table_bench_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/table-bench/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Check
+         * @description Return what stands out in tables that are being edited.
+         */
+        post: operations["table_bench_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/table-bench/evidence": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Table Evidence
+         * @description Return where logs and trials of the job have been in a table.
+         */
+        get: operations["table_bench_evidence"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/table-bench/operate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Operate Region
+         * @description Say what an operation does to a region before it happens.
+         */
+        post: operations["table_bench_operate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/table-bench/paste": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Paste Block
+         * @description Say what pasting a block from a spreadsheet does before it happens.
+         */
+        post: operations["table_bench_paste"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/three-wire": {
         parameters: {
             query?: never;
@@ -1160,6 +1644,30 @@ export interface paths {
          * @description Put the offset that the newest readings ask for in force.
          */
         post: operations["timing_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/transfer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sheet
+         * @description Return what has to be typed since the last confirmed transfer, or since a revision.
+         */
+        get: operations["transfer_get"];
+        put?: never;
+        /**
+         * Confirm
+         * @description Write down that the newest revision is in the car.
+         */
+        post: operations["transfer_confirm"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1566,6 +2074,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/table-bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Operations
+         * @description Return the operations of the table bench.
+         */
+        get: operations["table_bench_operations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/three-wire/identify": {
         parameters: {
             query?: never;
@@ -1690,6 +2218,22 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * AcceptFindingIn
+         * @description Why a finding is right.
+         */
+        AcceptFindingIn: {
+            /** Identifier */
+            identifier: string;
+            /** Reason */
+            reason: string;
+            /** Revision */
+            revision: number;
+            /** Tables */
+            tables: {
+                [key: string]: number | number[] | number[][];
+            };
+        };
         /**
          * AcceptIn
          * @description How the advice is accepted: as given, or with other values.
@@ -1848,6 +2392,42 @@ export interface components {
             spare: string[];
         };
         /**
+         * AsideIn
+         * @description Whether a photograph is put aside.
+         */
+        AsideIn: {
+            /** Aside */
+            aside: boolean;
+        };
+        /**
+         * AxesIn
+         * @description Other breakpoints.
+         */
+        AxesIn: {
+            /** Axes */
+            axes: {
+                [key: string]: number[];
+            };
+            /**
+             * Based On
+             * @default 0
+             */
+            based_on: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * AxesPreviewOut
+         * @description What other breakpoints would lose.
+         */
+        AxesPreviewOut: {
+            /** Tables */
+            tables: components["schemas"]["ReaxedOut"][];
+        };
+        /**
          * AxisDefinitionOut
          * @description A quantity that tables run over.
          */
@@ -1901,6 +2481,45 @@ export interface components {
             points: number[];
             /** Unit */
             unit: string;
+        };
+        /**
+         * BaseMapsOut
+         * @description Everything the sheet of base maps begins with.
+         */
+        BaseMapsOut: {
+            /**
+             * Axes
+             * @description in force
+             */
+            axes: {
+                [key: string]: number[];
+            };
+            /**
+             * Controller
+             * @description empty where none is chosen
+             */
+            controller: string;
+            engine: components["schemas"]["EngineIn"];
+            expected: components["schemas"]["ExpectedOut"];
+            /**
+             * Limits
+             * @description most breakpoints of each axis in the controller
+             */
+            limits: {
+                [key: string]: number;
+            };
+            /** Outputs */
+            outputs: components["schemas"]["OutputSettingOut"][];
+            /** Outputs Assumed */
+            outputs_assumed: boolean;
+            /** Proposed Axes */
+            proposed_axes: {
+                [key: string]: number[];
+            };
+            /** Revision */
+            revision: number;
+            /** Schools */
+            schools: components["schemas"]["SchoolChoiceOut"][];
         };
         /**
          * BenchCaptureIn
@@ -2377,6 +2996,65 @@ export interface components {
             wheel: string;
         };
         /**
+         * CarriedOut
+         * @description A calibration with tables carried over.
+         */
+        CarriedOut: {
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: string;
+            /** Tables */
+            tables: components["schemas"]["CarriedTableOut"][];
+        };
+        /**
+         * CarriedTableOut
+         * @description What became of one table.
+         */
+        CarriedTableOut: {
+            /** Carried */
+            carried: boolean;
+            /** Cells */
+            cells: number;
+            /** Kept */
+            kept: number;
+            /** Key */
+            key: string;
+            /** Largest */
+            largest: number;
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * CarryIn
+         * @description What to carry over.
+         */
+        CarryIn: {
+            /**
+             * Based On
+             * @default 0
+             */
+            based_on: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "job" | "example";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Tables */
+            tables?: string[] | null;
+        };
+        /**
          * CellChangeOut
          * @description One cell before and after.
          */
@@ -2388,6 +3066,16 @@ export interface components {
             at: number[];
             /** From */
             from: number;
+            /** Index */
+            index: number[];
+            /** To */
+            to: number;
+        };
+        /**
+         * CellTo
+         * @description A cell and its new value.
+         */
+        CellTo: {
             /** Index */
             index: number[];
             /** To */
@@ -2457,6 +3145,18 @@ export interface components {
             unit: "Ω" | "V";
             /** Upper */
             upper: number;
+        };
+        /**
+         * CheckIn
+         * @description Tables as they are being edited.
+         */
+        CheckIn: {
+            /** Revision */
+            revision: number;
+            /** Tables */
+            tables: {
+                [key: string]: number | number[] | number[][];
+            };
         };
         /**
          * ChoiceOut
@@ -2621,6 +3321,30 @@ export interface components {
             level: "good" | "attention" | "stop" | "unknown";
             /** Sentences */
             sentences: string[];
+        };
+        /**
+         * ConfirmIn
+         * @description That a revision is in the car now.
+         */
+        ConfirmIn: {
+            /**
+             * How
+             * @default typed
+             * @enum {string}
+             */
+            how: "typed" | "loaded";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Ticked
+             * @default 0
+             */
+            ticked: number;
         };
         /**
          * Connector
@@ -2840,26 +3564,33 @@ export interface components {
             verdict: "good" | "check_valve" | "leak";
         };
         /**
-         * DecisionOut
-         * @description What was decided on the advice.
+         * DecisionIn
+         * @description Whether to repair or to start afresh.
          */
-        DecisionOut: {
-            /** Changes */
-            changes: components["schemas"]["CellChangeOut"][];
+        DecisionIn: {
             /**
-             * Created At
-             * Format: date-time
-             */
-            created_at: string;
-            /**
-             * Kind
+             * Decision
              * @enum {string}
              */
-            kind: "accepted" | "declined";
-            /** Note */
+            decision: "repair" | "start_afresh";
+            /**
+             * Note
+             * @default
+             */
             note: string;
-            /** Revision */
-            revision: number | null;
+        };
+        /**
+         * DecisionOut
+         * @description What was decided.
+         */
+        DecisionOut: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "repair" | "start_afresh";
+            /** @description the generated one, if there is one */
+            revision: components["schemas"]["RevisionOut"] | null;
         };
         /**
          * DeclineIn
@@ -2879,12 +3610,29 @@ export interface components {
         DiffOut: {
             /** First */
             first: number;
+            /**
+             * Reshaped
+             * @description tables that came, went, or have other axes
+             */
+            reshaped: string[];
             /** Second */
             second: number;
             /** Tables */
             tables: {
                 [key: string]: components["schemas"]["CellChangeOut"][];
             };
+        };
+        /**
+         * DistancePartOut
+         * @description One way in which two engines differ.
+         */
+        DistancePartOut: {
+            /** Amount */
+            amount: number;
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
         };
         /**
          * DriverJudgement
@@ -3081,11 +3829,21 @@ export interface components {
              */
             altitude_m: number;
             /**
+             * Boost Full Rpm
+             * @description slowest speed of full boost [1/min]
+             */
+            boost_full_rpm?: number | null;
+            /**
              * Boost Kpa
              * @description highest boost above barometric [kPa]
              * @default 0
              */
             boost_kpa: number;
+            /**
+             * Bore Mm
+             * @description [mm]
+             */
+            bore_mm?: number | null;
             /**
              * Cam
              * @default mild
@@ -3093,10 +3851,32 @@ export interface components {
              */
             cam: "mild" | "moderate" | "wild";
             /**
+             * Cam Duration Deg
+             * @description advertised, both cams alike [°]
+             */
+            cam_duration_deg?: number | null;
+            /**
+             * Cam Lift Mm
+             * @description valve lift [mm]
+             */
+            cam_lift_mm?: number | null;
+            /**
+             * Cam Profiles
+             * @description 2 where the engine changes to a second one
+             * @default 1
+             */
+            cam_profiles: number;
+            /**
              * Chambers
              * @description cylinders, or rotors
              */
             chambers: number;
+            /**
+             * Charge Cooling
+             * @default air
+             * @enum {string}
+             */
+            charge_cooling: "none" | "air" | "water";
             /**
              * Compression Ratio
              * @default 9.5
@@ -3149,6 +3929,11 @@ export interface components {
             injections_per_cycle: number;
             injectors: components["schemas"]["InjectorsIn"];
             /**
+             * Lobe Separation Deg
+             * @description in cam degrees [°]
+             */
+            lobe_separation_deg?: number | null;
+            /**
              * Manifold Referenced
              * @default true
              */
@@ -3167,15 +3952,31 @@ export interface components {
             rev_limit_rpm: number;
             schools?: components["schemas"]["SchoolsIn"];
             /**
+             * Stroke Mm
+             * @description [mm]
+             */
+            stroke_mm?: number | null;
+            /**
              * Torque Peak Rpm
              * @description [1/min]; 64 % of the limit if not given
              */
             torque_peak_rpm?: number | null;
             /**
+             * Use
+             * @default road
+             * @enum {string}
+             */
+            use: "road" | "towing" | "stationary" | "competition";
+            /**
              * Valves Per Chamber
              * @default 4
              */
             valves_per_chamber: number;
+            /**
+             * Wastegate Kpa
+             * @description measured, valve at rest; gauge [kPa]
+             */
+            wastegate_kpa?: number | null;
         };
         /**
          * EthanolIn
@@ -3225,6 +4026,49 @@ export interface components {
              * @description share that the frequency stands for [%]
              */
             read_pct: number;
+        };
+        /**
+         * EvidenceOut
+         * @description Where logs or trials have been in a table.
+         */
+        EvidenceOut: {
+            /**
+             * Hits
+             * @description samples, or trials, that each cell took part in
+             */
+            hits: number | number[] | number[][];
+            /** Logs */
+            logs: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * ExpectedOut
+         * @description What to expect of an engine on its base maps.
+         */
+        ExpectedOut: {
+            /** Charge C */
+            charge_c: number;
+            /** First Limit Rpm */
+            first_limit_rpm: number;
+            /** Full Load */
+            full_load: components["schemas"]["LoadPointOut"][];
+            /** Idle Air Gps */
+            idle_air_gps: number;
+            /** Idle Map Kpa */
+            idle_map_kpa: number;
+            /** Idle Rpm */
+            idle_rpm: number;
+            /** Knock */
+            knock: string[];
+            /** Piston Speed M S */
+            piston_speed_m_s: number | null;
+            /** Power High Kw */
+            power_high_kw: number;
+            /** Power Low Kw */
+            power_low_kw: number;
+            /** Power Rpm */
+            power_rpm: number;
         };
         /**
          * FanPicture
@@ -3311,18 +4155,45 @@ export interface components {
         };
         /**
          * FindingOut
-         * @description Something noticed.
+         * @description Something noticed in a table.
          */
         FindingOut: {
-            /** Key */
-            key: string;
             /**
-             * Level
-             * @enum {string}
+             * Accepted
+             * @description why it is right all the same; empty if nobody said
              */
-            level: "note" | "attention" | "blocking";
+            accepted: string;
+            /** Accepted By */
+            accepted_by: string;
+            /** Cells */
+            cells: number[][];
+            /** Identifier */
+            identifier: string;
+            /** Rule */
+            rule: string;
             /** Sentence */
             sentence: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "attention" | "note";
+            /** Table */
+            table: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * FitOut
+         * @description Few values fitted to a curve.
+         */
+        FitOut: {
+            /** Points C */
+            points_c: number[];
+            /** Residuals */
+            residuals: components["schemas"]["ResidualOut"][];
+            /** Values */
+            values: number[];
         };
         /**
          * Fitting
@@ -3529,6 +4400,41 @@ export interface components {
             title: string;
         };
         /**
+         * FormOut
+         * @description How the controller holds a table.
+         */
+        FormOut: {
+            /** Factor */
+            factor: number;
+            /** Known */
+            known: boolean;
+            /** Offset */
+            offset: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * FoundOut
+         * @description What a file or a paste holds; nothing is saved as a revision yet.
+         */
+        FoundOut: {
+            /** Name */
+            name: string;
+            /** Passed Over */
+            passed_over: string[];
+            /** Tables */
+            tables: components["schemas"]["TableFoundOut"][];
+            /** Understood */
+            understood: string[];
+            /**
+             * Upload Id
+             * @description empty for a paste
+             */
+            upload_id: string;
+        };
+        /**
          * FrequencyEntry
          * @description A line over frequency, by (frequency [Hz], reading) points, or by slope and offset.
          */
@@ -3630,6 +4536,32 @@ export interface components {
             sentence: string;
         };
         /**
+         * GenerateIn
+         * @description What to generate.
+         */
+        GenerateIn: {
+            /**
+             * Axes
+             * @description chosen for engine and controller if not given
+             */
+            axes?: {
+                [key: string]: number[];
+            } | null;
+            /** Based On */
+            based_on: number;
+            engine: components["schemas"]["EngineIn"];
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Tables
+             * @description all that such an engine has if not given
+             */
+            tables?: string[] | null;
+        };
+        /**
          * HardwareOut
          * @description Everything the two sheets need to know once.
          */
@@ -3719,6 +4651,32 @@ export interface components {
             residuals_pct: number[];
             /** Sentences */
             sentences: string[];
+        };
+        /**
+         * InheritedOut
+         * @description A calibration as it was found.
+         */
+        InheritedOut: {
+            /** Author */
+            author: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "" | "repair" | "start_afresh";
+            /** Decision Note */
+            decision_note: string;
+            /** Revision */
+            revision: number;
+            /** Sources */
+            sources: components["schemas"]["SourceReadOut"][];
+            /** Tables */
+            tables: string[];
         };
         /**
          * InjectionMode
@@ -4059,6 +5017,167 @@ export interface components {
             rated_pressure_kpa: number;
         };
         /**
+         * IntakeDifference
+         * @description Something that is not as claimed, or that nobody looked at.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         Of the item.
+         *     looked_at : bool
+         *     station : str
+         *         Where it matters.
+         *     sentence : str
+         */
+        IntakeDifference: {
+            /** Key */
+            key: string;
+            /** Looked At */
+            looked_at: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Station */
+            station: string;
+        };
+        /**
+         * IntakeEntry
+         * @description What is written down when the vehicle comes in. Construct it, then call :meth:`check`.
+         *
+         *     Attributes
+         *     ----------
+         *     complaint : str
+         *         In the owner's words.
+         *     fuel_available : str
+         *         What is sold locally.
+         *     firmware : str
+         *         Of the controller.
+         *     came_with : str
+         *         Loom, files, papers, spare parts.
+         *     items : tuple of IntakeItem
+         *     configured_inputs : tuple of str
+         *         Keys of :data:`CONFIGURABLE_INPUTS` that are switched on in the controller.
+         */
+        IntakeEntry: {
+            /**
+             * Came With
+             * @default
+             */
+            came_with: string;
+            /**
+             * Complaint
+             * @default
+             */
+            complaint: string;
+            /**
+             * Configured Inputs
+             * @default []
+             */
+            configured_inputs: string[];
+            /**
+             * Firmware
+             * @default
+             */
+            firmware: string;
+            /**
+             * Fuel Available
+             * @default
+             */
+            fuel_available: string;
+            /**
+             * Items
+             * @default []
+             */
+            items: components["schemas"]["IntakeItem"][];
+        };
+        /**
+         * IntakeIn
+         * @description The intake to write down.
+         */
+        IntakeIn: {
+            /**
+             * Based On
+             * @default 0
+             */
+            based_on: number;
+            entry: components["schemas"]["IntakeEntry"];
+        };
+        /**
+         * IntakeItem
+         * @description One thing looked at.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         Of :data:`INTAKE_ITEMS`.
+         *     claimed, fitted : str
+         *         What somebody said, and what was found; empty where nobody said or looked.
+         *     differs : bool
+         *         Whether the two are not the same thing.
+         *     note : str
+         */
+        IntakeItem: {
+            /**
+             * Claimed
+             * @default
+             */
+            claimed: string;
+            /**
+             * Differs
+             * @default false
+             */
+            differs: boolean;
+            /**
+             * Fitted
+             * @default
+             */
+            fitted: string;
+            /** Key */
+            key: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * IntakeItemOut
+         * @description Something that is looked at on every job.
+         */
+        IntakeItemOut: {
+            /** Key */
+            key: string;
+            /** Station */
+            station: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * IntakeOut
+         * @description What was written down at intake.
+         */
+        IntakeOut: {
+            /** Differences */
+            differences: components["schemas"]["IntakeDifference"][];
+            entry: components["schemas"]["IntakeEntry"];
+            inherited: components["schemas"]["InheritedOut"] | null;
+            /**
+             * Inputs
+             * @description inputs that may be switched on in a controller
+             */
+            inputs: {
+                [key: string]: string;
+            };
+            /** Items */
+            items: components["schemas"]["IntakeItemOut"][];
+            /**
+             * Number
+             * @description version; 0 where nothing is written yet
+             */
+            number: number;
+            /** Photographs */
+            photographs: components["schemas"]["PhotographOut"][];
+        };
+        /**
          * JobIn
          * @description A new job.
          */
@@ -4163,6 +5282,19 @@ export interface components {
             reference_pulse_ms: number;
             /** Sentences */
             sentences: string[];
+        };
+        /**
+         * KeepIn
+         * @description What to keep as the inherited calibration.
+         */
+        KeepIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Sources */
+            sources: components["schemas"]["SourceIn"][];
         };
         /**
          * KeyOnCheckOut
@@ -4515,6 +5647,24 @@ export interface components {
             slope?: number | null;
         };
         /**
+         * LoadPointOut
+         * @description Full load at one speed.
+         */
+        LoadPointOut: {
+            /** Air Gps */
+            air_gps: number;
+            /** Mixture */
+            mixture: number;
+            /** Power High Kw */
+            power_high_kw: number;
+            /** Power Low Kw */
+            power_low_kw: number;
+            /** Rpm */
+            rpm: number;
+            /** Spark Deg */
+            spark_deg: number;
+        };
+        /**
          * LogOut
          * @description A log without its samples.
          */
@@ -4686,6 +5836,60 @@ export interface components {
             settled_rpm?: number | null;
         };
         /**
+         * OperateIn
+         * @description An operation on a region.
+         */
+        OperateIn: {
+            /**
+             * Amount
+             * @description value, difference, percent, or share to smooth
+             * @default 0
+             */
+            amount: number;
+            /** Locked */
+            locked?: number[][];
+            /**
+             * Operation
+             * @enum {string}
+             */
+            operation: "set" | "add" | "percent" | "interpolate_across" | "interpolate_down" | "interpolate" | "smooth" | "fill_right" | "fill_down";
+            region: components["schemas"]["RegionIn"];
+            /**
+             * Revision
+             * @description revision whose axes it has
+             */
+            revision: number;
+            /** Table */
+            table: string;
+            /** Values */
+            values: number | number[] | number[][];
+        };
+        /**
+         * OperatedOut
+         * @description What would happen; nothing is saved.
+         */
+        OperatedOut: {
+            /** Changes */
+            changes: components["schemas"]["CellTo"][];
+            /**
+             * Held
+             * @description cells that stop at a bound
+             */
+            held: number;
+            /**
+             * Locked
+             * @description cells of the region that are locked
+             */
+            locked: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Sentences
+             * @description what was read of a paste, and what was passed over
+             */
+            sentences: string[];
+        };
+        /**
          * OperatingPoint
          * @description One steady warm state of the engine.
          *
@@ -4726,6 +5930,16 @@ export interface components {
             trim_pct: number;
         };
         /**
+         * OperationOut
+         * @description An operation of the bench.
+         */
+        OperationOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * OutputKindOut
          * @description A load that can be fitted.
          */
@@ -4741,6 +5955,30 @@ export interface components {
             relay: boolean;
             /** Title */
             title: string;
+        };
+        /**
+         * OutputLineOut
+         * @description A setting of an output that goes into the controller too.
+         */
+        OutputLineOut: {
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * OutputSettingOut
+         * @description A setting of fan or pump, which belongs to the wiring.
+         */
+        OutputSettingOut: {
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /**
          * OutputSettings
@@ -5008,6 +6246,32 @@ export interface components {
             title: string;
         };
         /**
+         * PasteIn
+         * @description A block from a spreadsheet.
+         */
+        PasteIn: {
+            /**
+             * Column
+             * @default 0
+             */
+            column: number;
+            /** Locked */
+            locked?: number[][];
+            /**
+             * Revision
+             * @description revision whose axes it has
+             */
+            revision: number;
+            /** Row */
+            row: number;
+            /** Table */
+            table: string;
+            /** Text */
+            text: string;
+            /** Values */
+            values: number | number[] | number[][];
+        };
+        /**
          * PastedColumnOut
          * @description A column that was looked for.
          */
@@ -5058,6 +6322,29 @@ export interface components {
             name: string;
             /** Start S */
             start_s: number;
+        };
+        /**
+         * PhotographOut
+         * @description A photograph.
+         */
+        PhotographOut: {
+            /** Aside */
+            aside: boolean;
+            /** Author */
+            author: string;
+            /** Caption */
+            caption: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Height */
+            height: number;
+            /** Number */
+            number: number;
+            /** Width */
+            width: number;
         };
         /**
          * Pin
@@ -5222,31 +6509,33 @@ export interface components {
             fitting: components["schemas"]["Fitting"];
         };
         /**
+         * PreviewIn
+         * @description Engine data that are still being changed.
+         */
+        PreviewIn: {
+            /**
+             * Axes
+             * @description chosen for engine and controller if not given
+             */
+            axes?: {
+                [key: string]: number[];
+            } | null;
+            engine: components["schemas"]["EngineIn"];
+        };
+        /**
          * PreviewOut
-         * @description How a file would be read; nothing is saved as a log yet.
+         * @description What base maps engine data would give.
          */
         PreviewOut: {
-            /** Known Channels */
-            known_channels: components["schemas"]["ChannelOut"][];
-            /**
-             * Missing
-             * @description channels without which a log cannot be read
-             */
-            missing: string[];
-            /** Problems */
-            problems: string[];
-            /**
-             * Remembered
-             * @description whether a mapping confirmed earlier was used
-             */
-            remembered: boolean;
-            /**
-             * Upload Id
-             * @description send it instead of the file to save the log
-             */
-            upload_id: string;
-            /** Uses */
-            uses: components["schemas"]["ColumnUseOut"][];
+            /** Changes */
+            changes: components["schemas"]["TableChangeOut"][];
+            expected: components["schemas"]["ExpectedOut"];
+            /** Proposed Axes */
+            proposed_axes: {
+                [key: string]: number[];
+            };
+            /** Schools */
+            schools: components["schemas"]["SchoolChoiceOut"][];
         };
         /**
          * PrimeIn
@@ -5394,6 +6683,48 @@ export interface components {
             reason: string;
         };
         /**
+         * ReaxedOut
+         * @description What a table loses on other breakpoints.
+         */
+        ReaxedOut: {
+            /** Key */
+            key: string;
+            /** Outside */
+            outside: number;
+            /** Rms */
+            rms: number;
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Worst */
+            worst: number;
+            /** Worst At */
+            worst_at: number[];
+        };
+        /**
+         * RegionIn
+         * @description A rectangle of cells, both ends included; a curve has one column.
+         */
+        RegionIn: {
+            /**
+             * First Column
+             * @default 0
+             */
+            first_column: number;
+            /** First Row */
+            first_row: number;
+            /**
+             * Last Column
+             * @default 0
+             */
+            last_column: number;
+            /** Last Row */
+            last_row: number;
+        };
+        /**
          * RegisterIn
          * @description A new user with a workshop of their own.
          */
@@ -5437,6 +6768,20 @@ export interface components {
             pressure_kpa?: number | null;
         };
         /**
+         * ResidualOut
+         * @description What few values give at a temperature, against the curve.
+         */
+        ResidualOut: {
+            /** At C */
+            at_c: number;
+            /** Error */
+            error: number;
+            /** Given */
+            given: number;
+            /** Wanted */
+            wanted: number;
+        };
+        /**
          * Resolution
          * @description Smallest step of the reading at a working point.
          *
@@ -5477,6 +6822,30 @@ export interface components {
             revision: number;
         };
         /**
+         * ReviewOut
+         * @description What stands out in a revision.
+         */
+        ReviewOut: {
+            /** Affected Share */
+            affected_share: number;
+            /** Findings */
+            findings: components["schemas"]["FindingOut"][];
+            /**
+             * Looked At
+             * @description tables that were found; the others are generated
+             */
+            looked_at: string[];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "sound" | "repair" | "start_afresh";
+        };
+        /**
          * RevisionOut
          * @description A saved state without its tables.
          */
@@ -5494,13 +6863,23 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /**
+             * In The Car
+             * @description whether it was the last one transferred
+             */
+            in_the_car: boolean;
+            /**
+             * Inherited
+             * @description whether it is what was found in the controller
+             */
+            inherited: boolean;
             /** Note */
             note: string;
             /**
              * Origin
              * @enum {string}
              */
-            origin: "generated" | "edit" | "accept" | "restore" | "import" | "injectors" | "dwell";
+            origin: "generated" | "edit" | "accept" | "restore" | "import" | "injectors" | "dwell" | "inherited" | "base_maps" | "carried" | "axes";
             /** Revision */
             revision: number;
         };
@@ -5590,10 +6969,44 @@ export interface components {
             time_s: number[];
         };
         /**
+         * SchoolChoiceOut
+         * @description A choice on which good installers differ.
+         */
+        SchoolChoiceOut: {
+            /** Chosen */
+            chosen: string;
+            /** Key */
+            key: string;
+            /** Options */
+            options: components["schemas"]["SchoolOptionOut"][];
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * SchoolOptionOut
+         * @description One side of a choice.
+         */
+        SchoolOptionOut: {
+            /** Consequence */
+            consequence: string;
+            /** Title */
+            title: string;
+            /** Value */
+            value: string;
+        };
+        /**
          * SchoolsIn
          * @description Choices on which good installers differ.
          */
         SchoolsIn: {
+            /**
+             * Boost Control
+             * @default open_loop
+             * @enum {string}
+             */
+            boost_control: "open_loop" | "closed_loop";
             /**
              * Curve
              * @default full
@@ -5607,11 +7020,23 @@ export interface components {
              */
             idle_mixture: "rich" | "lean";
             /**
+             * Idle Spark
+             * @default smooth
+             * @enum {string}
+             */
+            idle_spark: "smooth" | "lopey";
+            /**
              * Idle Speed
              * @default low
              * @enum {string}
              */
             idle_speed: "low" | "high";
+            /**
+             * Load
+             * @default volumetric_efficiency
+             * @enum {string}
+             */
+            load: "volumetric_efficiency" | "mass_flow" | "throttle_angle";
             /**
              * Prime
              * @default shot
@@ -5624,6 +7049,12 @@ export interface components {
              * @enum {string}
              */
             step: "auto" | "5" | "10";
+            /**
+             * Target
+             * @default inside
+             * @enum {string}
+             */
+            target: "inside" | "outside";
         };
         /**
          * SensorDefaultsOut
@@ -5946,6 +7377,20 @@ export interface components {
             workshop: string | null;
         };
         /**
+         * SheetAxisOut
+         * @description An axis as the controller has it.
+         */
+        SheetAxisOut: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: number[];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * SignInIn
          * @description Name and password.
          */
@@ -5987,6 +7432,67 @@ export interface components {
             note: string;
             /** Plan */
             plan: number;
+        };
+        /**
+         * SourceIn
+         * @description A kept upload or a paste.
+         */
+        SourceIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Table
+             * @default
+             */
+            table: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Upload Id
+             * @default
+             */
+            upload_id: string;
+        };
+        /**
+         * SourceOut
+         * @description A calibration that can be carried over.
+         */
+        SourceOut: {
+            /** Distance */
+            distance: number;
+            /** Good Trials */
+            good_trials: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "job" | "example";
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["DistancePartOut"][];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * SourceReadOut
+         * @description What a file or a paste held.
+         */
+        SourceReadOut: {
+            /** Name */
+            name: string;
+            /** Passed Over */
+            passed_over: string[];
+            /** Understood */
+            understood: string[];
         };
         /**
          * StationOut
@@ -6150,6 +7656,32 @@ export interface components {
             prime: components["schemas"]["PrimeResult"] | null;
         };
         /**
+         * TableChangeOut
+         * @description What generating would do to a table.
+         */
+        TableChangeOut: {
+            /** Cells */
+            cells: number;
+            /**
+             * Evidence
+             * @description measured or carried-over cells that would be lost
+             */
+            evidence: number;
+            /** Key */
+            key: string;
+            /** Largest */
+            largest: number;
+            /**
+             * Reshaped
+             * @description whether it comes, goes, or gets other axes
+             */
+            reshaped: boolean;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * TableDefinitionOut
          * @description What a table is.
          */
@@ -6186,7 +7718,7 @@ export interface components {
          */
         TableEdit: {
             /** Values */
-            values: number[] | number[][];
+            values: number | number[] | number[][];
         };
         /**
          * TableEntry
@@ -6230,6 +7762,18 @@ export interface components {
             unit: string;
         };
         /**
+         * TableFoundOut
+         * @description A table that was found.
+         */
+        TableFoundOut: {
+            /** Key */
+            key: string;
+            /** Shape */
+            shape: number[];
+            /** Title */
+            title: string;
+        };
+        /**
          * TableOut
          * @description A table with the origin of every cell.
          */
@@ -6240,14 +7784,14 @@ export interface components {
              * Provenance
              * @description nested as values
              */
-            provenance: components["schemas"]["ProvenanceOut"][] | components["schemas"]["ProvenanceOut"][][];
+            provenance: components["schemas"]["ProvenanceOut"] | components["schemas"]["ProvenanceOut"][] | components["schemas"]["ProvenanceOut"][][];
             /** Unit */
             unit: string;
             /**
              * Values
-             * @description [unit], nested as the axes
+             * @description [unit], nested as the axes; one number without axes
              */
-            values: number[] | number[][];
+            values: number | number[] | number[][];
         };
         /**
          * TableRow
@@ -6260,6 +7804,18 @@ export interface components {
             extrapolated: boolean;
             /** Value */
             value: number;
+        };
+        /**
+         * TermOut
+         * @description One part of a value.
+         */
+        TermOut: {
+            /** Amount */
+            amount: number;
+            /** Because */
+            because: string;
+            /** Name */
+            name: string;
         };
         /**
          * TestedOutput
@@ -6506,6 +8062,105 @@ export interface components {
         TokenOut: {
             /** Token */
             token: string;
+        };
+        /**
+         * TransferCellOut
+         * @description One value to type.
+         */
+        TransferCellOut: {
+            /** At */
+            at: number[];
+            /**
+             * Before
+             * @description what stands there, in the controller's unit
+             */
+            before: number | null;
+            /** Canonical */
+            canonical: number;
+            /** Index */
+            index: number[];
+            /**
+             * Value
+             * @description what to type, in the controller's unit
+             */
+            value: number;
+        };
+        /**
+         * TransferOut
+         * @description A confirmed transfer.
+         */
+        TransferOut: {
+            /** Author */
+            author: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "typed" | "loaded";
+            /** Lines */
+            lines: number;
+            /** Note */
+            note: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * TransferSheetOut
+         * @description What has to be typed to bring the newest revision into the controller.
+         */
+        TransferSheetOut: {
+            /** Controller */
+            controller: string;
+            /** History */
+            history: components["schemas"]["TransferOut"][];
+            in_the_car: components["schemas"]["TransferOut"] | null;
+            /**
+             * Lines
+             * @description values to type
+             */
+            lines: number;
+            /** Outputs */
+            outputs: components["schemas"]["OutputLineOut"][];
+            /** Revision */
+            revision: number;
+            /** Tables */
+            tables: components["schemas"]["TransferTableOut"][];
+        };
+        /**
+         * TransferTableOut
+         * @description One table of the sheet.
+         */
+        TransferTableOut: {
+            /** Axes */
+            axes: components["schemas"]["SheetAxisOut"][];
+            /** Cells */
+            cells: components["schemas"]["TransferCellOut"][];
+            fit: components["schemas"]["FitOut"] | null;
+            /** Key */
+            key: string;
+            /** Same */
+            same: number;
+            /** Sentences */
+            sentences: string[];
+            /** Step */
+            step: number;
+            /** Title */
+            title: string;
+            /**
+             * Unit
+             * @description the controller's
+             */
+            unit: string;
+            /**
+             * Whole
+             * @description whether all of it has to be typed
+             */
+            whole: boolean;
         };
         /**
          * TrialIn
@@ -6965,6 +8620,34 @@ export interface components {
             top_dead_centres_deg: number[];
             /** Turn Deg */
             turn_deg: number;
+        };
+        /**
+         * WhyOut
+         * @description How the generated value of a cell comes about.
+         */
+        WhyOut: {
+            /**
+             * Beneath
+             * @description what the first term is made of
+             */
+            beneath: components["schemas"]["TermOut"][];
+            /** Formula */
+            formula: string;
+            /** Held */
+            held: string;
+            /**
+             * In Force
+             * @description what stands in the newest revision there
+             */
+            in_force: number | null;
+            /** Key */
+            key: string;
+            /** Terms */
+            terms: components["schemas"]["TermOut"][];
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
         };
         /**
          * WireCheckIn
@@ -7837,6 +9520,403 @@ export interface operations {
             };
         };
     };
+    base_maps_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BaseMapsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_axes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AxesIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_axes_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AxesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AxesPreviewOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_carry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_carry_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_generate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GenerateIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_nearest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SourceOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_preview: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PreviewIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PreviewOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    base_maps_why: {
+        parameters: {
+            query: {
+                table: string;
+                /** @description breakpoints of the cell */
+                at: number[];
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WhyOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     bench_capture_create: {
         parameters: {
             query?: never;
@@ -8523,6 +10603,39 @@ export interface operations {
             };
         };
     };
+    controller_forms: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: components["schemas"]["FormOut"];
+                    };
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     dwell_get: {
         parameters: {
             query?: never;
@@ -8647,6 +10760,7 @@ export interface operations {
             query?: {
                 format?: string;
                 revision?: number | null;
+                table?: string;
             };
             header?: never;
             path: {
@@ -8716,6 +10830,188 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CalibrationOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inherited_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InheritedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inherited_decide: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DecisionIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DecisionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inherited_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    inherited_paste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FoundOut"];
                 };
             };
             /** @description Not Found */
@@ -8883,6 +11179,90 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    intake_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    intake_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["IntakeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IntakeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -9505,6 +11885,160 @@ export interface operations {
             };
         };
     };
+    photographs_add: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Caption
+                     * @default
+                     */
+                    caption?: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    photographs_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PhotographOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    review_get: {
+        parameters: {
+            query?: {
+                revision?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReviewOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     revisions_list: {
         parameters: {
             query?: never;
@@ -9878,6 +12412,224 @@ export interface operations {
             };
         };
     };
+    table_bench_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AcceptFindingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_bench_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FindingOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_bench_evidence: {
+        parameters: {
+            query: {
+                table: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EvidenceOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_bench_operate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OperateIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperatedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_bench_paste: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperatedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     three_wire_list: {
         parameters: {
             query?: never;
@@ -10104,6 +12856,92 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    transfer_get: {
+        parameters: {
+            query?: {
+                since?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransferSheetOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    transfer_confirm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ConfirmIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransferOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -11038,6 +13876,26 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    table_bench_operations: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OperationOut"][];
+                };
             };
         };
     };

@@ -1,0 +1,382 @@
+"""What can be done about base maps: look at what would be generated, generate, carry over, re-axe."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.contrib.auth.models import User
+from django.db import transaction
+from inbetrieb_core.basemaps import choose_axes, generate
+from inbetrieb_core.basemaps.axes import AxisLimit, controller_points
+from inbetrieb_core.basemaps.carry import Carried, carry_over, not_carried
+from inbetrieb_core.basemaps.nearest import DistancePart, distance, distance_parts
+from inbetrieb_core.bench import NAMED
+from inbetrieb_core.bench.examples import example_calibration
+from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.tables import AXES, DEFINITIONS, Axis, AxisError, Calibration, Table, make_axis
+from inbetrieb_core.tables.reaxe import Reaxed, reaxe
+from inbetrieb_core.wiring import ControllerProfile
+
+from server.calibration.models import Revision
+from server.calibration.services import calibration_of, revise, revision_of
+from server.calibration.transfer import profile_of
+from server.config.problems import Refusal
+from server.hardware import entries
+from server.jobs.engine_data import EngineIn, engine_spec, spec_of
+from server.jobs.models import Job
+from server.jobs.services import jobs_of
+
+Points = Mapping[str, Sequence[float]]
+
+
+def with_own_injectors(job: Job, engine: EngineIn) -> EngineIn:
+    """Return engine data with the injectors and the rail that the job has: those have their own station."""
+    own = EngineIn.model_validate(job.engine)
+    return engine.model_copy(
+        update={
+            "injectors": own.injectors,
+            "rail_pressure_kpa": own.rail_pressure_kpa,
+            "manifold_referenced": own.manifold_referenced,
+        }
+    )
+
+
+def axis_limits(profile: ControllerProfile | None) -> dict[str, AxisLimit]:
+    """Return what a controller allows on each axis: the least of all its tables."""
+    limits: dict[str, AxisLimit] = {}
+    for table in () if profile is None else profile.tables:
+        for axis in table.axes:
+            before = limits.get(axis.name)
+            most = axis.most_points if before is None else min(before.most_points, axis.most_points)
+            points = axis.points or (() if before is None else before.points)
+            limits[axis.name] = AxisLimit(most, points)
+    return limits
+
+
+def proposed_axes(job: Job, spec: EngineSpec) -> dict[str, Axis]:
+    """Return axes for the engine within what the job's controller allows."""
+    limits = axis_limits(profile_of(job))
+    three = spec.schools.curve == "three_point"
+    points = {
+        name: given
+        for name, given in controller_points(spec, limits).items()
+        if not (three and name == "coolant_c")
+    }
+    return choose_axes(spec, points)
+
+
+def axes_in_force(job: Job) -> dict[str, tuple[float, ...]]:
+    """Return the breakpoints of the newest revision; of several, those of the first table."""
+    found: dict[str, tuple[float, ...]] = {}
+    for table in calibration_of(revision_of(job)).tables.values():
+        for axis in table.axes:
+            found.setdefault(axis.name, axis.points)
+    return found
+
+
+@dataclass(frozen=True)
+class TableChange:
+    """What generating would do to one table.
+
+    Attributes
+    ----------
+    key : str
+    cells : int
+        Cells that change. [–]
+    largest : float
+        Largest change. [unit of the table]
+    reshaped : bool
+        Whether it comes, goes, or gets other axes.
+    evidence : int
+        Cells that are measured or accepted now, and would be lost. [–]
+    """
+
+    key: str
+    cells: int
+    largest: float
+    reshaped: bool
+    evidence: int
+
+
+@dataclass(frozen=True)
+class Preview:
+    """What base maps an engine would get.
+
+    Attributes
+    ----------
+    spec : EngineSpec
+    calibration : Calibration
+    changes : tuple of TableChange
+        Against the newest revision; unchanged tables are left out.
+    """
+
+    spec: EngineSpec
+    calibration: Calibration
+    changes: tuple[TableChange, ...]
+
+
+def preview(job: Job, engine: EngineIn, axes: Points | None) -> Preview:
+    """Return the base maps of engine data that are still being changed; saves nothing."""
+    spec = engine_spec(with_own_injectors(job, engine))
+    chosen = axes or {name: axis.points for name, axis in proposed_axes(job, spec).items()}
+    made = generate(spec, chosen)
+    return Preview(spec, made, changes_against(calibration_of(revision_of(job)), made))
+
+
+def changes_against(before: Calibration, after: Calibration) -> tuple[TableChange, ...]:
+    """Return what one calibration would change in another, table by table."""
+    result = []
+    for key in DEFINITIONS:
+        if key not in before and key not in after:
+            continue
+        if key not in before or key not in after or before[key].axes != after[key].axes:
+            table = before[key] if key in before else after[key]
+            proven = _proven(before[key]) if key in before else 0
+            result.append(TableChange(key, table.values.size, 0.0, True, proven))
+            continue
+        off = abs(after[key].values - before[key].values)
+        changed = int((off > 1e-9).sum())
+        if changed:
+            result.append(TableChange(key, changed, float(off.max()), False, _proven(before[key])))
+    return tuple(result)
+
+
+def _proven(table: Table) -> int:
+    """Return how many cells rest on more than engine data."""
+    return (
+        sum(1 for mark in table.provenance.flat if mark.kind in ("measured", "carried_over"))
+        if (table.axes)
+        else 0
+    )
+
+
+@transaction.atomic
+def put_engine_in_force(job: Job, user: User, engine: EngineIn) -> EngineSpec:
+    """Write engine data down as the next version and make them the job's own; tables stay."""
+    job.refresh_from_db()
+    kept = with_own_injectors(job, engine)
+    spec = engine_spec(kept)
+    plain = kept.model_dump(mode="json")
+    if plain != EngineIn.model_validate(job.engine).model_dump(mode="json"):
+        entries.add(job, user, "engine", "", plain)
+        job.engine = plain
+        job.save(update_fields=["engine"])
+    return spec
+
+
+@transaction.atomic
+def generate_revision(
+    job: Job, user: User, *, engine: EngineIn, axes: Points | None, tables: Sequence[str] | None,
+    based_on: int, note: str,
+) -> Revision:  # fmt: skip
+    """Put engine data in force and write the chosen base maps as a new revision.
+
+    Raises
+    ------
+    InputRefused
+        If a field or an axis cannot be, or a wanted table does not exist.
+    Refusal
+        409 if the sheet is stale; 422 if nothing would change.
+    """
+    spec = put_engine_in_force(job, user, engine)
+    chosen = axes or {name: axis.points for name, axis in proposed_axes(job, spec).items()}
+    made = generate(spec, chosen)
+    before = calibration_of(revision_of(job))
+    wanted = set(made.tables) if tables is None else set(tables)
+    unknown = sorted(wanted - set(made.tables))
+    if unknown:
+        raise InputRefused(
+            [FieldProblem("tables", f"This engine has no table '{unknown[0][:40]}'.")]
+        )
+    after = _merged(before, made, wanted)
+    what = "Base maps generated" if tables is None else f"{len(wanted)} base maps generated"
+    revision = revise(
+        job, user, after, origin="base_maps", based_on=based_on,
+        note=note or f"{what} from the engine data.",
+    )  # fmt: skip
+    if revision is None:
+        raise Refusal(422, "Nothing changed", "The tables are those already; no revision was made.")
+    return revision
+
+
+def _merged(before: Calibration, made: Calibration, wanted: set[str]) -> Calibration:
+    """Return the old calibration with wanted tables in it; start tables keep one coolant axis."""
+    tables = {
+        key: made[key] if key in wanted else before[key]
+        for key in before.tables
+        if (key in wanted or key in before) and (key in made or key not in wanted)
+    }
+    tables |= {key: made[key] for key in wanted if key in made}
+    if wanted >= set(made.tables):
+        # Everything anew: what such an engine does not have goes too, but what it learned stays.
+        tables = {k: t for k, t in tables.items() if k in made or k == "learned_trim"}
+    coolant = next((t.axes[0] for k, t in tables.items() if k in wanted and _is_curve(t)), None)
+    if coolant is not None:
+        tables = {
+            key: reaxe(table, [coolant]).table
+            if _is_curve(table) and table.axes[0] != coolant
+            else table
+            for key, table in tables.items()
+        }
+    return Calibration(tables)
+
+
+def _is_curve(table: Table) -> bool:
+    return [axis.name for axis in table.axes] == ["coolant_c"]
+
+
+# --- carrying over ------------------------------------------------------------------------
+
+
+@dataclass(frozen=True)
+class Source:
+    """A calibration that can be carried over.
+
+    Attributes
+    ----------
+    kind : {"job", "example"}
+    key, name : str
+    spec : EngineSpec
+    distance : float
+        [–]
+    parts : tuple of DistancePart
+    revision : int
+        0 for an example.
+    good_trials : int
+        Starts within acceptance. [–]
+    """
+
+    kind: str
+    key: str
+    name: str
+    spec: EngineSpec
+    distance: float
+    parts: tuple[DistancePart, ...]
+    revision: int
+    good_trials: int
+
+
+def sources_of(job: Job, user: User) -> list[Source]:
+    """Return earlier jobs of the workshop and shipped examples, the nearest first."""
+    spec = spec_of(job)
+    found = []
+    for other in jobs_of(user).exclude(pk=job.pk):
+        its = spec_of(other)
+        found.append(
+            Source(
+                "job", str(other.pk), other.name, its, distance(spec, its), distance_parts(spec, its),
+                revision_of(other).number, other.trials.filter(good=True).count(),
+            )
+        )  # fmt: skip
+    for key, engine in NAMED.items():
+        found.append(
+            Source(
+                "example", key, f"Example: {engine.title}", engine.spec, distance(spec, engine.spec),
+                distance_parts(spec, engine.spec), 0, 0,
+            )
+        )  # fmt: skip
+    return sorted(found, key=lambda source: source.distance)
+
+
+def carried(job: Job, user: User, kind: str, key: str, tables: Sequence[str] | None) -> Carried:
+    """Return the newest calibration with tables of another engine on it; saves nothing.
+
+    Raises
+    ------
+    Refusal
+        404 if there is no such job or example.
+    """
+    spec = spec_of(job)
+    target = calibration_of(revision_of(job))
+    if kind == "example" and key in NAMED:
+        engine = NAMED[key]
+        return carry_over(
+            target, spec, example_calibration(engine), engine.spec, engine.title, tables
+        )
+    other = jobs_of(user).exclude(pk=job.pk).filter(pk=key).first() if key.isdecimal() else None
+    if kind != "job" or other is None:
+        raise Refusal(404, "Not found", "That calibration is not here, or it is not yours.")
+    saved = revision_of(other)
+    name = f"{other.name}, revision {saved.number}"
+    return carry_over(target, spec, calibration_of(saved), spec_of(other), name, tables)
+
+
+@transaction.atomic
+def carry_over_revision(
+    job: Job, user: User, *, kind: str, key: str, tables: Sequence[str] | None, based_on: int, note: str
+) -> tuple[Revision, Carried]:  # fmt: skip
+    """Write tables of another engine, rescaled, as a new revision.
+
+    Raises
+    ------
+    Refusal
+        404 if there is no such source; 409 if the sheet is stale; 422 if nothing would change.
+    """
+    result = carried(job, user, kind, key, tables)
+    text = note or f"Carried over. {not_carried(result)}"
+    revision = revise(job, user, result.calibration, origin="carried", note=text, based_on=based_on)
+    if revision is None:
+        raise Refusal(422, "Nothing changed", "Every value is that already; no revision was made.")
+    return revision, result
+
+
+# --- axes ---------------------------------------------------------------------------------
+
+
+def reaxed(job: Job, axes: Points) -> tuple[Calibration, tuple[Reaxed, ...]]:
+    """Return the newest calibration on other breakpoints, and what each table loses; saves nothing.
+
+    Raises
+    ------
+    InputRefused
+        If an axis is unknown or its breakpoints do not rise.
+    """
+    made: dict[str, Axis] = {}
+    problems = []
+    for name, points in axes.items():
+        try:
+            if name not in AXES:
+                raise AxisError(f"there is no axis named {name[:30]}")
+            made[name] = make_axis(name, points)
+        except AxisError as error:
+            problems.append(
+                FieldProblem(f"axes.{name}", f"{str(error)[:1].upper()}{str(error)[1:]}.")
+            )
+    if problems:
+        raise InputRefused(problems)
+    calibration = calibration_of(revision_of(job))
+    reports = []
+    for table in calibration.tables.values():
+        wanted = tuple(made.get(axis.name, axis) for axis in table.axes)
+        if wanted != table.axes:
+            report = reaxe(table, wanted)
+            reports.append(report)
+            calibration = calibration.with_table(report.table)
+    return calibration, tuple(reports)
+
+
+@transaction.atomic
+def reaxe_revision(job: Job, user: User, *, axes: Points, based_on: int, note: str) -> Revision:
+    """Write the newest calibration on other breakpoints as a new revision."""
+    calibration, reports = reaxed(job, axes)
+    names = ", ".join(AXES[name].title.lower() for name in axes)
+    revision = revise(
+        job, user, calibration, origin="axes", based_on=based_on,
+        note=note or f"Other breakpoints: {names}. " + " ".join(r.sentence for r in reports)[:1500],
+    )  # fmt: skip
+    if revision is None:
+        raise Refusal(422, "Nothing changed", "The breakpoints are those already.")
+    return revision
+
+
+def plain_axes(axes: Mapping[str, Axis]) -> dict[str, list[float]]:
+    """Return axes as they travel."""
+    return {name: list(axis.points) for name, axis in axes.items()}
+
+
+def known_engine(job: Job) -> dict[str, Any]:
+    """Return the engine data in force."""
+    return EngineIn.model_validate(job.engine).model_dump(mode="json")

@@ -1,0 +1,185 @@
+"""Looking tables over: what stands out in a revision or a draft, and what was accepted with a reason."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from django.contrib.auth.models import User
+from django.db import transaction
+from inbetrieb_core.basemaps import generated_like
+from inbetrieb_core.commissioning import CONFIGURABLE_INPUTS
+from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.tables import Calibration, Table, TableError
+from inbetrieb_core.tables.review import Review, ReviewContext, ReviewFinding, review
+
+from server.hardware import entries
+from server.hardware.reasons import LEAST_REASON
+from server.jobs.engine_data import spec_of
+from server.jobs.models import Job
+from server.wiring import services as wiring
+
+from .models import AcceptedFinding, Inherited, Revision
+from .services import calibration_of
+
+
+@dataclass(frozen=True)
+class Accepted:
+    """A finding that somebody accepted.
+
+    Attributes
+    ----------
+    reason, author : str
+    """
+
+    reason: str
+    author: str
+
+
+@dataclass(frozen=True)
+class Looked:
+    """A review and which of its findings were accepted, by identifier."""
+
+    review: Review
+    accepted: dict[str, Accepted]
+
+
+def context_of(
+    job: Job, calibration: Calibration, only: frozenset[str] | None = None
+) -> ReviewContext:
+    """Return what is known of a job besides its tables."""
+    spec = spec_of(job)
+    configured: tuple[str, ...] = ()
+    wired: tuple[str, ...] | None = None
+    row = entries.newest(job, "intake")
+    if row is not None and row.data is not None:
+        configured = entries.INTAKE.validate_python(row.data).configured_inputs
+    plan = wiring.saved_plan(job)
+    if plan is not None:
+        fitting = plan.entry.fitting
+        wired = (
+            *fitting.sensors,
+            *fitting.inputs,
+            *(("manifold_pressure",) if fitting.built_in_pressure else ()),
+        )
+    return ReviewContext(
+        spec,
+        generated_like(spec, calibration),
+        tuple(CONFIGURABLE_INPUTS[key] for key in configured),
+        None if wired is None else tuple(CONFIGURABLE_INPUTS.get(key, key) for key in wired),
+        only,
+    )
+
+
+def looked_over(job: Job, revision: Revision) -> Looked:
+    """Return the review of a revision; of an inherited one only what was really found."""
+    found = Inherited.objects.filter(revision=revision).first()
+    only = None if found is None else frozenset(found.tables)
+    calibration = calibration_of(revision)
+    result = review(calibration, context_of(job, calibration, only))
+    return Looked(result, _accepted(job, result.findings, calibration))
+
+
+def checked_draft(job: Job, revision: Revision, tables: Mapping[str, Any]) -> Looked:
+    """Return what stands out in tables that are still being edited.
+
+    Raises
+    ------
+    InputRefused
+        If a table is unknown, has another shape, or a value is out of bounds.
+    """
+    calibration = drafted(calibration_of(revision), tables)
+    result = review(calibration, context_of(job, calibration, frozenset(tables)))
+    return Looked(result, _accepted(job, result.findings, calibration))
+
+
+def drafted(calibration: Calibration, tables: Mapping[str, Any]) -> Calibration:
+    """Return a calibration with the values of a draft in it.
+
+    Raises
+    ------
+    InputRefused
+        If a table is unknown, has another shape, or a value is out of bounds.
+    """
+    for key, values in tables.items():
+        calibration = calibration.with_table(drafted_table(calibration, key, values))
+    return calibration
+
+
+def drafted_table(calibration: Calibration, key: str, values: Any) -> Table:
+    """Return one table with the values of a draft.
+
+    Raises
+    ------
+    InputRefused
+        If there is no such table, or the values do not fit it.
+    """
+    if key not in calibration:
+        raise InputRefused([FieldProblem("table", f"There is no table '{key[:40]}'.")])
+    table = calibration[key]
+    try:
+        wanted = np.array(values, dtype=float)
+        return Table(key, table.axes, wanted, table.provenance)
+    except TableError as error:
+        raise InputRefused([FieldProblem("values", str(error))]) from error
+    except (ValueError, TypeError) as error:
+        raise InputRefused(
+            [FieldProblem("values", "The values are not numbers in rows.")]
+        ) from error
+
+
+def _values_at(calibration: Calibration, found: ReviewFinding) -> list[float]:
+    if not found.table:
+        return []
+    table = calibration[found.table]
+    return [float(table.values[cell]) for cell in found.cells]
+
+
+def _accepted(
+    job: Job, findings: Sequence[ReviewFinding], calibration: Calibration
+) -> dict[str, Accepted]:
+    """Return the findings whose cells still hold what they held when somebody accepted them."""
+    rows = AcceptedFinding.objects.filter(job=job).select_related("created_by").order_by("pk")
+    by_identifier = {row.identifier: row for row in rows}
+    result = {}
+    for found in findings:
+        row = by_identifier.get(found.identifier)
+        if row is not None and np.allclose(row.cells["values"], _values_at(calibration, found)):
+            result[found.identifier] = Accepted(row.reason, row.created_by.get_username())
+    return result
+
+
+@transaction.atomic
+def accept_finding(
+    job: Job,
+    user: User,
+    revision: Revision,
+    tables: Mapping[str, Any],
+    identifier: str,
+    reason: str,
+) -> AcceptedFinding:
+    """Write down why a finding is right all the same.
+
+    Raises
+    ------
+    InputRefused
+        If there is no such finding, or no reason worth reading.
+    """
+    if len(reason.strip()) < LEAST_REASON:
+        raise entries.refuse("reason", "Write down why this is right; it stays in the record.")
+    looked = checked_draft(job, revision, tables) if tables else looked_over(job, revision)
+    found = next((f for f in looked.review.findings if f.identifier == identifier), None)
+    if found is None:
+        raise entries.refuse("identifier", "That finding is not there any more.")
+    calibration = drafted(calibration_of(revision), tables)
+    cells = {
+        "table": found.table,
+        "indices": [list(cell) for cell in found.cells],
+        "values": _values_at(calibration, found),
+        "sentence": found.sentence,
+    }
+    return AcceptedFinding.objects.create(
+        job=job, identifier=identifier, cells=cells, reason=reason.strip()[:2000], created_by=user
+    )
