@@ -27,17 +27,17 @@ from .schemas import (
     AxesIn,
     AxesPreviewOut,
     BaseMapsOut,
+    BaseMapsPreviewIn,
+    BaseMapsPreviewOut,
     CarriedOut,
     CarriedTableOut,
     CarryIn,
+    CarrySourceOut,
     ExpectedOut,
     GenerateIn,
     OutputSettingOut,
-    PreviewIn,
-    PreviewOut,
     ReaxedOut,
     SchoolChoiceOut,
-    SourceOut,
     TableChangeOut,
     TermOut,
     WhyOut,
@@ -85,14 +85,16 @@ def get_base_maps(request: SignedInRequest, job_id: int) -> BaseMapsOut:
 
 @router.post(
     "/jobs/{job_id}/base-maps/preview",
-    response={200: PreviewOut, 404: Problem, 422: Problem},
+    response={200: BaseMapsPreviewOut, 404: Problem, 422: Problem},
     operation_id="base_maps_preview",
 )
-def preview(request: SignedInRequest, job_id: int, payload: PreviewIn) -> PreviewOut:
+def preview(
+    request: SignedInRequest, job_id: int, payload: BaseMapsPreviewIn
+) -> BaseMapsPreviewOut:
     """Return what base maps engine data would give; saves nothing."""
     job = job_of(request.user, job_id)
     made = services.preview(job, payload.engine, payload.axes)
-    return PreviewOut(
+    return BaseMapsPreviewOut(
         expected=_expected(made.spec),
         schools=_schools(made.spec),
         changes=[
@@ -157,14 +159,14 @@ def explain(
 
 @router.get(
     "/jobs/{job_id}/base-maps/nearest",
-    response={200: list[SourceOut], 404: Problem},
+    response={200: list[CarrySourceOut], 404: Problem},
     operation_id="base_maps_nearest",
 )
-def nearest(request: SignedInRequest, job_id: int) -> list[SourceOut]:
+def nearest(request: SignedInRequest, job_id: int) -> list[CarrySourceOut]:
     """Return earlier jobs and shipped examples, the nearest engine first."""
     job = job_of(request.user, job_id)
     return [
-        SourceOut(
+        CarrySourceOut(
             kind=source.kind,  # type: ignore[arg-type]
             key=source.key,
             name=source.name,

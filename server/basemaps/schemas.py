@@ -79,7 +79,7 @@ class BaseMapsOut(Schema):
     outputs_assumed: bool
 
 
-class PreviewIn(Schema):
+class BaseMapsPreviewIn(Schema):
     """Engine data that are still being changed."""
 
     engine: EngineIn
@@ -98,7 +98,7 @@ class TableChangeOut(Schema):
     evidence: int = Field(description="measured or carried-over cells that would be lost")
 
 
-class PreviewOut(Schema):
+class BaseMapsPreviewOut(Schema):
     """What base maps engine data would give."""
 
     expected: ExpectedOut
@@ -107,7 +107,7 @@ class PreviewOut(Schema):
     proposed_axes: Axes
 
 
-class GenerateIn(PreviewIn):
+class GenerateIn(BaseMapsPreviewIn):
     """What to generate."""
 
     tables: list[str] | None = Field(None, description="all that such an engine has if not given")
@@ -144,7 +144,7 @@ class DistancePartOut(Schema):
     sentence: str
 
 
-class SourceOut(Schema):
+class CarrySourceOut(Schema):
     """A calibration that can be carried over."""
 
     kind: Literal["job", "example"]

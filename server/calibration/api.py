@@ -20,7 +20,9 @@ from .models import Origin, Revision
 
 router = Router(tags=["calibration"])
 
-Values = float | list[float] | list[list[float]]
+Values = list[float] | list[list[float]]
+#: A setting is edited, checked and worked on like a table; it is one number.
+AnyValues = float | list[float] | list[list[float]]
 
 
 class ProvenanceOut(Schema):
@@ -44,10 +46,18 @@ class TableOut(Schema):
 
     unit: str
     axes: list[AxisOut]
-    values: Values = Field(description="[unit], nested as the axes; one number without axes")
-    provenance: ProvenanceOut | list[ProvenanceOut] | list[list[ProvenanceOut]] = Field(
+    values: Values = Field(description="[unit], nested as the axes")
+    provenance: list[ProvenanceOut] | list[list[ProvenanceOut]] = Field(
         description="nested as values"
     )
+
+
+class SettingOut(Schema):
+    """A single number with its origin."""
+
+    unit: str
+    value: float
+    provenance: ProvenanceOut
 
 
 class CellChangeOut(Schema):
@@ -81,12 +91,13 @@ class CalibrationOut(Schema):
     revision: int
     note: str
     tables: dict[str, TableOut]
+    settings: dict[str, SettingOut] = Field(description="single numbers, which have no axes")
 
 
 class TableEdit(Schema):
-    """New values of one table."""
+    """New values of one table, or the one number of a setting."""
 
-    values: Values
+    values: AnyValues
 
 
 class CalibrationEdit(Schema):
@@ -137,7 +148,7 @@ def _calibration_response(revision: Revision, status: int = 200) -> HttpResponse
     # of the request.
     body = (
         f'{{"revision":{revision.number},"note":{json.dumps(revision.note, ensure_ascii=False)},'
-        f'"tables":{services.tables_json(revision)}}}'
+        f"{services.tables_json(revision)}}}"
     )
     return HttpResponse(body, status=status, content_type="application/json")
 

@@ -28,6 +28,7 @@ from inbetrieb_core.tables import (
     from_plain,
     read_calibration,
     reshaped_tables,
+    split_settings,
     to_plain,
 )
 
@@ -79,11 +80,15 @@ def _travelling(revision_id: int, text: str) -> str:
         tables = to_plain(_parsed(revision_id, text))
     for table in tables.values():
         table["provenance"] = expanded_provenance(table["provenance"])
-    return json.dumps(tables, ensure_ascii=False, separators=(",", ":"))
+    parts = split_settings(tables)
+    return ",".join(
+        f'"{name}":{json.dumps(part, ensure_ascii=False, separators=(",", ":"))}'
+        for name, part in zip(("tables", "settings"), parts, strict=True)
+    )
 
 
 def tables_json(revision: Revision) -> str:
-    """Return the tables of a revision as JSON text, one provenance object per cell."""
+    """Return the members `tables` and `settings` of a revision as JSON text, provenance per cell."""
     return _travelling(revision.pk, revision.tables)
 
 

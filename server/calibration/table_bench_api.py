@@ -10,6 +10,7 @@ from inbetrieb_core.tables.regions import (
     Operated,
     Operation,
     Region,
+    canonical_grid,
     operate,
     paste,
     read_grid,
@@ -22,7 +23,7 @@ from server.config.problems import Problem
 from server.jobs.services import job_of
 
 from . import evidence, review, services
-from .api import Values
+from .api import AnyValues
 
 router = Router(tags=["table bench"])
 
@@ -43,7 +44,7 @@ class DraftIn(Schema):
 
     revision: int = Field(description="revision whose axes it has")
     table: str
-    values: Values
+    values: AnyValues
     locked: list[Cell] = Field(default_factory=list, max_length=4096)
 
 
@@ -55,12 +56,14 @@ class OperateIn(DraftIn):
     amount: float = Field(0.0, description="value, difference, percent, or share to smooth")
 
 
-class PasteIn(DraftIn):
+class BenchPasteIn(DraftIn):
     """A block from a spreadsheet."""
 
     row: int
     column: int = 0
     text: str = Field(max_length=500_000)
+    factor: float = Field(1.0, description="pasted numbers are canonical · factor + offset")
+    offset: float = 0.0
 
 
 class CellTo(Schema):
@@ -87,7 +90,7 @@ class OperationOut(Schema):
     title: str
 
 
-class FindingOut(Schema):
+class TableFindingOut(Schema):
     """Something noticed in a table."""
 
     identifier: str
@@ -101,14 +104,14 @@ class FindingOut(Schema):
     accepted_by: str
 
 
-class CheckIn(Schema):
+class BenchCheckIn(Schema):
     """Tables as they are being edited."""
 
     revision: int
-    tables: dict[str, Values]
+    tables: dict[str, AnyValues]
 
 
-class AcceptFindingIn(CheckIn):
+class AcceptFindingIn(BenchCheckIn):
     """Why a finding is right."""
 
     identifier: str
@@ -118,7 +121,7 @@ class AcceptFindingIn(CheckIn):
 class EvidenceOut(Schema):
     """Where logs or trials have been in a table."""
 
-    hits: Values = Field(description="samples, or trials, that each cell took part in")
+    hits: AnyValues = Field(description="samples, or trials, that each cell took part in")
     logs: int
     sentence: str
 
@@ -132,13 +135,13 @@ def operated_out(done: Operated, sentences: tuple[str, ...] = ()) -> OperatedOut
     )  # fmt: skip
 
 
-def findings_out(looked: review.Looked) -> list[FindingOut]:
+def findings_out(looked: review.Looked) -> list[TableFindingOut]:
     """Return findings as they travel, the gravest first."""
     result = []
     for found in looked.review.findings:
         accepted = looked.accepted.get(found.identifier)
         result.append(
-            FindingOut(
+            TableFindingOut(
                 identifier=found.identifier,
                 rule=found.rule,
                 title=RULE_TITLES[found.rule],
@@ -183,22 +186,23 @@ def operate_region(request: SignedInRequest, job_id: int, payload: OperateIn) ->
     response={200: OperatedOut, 404: Problem, 422: Problem},
     operation_id="table_bench_paste",
 )
-def paste_block(request: SignedInRequest, job_id: int, payload: PasteIn) -> OperatedOut:
+def paste_block(request: SignedInRequest, job_id: int, payload: BenchPasteIn) -> OperatedOut:
     """Say what pasting a block from a spreadsheet does before it happens."""
     saved = services.revision_of(job_of(request.user, job_id), payload.revision)
     calibration = services.calibration_of(saved)
     table = review.drafted_table(calibration, payload.table, payload.values)
     grid = read_grid(payload.text)
-    done = paste(table, payload.row, payload.column, grid.values, _locked(payload.locked))
+    values = canonical_grid(grid.values, payload.factor, payload.offset)
+    done = paste(table, payload.row, payload.column, values, _locked(payload.locked))
     return operated_out(done, grid.sentences)
 
 
 @router.post(
     "/jobs/{job_id}/table-bench/check",
-    response={200: list[FindingOut], 404: Problem, 422: Problem},
+    response={200: list[TableFindingOut], 404: Problem, 422: Problem},
     operation_id="table_bench_check",
 )
-def check(request: SignedInRequest, job_id: int, payload: CheckIn) -> list[FindingOut]:
+def check(request: SignedInRequest, job_id: int, payload: BenchCheckIn) -> list[TableFindingOut]:
     """Return what stands out in tables that are being edited."""
     job = job_of(request.user, job_id)
     saved = services.revision_of(job, payload.revision)
@@ -207,10 +211,12 @@ def check(request: SignedInRequest, job_id: int, payload: CheckIn) -> list[Findi
 
 @router.post(
     "/jobs/{job_id}/table-bench/accept",
-    response={200: list[FindingOut], 404: Problem, 422: Problem},
+    response={200: list[TableFindingOut], 404: Problem, 422: Problem},
     operation_id="table_bench_accept",
 )
-def accept(request: SignedInRequest, job_id: int, payload: AcceptFindingIn) -> list[FindingOut]:
+def accept(
+    request: SignedInRequest, job_id: int, payload: AcceptFindingIn
+) -> list[TableFindingOut]:
     """Write down why a finding is right all the same."""
     job = job_of(request.user, job_id)
     saved = services.revision_of(job, payload.revision)

@@ -101,7 +101,7 @@ class TransferSheetOut(Schema):
     lines: int = Field(description="values to type")
 
 
-class FormOut(Schema):
+class ControllerFormOut(Schema):
     """How the controller holds a table."""
 
     unit: str
@@ -111,7 +111,7 @@ class FormOut(Schema):
     known: bool
 
 
-class ConfirmIn(Schema):
+class TransferConfirmIn(Schema):
     """That a revision is in the car now."""
 
     revision: int
@@ -173,7 +173,9 @@ def get_sheet(request: SignedInRequest, job_id: int, since: int | None = None) -
     response={201: TransferOut, 404: Problem, 409: Problem, 422: Problem},
     operation_id="transfer_confirm",
 )
-def confirm(request: SignedInRequest, job_id: int, payload: ConfirmIn) -> Status[TransferOut]:
+def confirm(
+    request: SignedInRequest, job_id: int, payload: TransferConfirmIn
+) -> Status[TransferOut]:
     """Write down that the newest revision is in the car."""
     made, _ = transfer.confirm(
         job_of(request.user, job_id),
@@ -188,11 +190,11 @@ def confirm(request: SignedInRequest, job_id: int, payload: ConfirmIn) -> Status
 
 @router.get(
     "/jobs/{job_id}/controller-forms",
-    response={200: dict[str, FormOut], 404: Problem},
+    response={200: dict[str, ControllerFormOut], 404: Problem},
     operation_id="controller_forms",
 )
-def controller_forms(request: SignedInRequest, job_id: int) -> dict[str, FormOut]:
+def controller_forms(request: SignedInRequest, job_id: int) -> dict[str, ControllerFormOut]:
     """Return in which unit and step the job's controller holds each table."""
     job = job_of(request.user, job_id)
     forms = transfer.forms_of(transfer.profile_of(job), spec_of(job))
-    return {key: FormOut(**asdict(form)) for key, form in forms.items()}
+    return {key: ControllerFormOut(**asdict(form)) for key, form in forms.items()}

@@ -20,7 +20,7 @@ from server.accounts.requests import SignedInRequest
 from server.calibration import review
 from server.calibration.api import RevisionOut, revision_out
 from server.calibration.services import revision_of
-from server.calibration.table_bench_api import FindingOut, findings_out
+from server.calibration.table_bench_api import TableFindingOut, findings_out
 from server.config.problems import Problem, Refusal
 from server.jobs.models import Job
 from server.jobs.services import job_of
@@ -114,14 +114,14 @@ class FoundOut(Schema):
     passed_over: list[str]
 
 
-class PasteIn(Schema):
+class InheritedPasteIn(Schema):
     """A table pasted from a spreadsheet, with its axes."""
 
     text: str = Field(max_length=500_000)
     table: str = Field("", description="its key; empty where the first cell says it")
 
 
-class SourceIn(Schema):
+class InheritedSourceIn(Schema):
     """A kept upload or a paste."""
 
     upload_id: str = ""
@@ -130,32 +130,32 @@ class SourceIn(Schema):
     table: str = ""
 
 
-class KeepIn(Schema):
+class InheritedKeepIn(Schema):
     """What to keep as the inherited calibration."""
 
-    sources: list[SourceIn] = Field(min_length=1)
+    sources: list[InheritedSourceIn] = Field(min_length=1)
     note: str = ""
 
 
-class ReviewOut(Schema):
+class CalibrationReviewOut(Schema):
     """What stands out in a revision."""
 
     revision: int
     verdict: Literal["sound", "repair", "start_afresh"]
     sentence: str
     affected_share: float
-    findings: list[FindingOut]
+    findings: list[TableFindingOut]
     looked_at: list[str] = Field(description="tables that were found; the others are generated")
 
 
-class DecisionIn(Schema):
+class InheritedDecisionIn(Schema):
     """Whether to repair or to start afresh."""
 
     decision: Literal["repair", "start_afresh"]
     note: str = ""
 
 
-class DecisionOut(Schema):
+class InheritedDecisionOut(Schema):
     """What was decided."""
 
     decision: Literal["repair", "start_afresh"]
@@ -304,7 +304,7 @@ def read_file(request: SignedInRequest, job_id: int, file: File[UploadedFile]) -
     response={200: FoundOut, 404: Problem, 422: Problem},
     operation_id="inherited_paste",
 )
-def read_paste(request: SignedInRequest, job_id: int, payload: PasteIn) -> FoundOut:
+def read_paste(request: SignedInRequest, job_id: int, payload: InheritedPasteIn) -> FoundOut:
     """Say what table was pasted, with its axes."""
     job_of(request.user, job_id)
     return _found_out("", inherited.read_paste(payload.text, payload.table))
@@ -315,7 +315,7 @@ def read_paste(request: SignedInRequest, job_id: int, payload: PasteIn) -> Found
     response={201: InheritedOut, 404: Problem, 422: Problem},
     operation_id="inherited_keep",
 )
-def keep(request: SignedInRequest, job_id: int, payload: KeepIn) -> Status[InheritedOut]:
+def keep(request: SignedInRequest, job_id: int, payload: InheritedKeepIn) -> Status[InheritedOut]:
     """Keep what was found as an untouched revision."""
     job = job_of(request.user, job_id)
     sources = [source.dict() for source in payload.sources]
@@ -326,15 +326,19 @@ def keep(request: SignedInRequest, job_id: int, payload: KeepIn) -> Status[Inher
 
 
 @router.get(
-    "/jobs/{job_id}/review", response={200: ReviewOut, 404: Problem}, operation_id="review_get"
+    "/jobs/{job_id}/review",
+    response={200: CalibrationReviewOut, 404: Problem},
+    operation_id="review_get",
 )
-def get_review(request: SignedInRequest, job_id: int, revision: int | None = None) -> ReviewOut:
+def get_review(
+    request: SignedInRequest, job_id: int, revision: int | None = None
+) -> CalibrationReviewOut:
     """Return what stands out in a revision: the newest by default."""
     job = job_of(request.user, job_id)
     saved = revision_of(job, revision)
     looked = review.looked_over(job, saved)
     found = getattr(saved, "inherited", None)
-    return ReviewOut(
+    return CalibrationReviewOut(
         revision=saved.number,
         verdict=looked.review.verdict,
         sentence=looked.review.sentence,
@@ -346,11 +350,13 @@ def get_review(request: SignedInRequest, job_id: int, revision: int | None = Non
 
 @router.post(
     "/jobs/{job_id}/inherited/decision",
-    response={201: DecisionOut, 404: Problem, 422: Problem},
+    response={201: InheritedDecisionOut, 404: Problem, 422: Problem},
     operation_id="inherited_decide",
     by_alias=True,
 )
-def decide(request: SignedInRequest, job_id: int, payload: DecisionIn) -> Status[DecisionOut]:
+def decide(
+    request: SignedInRequest, job_id: int, payload: InheritedDecisionIn
+) -> Status[InheritedDecisionOut]:
     """Decide to repair the inherited calibration or to start afresh."""
     job = job_of(request.user, job_id)
     found = services.newest_inherited(job)
@@ -358,4 +364,4 @@ def decide(request: SignedInRequest, job_id: int, payload: DecisionIn) -> Status
         raise Refusal(422, "Nothing to decide", "There is no inherited calibration in this job.")
     made = services.decide(job, request.user, found, payload.decision, payload.note)
     revision = None if made is None else revision_out(made)
-    return Status(201, DecisionOut(decision=payload.decision, revision=revision))
+    return Status(201, InheritedDecisionOut(decision=payload.decision, revision=revision))

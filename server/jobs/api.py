@@ -104,8 +104,9 @@ class TableDefinitionOut(Schema):
     upper: float
     neutral: float | None
     resolution: float
-    group: Literal["start", "map", "battery"]
+    group: Literal["start", "map", "battery", "boost", "limit", "setting"]
     meaning: str
+    optional: bool
 
 
 class AxisDefinitionOut(Schema):

@@ -9,8 +9,14 @@ from server.accounts.demo_user import DEMO_USERNAME
 from server.accounts.models import ApiToken
 from server.accounts.services import register
 
-from .base import PASSWORD, ApiTestCase
+from .base import FOUR, PASSWORD, ApiTestCase
 from .parts import COIL, COOLANT, INJECTORS, PAIRS, READINGS, SUPPLY, TRIGGER, WIRES
+
+CARRY = {"kind": "example", "key": "port_four", "based_on": 1}
+DRAFT = {"revision": 1, "table": "idle_target", "values": [900.0]}
+REGION = {"first_row": 0, "last_row": 0}
+#: What some addresses need besides the job.
+QUERIES = {"diff": "?first=1&second=1", "why": "?table=ve&at=2000&at=60", "evidence": "?table=ve"}
 
 
 class OwnershipTests(ApiTestCase):
@@ -69,10 +75,34 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/dwell/preview": {"dwell": COIL},
             "/jobs/{job_id}/output-tests": {"output": "coil_1", "heard": "works"},
             "/jobs/{job_id}/output-tests/reason": {"reason": "because it is so"},
+            "/jobs/{job_id}/intake": {"entry": {}},
+            "/jobs/{job_id}/photographs/{number}/aside": {"aside": True},
+            "/jobs/{job_id}/inherited": {"sources": [{"text": "ve"}]},
+            "/jobs/{job_id}/inherited/paste": {"text": "1"},
+            "/jobs/{job_id}/inherited/decision": {"decision": "repair"},
+            "/jobs/{job_id}/base-maps/preview": {"engine": FOUR},
+            "/jobs/{job_id}/base-maps/generate": {"engine": FOUR, "based_on": 1},
+            "/jobs/{job_id}/base-maps/carry-over": CARRY,
+            "/jobs/{job_id}/base-maps/carry-over/preview": CARRY,
+            "/jobs/{job_id}/base-maps/axes": {"axes": {}},
+            "/jobs/{job_id}/base-maps/axes/preview": {"axes": {}},
+            "/jobs/{job_id}/table-bench/operate": {**DRAFT, "region": REGION, "operation": "set"},
+            "/jobs/{job_id}/table-bench/paste": {**DRAFT, "row": 0, "text": "1"},
+            "/jobs/{job_id}/table-bench/check": {"revision": 1, "tables": {}},
+            "/jobs/{job_id}/table-bench/accept": {
+                "revision": 1,
+                "tables": {},
+                "identifier": "x",
+                "reason": "because it is so",
+            },
+            "/jobs/{job_id}/transfer": {"revision": 1},
             "/jobs/{job_id}/trials/{trial_id}/accept": {},
             "/jobs/{job_id}/trials/{trial_id}/decline": {},
         }
-        multipart = ("/logs", "/logs/preview", "/import", "/captures", "/captures/upload")
+        multipart = (
+            "/logs", "/logs/preview", "/import", "/captures", "/captures/upload", "/photographs",
+            "/inherited/file",
+        )  # fmt: skip
         seen = 0
         for user, expected in ((None, 401), ("stranger", 404)):
             client = Client()
@@ -83,8 +113,7 @@ class OwnershipTests(ApiTestCase):
                     real = path.format(
                         job_id=job, log_id=log, trial_id=trial, function="coolant", number=1
                     )
-                    if path.endswith("/diff"):
-                        real += "?first=1&second=1"
+                    real += QUERIES.get(path.rsplit("/", 1)[1], "")
                     kind = {}
                     if method == "post" and path.endswith(multipart) and path not in bodies:
                         from django.core.files.uploadedfile import SimpleUploadedFile

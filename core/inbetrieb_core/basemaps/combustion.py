@@ -17,7 +17,10 @@ def _ramp(value: float, start: float, end: float) -> float:
 
 def _idle_share(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
     """Return how far a place belongs to idle, 1 in its middle and 0 outside."""
-    slow = 1.0 - _ramp(rpm, warm_idle_rpm(spec) + 250.0, warm_idle_rpm(spec) + 700.0)
+    idle = warm_idle_rpm(spec)
+    # A rotor idles far later than it cruises: the way there has to be longer.
+    wide = 1500.0 if spec.cycle == "rotary" else 700.0
+    slow = 1.0 - _ramp(rpm, idle + 250.0, idle + wide)
     closed = 1.0 - _ramp(map_kpa, 0.50 * spec.barometric_kpa, 0.72 * spec.barometric_kpa)
     return slow * closed
 

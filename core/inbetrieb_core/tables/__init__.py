@@ -7,6 +7,7 @@ from .calibration import (
     expanded_provenance,
     from_plain,
     reshaped_tables,
+    split_settings,
     to_plain,
 )
 from .definitions import AXES, DEFINITIONS, START_TABLES, AxisDefinition, TableDefinition
@@ -53,6 +54,7 @@ __all__ = [
     "read_calibration",
     "reshaped_tables",
     "rounded",
+    "split_settings",
     "to_plain",
     "write_csv",
     "write_json",

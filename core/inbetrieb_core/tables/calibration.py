@@ -116,6 +116,29 @@ def to_plain(calibration: Calibration) -> dict[str, Any]:
     return tables
 
 
+def split_settings(tables: Mapping[str, Any]) -> tuple[dict[str, Any], dict[str, Any]]:
+    """Return (tables with axes, single numbers) of a plain form, as files and answers keep them."""
+    settings = {
+        key: {"unit": t["unit"], "value": t["values"], "provenance": t["provenance"]}
+        for key, t in tables.items()
+        if not t["axes"]
+    }
+    return {key: t for key, t in tables.items() if t["axes"]}, settings
+
+
+def joined_settings(tables: Mapping[str, Any], settings: Any) -> dict[str, Any]:
+    """Return the plain form of tables and single numbers that were kept apart."""
+    joined = dict(tables)
+    for key, entry in settings.items() if isinstance(settings, Mapping) else ():
+        if isinstance(entry, Mapping):
+            joined[key] = {
+                "axes": [],
+                "values": entry.get("value"),
+                "provenance": entry.get("provenance"),
+            }
+    return joined
+
+
 def expanded_provenance(plain: dict[str, Any]) -> Any:
     """Return a legend-and-indices provenance as one object per cell, nested as the values."""
     legend = plain["legend"]

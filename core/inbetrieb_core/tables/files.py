@@ -11,7 +11,13 @@ from typing import Any
 import numpy as np
 
 from ..errors import CoreError
-from .calibration import Calibration, from_plain, to_plain
+from .calibration import (
+    Calibration,
+    from_plain,
+    joined_settings,
+    split_settings,
+    to_plain,
+)
 from .definitions import DEFINITIONS
 from .table import Table
 
@@ -47,11 +53,13 @@ def write_json(
     tables = to_plain(calibration)
     if only is not None:
         tables = {table.key: tables[table.key] for table in only}
+    with_axes, settings = split_settings(tables)
     document = {
         "format": FORMAT_NAME,
         "version": FORMAT_VERSION,
         **about,
-        "tables": tables,
+        "tables": with_axes,
+        "settings": settings,
     }
     return json.dumps(document, ensure_ascii=False, indent=1).encode()
 
@@ -153,7 +161,7 @@ def _json_tables(text: str) -> dict[str, Any]:
     tables = document.get("tables")
     if not isinstance(tables, dict):
         raise CalibrationFileError("The file has no tables.")
-    return tables
+    return joined_settings(tables, document.get("settings"))
 
 
 def _csv_tables(text: str) -> dict[str, Any]:

@@ -323,6 +323,28 @@ def read_grid(text: str) -> PastedGrid:
     return PastedGrid(values, tuple(sentences))
 
 
+def canonical_grid(grid: FloatArray, factor: float, offset: float) -> FloatArray:
+    """Return pasted values in canonical units.
+
+    Parameters
+    ----------
+    grid : ndarray
+        As shown: canonical·factor + offset.
+    factor : float
+        Not 0. [–]
+    offset : float
+        [unit as shown]
+
+    Raises
+    ------
+    InputRefused
+        If the conversion cannot be.
+    """
+    if not (math.isfinite(factor) and math.isfinite(offset)) or factor == 0.0:
+        raise InputRefused([FieldProblem("factor", "That conversion cannot be.")])
+    return (grid - offset) / factor
+
+
 def paste(
     table: Table, row: int, column: int, grid: FloatArray, locked: Collection[Index] = ()
 ) -> Operated:

@@ -220,3 +220,76 @@ export const ribbonQuery = (jobId: number, number: number, startS: number, spanS
         staleTime: Infinity,
         placeholderData: keepPreviousData,
     });
+
+export const intakeQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'intake'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/intake', { params: { path: { job_id: jobId } } })),
+    });
+
+export const reviewQuery = (jobId: number, revision?: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'review', revision ?? 'newest'],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/review', {
+                    params: { path: { job_id: jobId }, query: { revision } },
+                }),
+            ),
+    });
+
+export const baseMapsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'base-maps'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/base-maps', { params: { path: { job_id: jobId } } })),
+    });
+
+export const nearestQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'nearest'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/base-maps/nearest', { params: { path: { job_id: jobId } } })),
+    });
+
+export const whyQuery = (jobId: number, table: string, at: number[]) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'why', table, at],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/base-maps/why', {
+                    params: { path: { job_id: jobId }, query: { table, at } },
+                }),
+            ),
+        placeholderData: keepPreviousData,
+        retry: false,
+    });
+
+export const formsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'controller-forms'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/controller-forms', { params: { path: { job_id: jobId } } })),
+    });
+
+export const operationsQuery = queryOptions({
+    queryKey: ['table-bench'],
+    queryFn: () => unwrap(client.GET('/api/table-bench')),
+    staleTime: Infinity,
+});
+
+export const evidenceQuery = (jobId: number, table: string) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'evidence', table],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/table-bench/evidence', {
+                    params: { path: { job_id: jobId }, query: { table } },
+                }),
+            ),
+    });
+
+export const transferQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'transfer'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/transfer', { params: { path: { job_id: jobId } } })),
+    });

@@ -2522,6 +2522,35 @@ export interface components {
             schools: components["schemas"]["SchoolChoiceOut"][];
         };
         /**
+         * BaseMapsPreviewIn
+         * @description Engine data that are still being changed.
+         */
+        BaseMapsPreviewIn: {
+            /**
+             * Axes
+             * @description chosen for engine and controller if not given
+             */
+            axes?: {
+                [key: string]: number[];
+            } | null;
+            engine: components["schemas"]["EngineIn"];
+        };
+        /**
+         * BaseMapsPreviewOut
+         * @description What base maps engine data would give.
+         */
+        BaseMapsPreviewOut: {
+            /** Changes */
+            changes: components["schemas"]["TableChangeOut"][];
+            expected: components["schemas"]["ExpectedOut"];
+            /** Proposed Axes */
+            proposed_axes: {
+                [key: string]: number[];
+            };
+            /** Schools */
+            schools: components["schemas"]["SchoolChoiceOut"][];
+        };
+        /**
          * BenchCaptureIn
          * @description How to crank the bench engine for a capture of its edges.
          */
@@ -2550,6 +2579,18 @@ export interface components {
             faults?: (components["schemas"]["FaultIn"] | string)[];
             /** Seed */
             seed?: number | null;
+        };
+        /**
+         * BenchCheckIn
+         * @description Tables as they are being edited.
+         */
+        BenchCheckIn: {
+            /** Revision */
+            revision: number;
+            /** Tables */
+            tables: {
+                [key: string]: number | number[] | number[][];
+            };
         };
         /**
          * BenchEngineOut
@@ -2702,6 +2743,43 @@ export interface components {
             sensor_faults: components["schemas"]["FaultKindOut"][];
         };
         /**
+         * BenchPasteIn
+         * @description A block from a spreadsheet.
+         */
+        BenchPasteIn: {
+            /**
+             * Column
+             * @default 0
+             */
+            column: number;
+            /**
+             * Factor
+             * @description pasted numbers are canonical · factor + offset
+             * @default 1
+             */
+            factor: number;
+            /** Locked */
+            locked?: number[][];
+            /**
+             * Offset
+             * @default 0
+             */
+            offset: number;
+            /**
+             * Revision
+             * @description revision whose axes it has
+             */
+            revision: number;
+            /** Row */
+            row: number;
+            /** Table */
+            table: string;
+            /** Text */
+            text: string;
+            /** Values */
+            values: number | number[] | number[][];
+        };
+        /**
          * BenchStartIn
          * @description How to crank the bench engine.
          */
@@ -2838,10 +2916,41 @@ export interface components {
             note: string;
             /** Revision */
             revision: number;
+            /**
+             * Settings
+             * @description single numbers, which have no axes
+             */
+            settings: {
+                [key: string]: components["schemas"]["SettingOut"];
+            };
             /** Tables */
             tables: {
                 [key: string]: components["schemas"]["TableOut"];
             };
+        };
+        /**
+         * CalibrationReviewOut
+         * @description What stands out in a revision.
+         */
+        CalibrationReviewOut: {
+            /** Affected Share */
+            affected_share: number;
+            /** Findings */
+            findings: components["schemas"]["TableFindingOut"][];
+            /**
+             * Looked At
+             * @description tables that were found; the others are generated
+             */
+            looked_at: string[];
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "sound" | "repair" | "start_afresh";
         };
         /**
          * CamOut
@@ -3055,6 +3164,29 @@ export interface components {
             tables?: string[] | null;
         };
         /**
+         * CarrySourceOut
+         * @description A calibration that can be carried over.
+         */
+        CarrySourceOut: {
+            /** Distance */
+            distance: number;
+            /** Good Trials */
+            good_trials: number;
+            /** Key */
+            key: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "job" | "example";
+            /** Name */
+            name: string;
+            /** Parts */
+            parts: components["schemas"]["DistancePartOut"][];
+            /** Revision */
+            revision: number;
+        };
+        /**
          * CellChangeOut
          * @description One cell before and after.
          */
@@ -3145,18 +3277,6 @@ export interface components {
             unit: "Ω" | "V";
             /** Upper */
             upper: number;
-        };
-        /**
-         * CheckIn
-         * @description Tables as they are being edited.
-         */
-        CheckIn: {
-            /** Revision */
-            revision: number;
-            /** Tables */
-            tables: {
-                [key: string]: number | number[] | number[][];
-            };
         };
         /**
          * ChoiceOut
@@ -3323,30 +3443,6 @@ export interface components {
             sentences: string[];
         };
         /**
-         * ConfirmIn
-         * @description That a revision is in the car now.
-         */
-        ConfirmIn: {
-            /**
-             * How
-             * @default typed
-             * @enum {string}
-             */
-            how: "typed" | "loaded";
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /** Revision */
-            revision: number;
-            /**
-             * Ticked
-             * @default 0
-             */
-            ticked: number;
-        };
-        /**
          * Connector
          * @description One plug of the loom, its places counted in rows and columns from 1 at the top left.
          *
@@ -3374,6 +3470,22 @@ export interface components {
              * @enum {string}
              */
             view: "wire_side" | "mating_side";
+        };
+        /**
+         * ControllerFormOut
+         * @description How the controller holds a table.
+         */
+        ControllerFormOut: {
+            /** Factor */
+            factor: number;
+            /** Known */
+            known: boolean;
+            /** Offset */
+            offset: number;
+            /** Step */
+            step: number;
+            /** Unit */
+            unit: string;
         };
         /**
          * ControllerIn
@@ -3564,33 +3676,26 @@ export interface components {
             verdict: "good" | "check_valve" | "leak";
         };
         /**
-         * DecisionIn
-         * @description Whether to repair or to start afresh.
-         */
-        DecisionIn: {
-            /**
-             * Decision
-             * @enum {string}
-             */
-            decision: "repair" | "start_afresh";
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-        };
-        /**
          * DecisionOut
-         * @description What was decided.
+         * @description What was decided on the advice.
          */
         DecisionOut: {
+            /** Changes */
+            changes: components["schemas"]["CellChangeOut"][];
             /**
-             * Decision
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Kind
              * @enum {string}
              */
-            decision: "repair" | "start_afresh";
-            /** @description the generated one, if there is one */
-            revision: components["schemas"]["RevisionOut"] | null;
+            kind: "accepted" | "declined";
+            /** Note */
+            note: string;
+            /** Revision */
+            revision: number | null;
         };
         /**
          * DeclineIn
@@ -4155,33 +4260,18 @@ export interface components {
         };
         /**
          * FindingOut
-         * @description Something noticed in a table.
+         * @description Something noticed.
          */
         FindingOut: {
+            /** Key */
+            key: string;
             /**
-             * Accepted
-             * @description why it is right all the same; empty if nobody said
-             */
-            accepted: string;
-            /** Accepted By */
-            accepted_by: string;
-            /** Cells */
-            cells: number[][];
-            /** Identifier */
-            identifier: string;
-            /** Rule */
-            rule: string;
-            /** Sentence */
-            sentence: string;
-            /**
-             * Severity
+             * Level
              * @enum {string}
              */
-            severity: "stop" | "attention" | "note";
-            /** Table */
-            table: string;
-            /** Title */
-            title: string;
+            level: "note" | "attention" | "blocking";
+            /** Sentence */
+            sentence: string;
         };
         /**
          * FitOut
@@ -4398,22 +4488,6 @@ export interface components {
             key: string;
             /** Title */
             title: string;
-        };
-        /**
-         * FormOut
-         * @description How the controller holds a table.
-         */
-        FormOut: {
-            /** Factor */
-            factor: number;
-            /** Known */
-            known: boolean;
-            /** Offset */
-            offset: number;
-            /** Step */
-            step: number;
-            /** Unit */
-            unit: string;
         };
         /**
          * FoundOut
@@ -4653,6 +4727,48 @@ export interface components {
             sentences: string[];
         };
         /**
+         * InheritedDecisionIn
+         * @description Whether to repair or to start afresh.
+         */
+        InheritedDecisionIn: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "repair" | "start_afresh";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * InheritedDecisionOut
+         * @description What was decided.
+         */
+        InheritedDecisionOut: {
+            /**
+             * Decision
+             * @enum {string}
+             */
+            decision: "repair" | "start_afresh";
+            /** @description the generated one, if there is one */
+            revision: components["schemas"]["RevisionOut"] | null;
+        };
+        /**
+         * InheritedKeepIn
+         * @description What to keep as the inherited calibration.
+         */
+        InheritedKeepIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Sources */
+            sources: components["schemas"]["InheritedSourceIn"][];
+        };
+        /**
          * InheritedOut
          * @description A calibration as it was found.
          */
@@ -4677,6 +4793,46 @@ export interface components {
             sources: components["schemas"]["SourceReadOut"][];
             /** Tables */
             tables: string[];
+        };
+        /**
+         * InheritedPasteIn
+         * @description A table pasted from a spreadsheet, with its axes.
+         */
+        InheritedPasteIn: {
+            /**
+             * Table
+             * @description its key; empty where the first cell says it
+             * @default
+             */
+            table: string;
+            /** Text */
+            text: string;
+        };
+        /**
+         * InheritedSourceIn
+         * @description A kept upload or a paste.
+         */
+        InheritedSourceIn: {
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /**
+             * Table
+             * @default
+             */
+            table: string;
+            /**
+             * Text
+             * @default
+             */
+            text: string;
+            /**
+             * Upload Id
+             * @default
+             */
+            upload_id: string;
         };
         /**
          * InjectionMode
@@ -5282,19 +5438,6 @@ export interface components {
             reference_pulse_ms: number;
             /** Sentences */
             sentences: string[];
-        };
-        /**
-         * KeepIn
-         * @description What to keep as the inherited calibration.
-         */
-        KeepIn: {
-            /**
-             * Note
-             * @default
-             */
-            note: string;
-            /** Sources */
-            sources: components["schemas"]["SourceIn"][];
         };
         /**
          * KeyOnCheckOut
@@ -6246,32 +6389,6 @@ export interface components {
             title: string;
         };
         /**
-         * PasteIn
-         * @description A block from a spreadsheet.
-         */
-        PasteIn: {
-            /**
-             * Column
-             * @default 0
-             */
-            column: number;
-            /** Locked */
-            locked?: number[][];
-            /**
-             * Revision
-             * @description revision whose axes it has
-             */
-            revision: number;
-            /** Row */
-            row: number;
-            /** Table */
-            table: string;
-            /** Text */
-            text: string;
-            /** Values */
-            values: number | number[] | number[][];
-        };
-        /**
          * PastedColumnOut
          * @description A column that was looked for.
          */
@@ -6509,33 +6626,31 @@ export interface components {
             fitting: components["schemas"]["Fitting"];
         };
         /**
-         * PreviewIn
-         * @description Engine data that are still being changed.
-         */
-        PreviewIn: {
-            /**
-             * Axes
-             * @description chosen for engine and controller if not given
-             */
-            axes?: {
-                [key: string]: number[];
-            } | null;
-            engine: components["schemas"]["EngineIn"];
-        };
-        /**
          * PreviewOut
-         * @description What base maps engine data would give.
+         * @description How a file would be read; nothing is saved as a log yet.
          */
         PreviewOut: {
-            /** Changes */
-            changes: components["schemas"]["TableChangeOut"][];
-            expected: components["schemas"]["ExpectedOut"];
-            /** Proposed Axes */
-            proposed_axes: {
-                [key: string]: number[];
-            };
-            /** Schools */
-            schools: components["schemas"]["SchoolChoiceOut"][];
+            /** Known Channels */
+            known_channels: components["schemas"]["ChannelOut"][];
+            /**
+             * Missing
+             * @description channels without which a log cannot be read
+             */
+            missing: string[];
+            /** Problems */
+            problems: string[];
+            /**
+             * Remembered
+             * @description whether a mapping confirmed earlier was used
+             */
+            remembered: boolean;
+            /**
+             * Upload Id
+             * @description send it instead of the file to save the log
+             */
+            upload_id: string;
+            /** Uses */
+            uses: components["schemas"]["ColumnUseOut"][];
         };
         /**
          * PrimeIn
@@ -6820,30 +6935,6 @@ export interface components {
             note: string;
             /** Revision */
             revision: number;
-        };
-        /**
-         * ReviewOut
-         * @description What stands out in a revision.
-         */
-        ReviewOut: {
-            /** Affected Share */
-            affected_share: number;
-            /** Findings */
-            findings: components["schemas"]["FindingOut"][];
-            /**
-             * Looked At
-             * @description tables that were found; the others are generated
-             */
-            looked_at: string[];
-            /** Revision */
-            revision: number;
-            /** Sentence */
-            sentence: string;
-            /**
-             * Verdict
-             * @enum {string}
-             */
-            verdict: "sound" | "repair" | "start_afresh";
         };
         /**
          * RevisionOut
@@ -7377,6 +7468,17 @@ export interface components {
             workshop: string | null;
         };
         /**
+         * SettingOut
+         * @description A single number with its origin.
+         */
+        SettingOut: {
+            provenance: components["schemas"]["ProvenanceOut"];
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * SheetAxisOut
          * @description An axis as the controller has it.
          */
@@ -7432,55 +7534,6 @@ export interface components {
             note: string;
             /** Plan */
             plan: number;
-        };
-        /**
-         * SourceIn
-         * @description A kept upload or a paste.
-         */
-        SourceIn: {
-            /**
-             * Name
-             * @default
-             */
-            name: string;
-            /**
-             * Table
-             * @default
-             */
-            table: string;
-            /**
-             * Text
-             * @default
-             */
-            text: string;
-            /**
-             * Upload Id
-             * @default
-             */
-            upload_id: string;
-        };
-        /**
-         * SourceOut
-         * @description A calibration that can be carried over.
-         */
-        SourceOut: {
-            /** Distance */
-            distance: number;
-            /** Good Trials */
-            good_trials: number;
-            /** Key */
-            key: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "job" | "example";
-            /** Name */
-            name: string;
-            /** Parts */
-            parts: components["schemas"]["DistancePartOut"][];
-            /** Revision */
-            revision: number;
         };
         /**
          * SourceReadOut
@@ -7692,7 +7745,7 @@ export interface components {
              * Group
              * @enum {string}
              */
-            group: "start" | "map" | "battery";
+            group: "start" | "map" | "battery" | "boost" | "limit" | "setting";
             /** Key */
             key: string;
             /** Lower */
@@ -7701,6 +7754,8 @@ export interface components {
             meaning: string;
             /** Neutral */
             neutral: number | null;
+            /** Optional */
+            optional: boolean;
             /** Resolution */
             resolution: number;
             /** Short */
@@ -7714,7 +7769,7 @@ export interface components {
         };
         /**
          * TableEdit
-         * @description New values of one table.
+         * @description New values of one table, or the one number of a setting.
          */
         TableEdit: {
             /** Values */
@@ -7735,6 +7790,36 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * TableFindingOut
+         * @description Something noticed in a table.
+         */
+        TableFindingOut: {
+            /**
+             * Accepted
+             * @description why it is right all the same; empty if nobody said
+             */
+            accepted: string;
+            /** Accepted By */
+            accepted_by: string;
+            /** Cells */
+            cells: number[][];
+            /** Identifier */
+            identifier: string;
+            /** Rule */
+            rule: string;
+            /** Sentence */
+            sentence: string;
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "stop" | "attention" | "note";
+            /** Table */
+            table: string;
+            /** Title */
+            title: string;
         };
         /**
          * TableFormat
@@ -7784,14 +7869,14 @@ export interface components {
              * Provenance
              * @description nested as values
              */
-            provenance: components["schemas"]["ProvenanceOut"] | components["schemas"]["ProvenanceOut"][] | components["schemas"]["ProvenanceOut"][][];
+            provenance: components["schemas"]["ProvenanceOut"][] | components["schemas"]["ProvenanceOut"][][];
             /** Unit */
             unit: string;
             /**
              * Values
-             * @description [unit], nested as the axes; one number without axes
+             * @description [unit], nested as the axes
              */
-            values: number | number[] | number[][];
+            values: number[] | number[][];
         };
         /**
          * TableRow
@@ -8084,6 +8169,30 @@ export interface components {
              * @description what to type, in the controller's unit
              */
             value: number;
+        };
+        /**
+         * TransferConfirmIn
+         * @description That a revision is in the car now.
+         */
+        TransferConfirmIn: {
+            /**
+             * How
+             * @default typed
+             * @enum {string}
+             */
+            how: "typed" | "loaded";
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /** Revision */
+            revision: number;
+            /**
+             * Ticked
+             * @default 0
+             */
+            ticked: number;
         };
         /**
          * TransferOut
@@ -9815,7 +9924,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SourceOut"][];
+                    "application/json": components["schemas"]["CarrySourceOut"][];
                 };
             };
             /** @description Not Found */
@@ -9840,7 +9949,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PreviewIn"];
+                "application/json": components["schemas"]["BaseMapsPreviewIn"];
             };
         };
         responses: {
@@ -9850,7 +9959,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PreviewOut"];
+                    "application/json": components["schemas"]["BaseMapsPreviewOut"];
                 };
             };
             /** @description Not Found */
@@ -10621,7 +10730,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: components["schemas"]["FormOut"];
+                        [key: string]: components["schemas"]["ControllerFormOut"];
                     };
                 };
             };
@@ -10863,7 +10972,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KeepIn"];
+                "application/json": components["schemas"]["InheritedKeepIn"];
             };
         };
         responses: {
@@ -10907,7 +11016,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DecisionIn"];
+                "application/json": components["schemas"]["InheritedDecisionIn"];
             };
         };
         responses: {
@@ -10917,7 +11026,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DecisionOut"];
+                    "application/json": components["schemas"]["InheritedDecisionOut"];
                 };
             };
             /** @description Not Found */
@@ -11001,7 +11110,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PasteIn"];
+                "application/json": components["schemas"]["InheritedPasteIn"];
             };
         };
         responses: {
@@ -12025,7 +12134,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReviewOut"];
+                    "application/json": components["schemas"]["CalibrationReviewOut"];
                 };
             };
             /** @description Not Found */
@@ -12433,7 +12542,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingOut"][];
+                    "application/json": components["schemas"]["TableFindingOut"][];
                 };
             };
             /** @description Not Found */
@@ -12467,7 +12576,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CheckIn"];
+                "application/json": components["schemas"]["BenchCheckIn"];
             };
         };
         responses: {
@@ -12477,7 +12586,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingOut"][];
+                    "application/json": components["schemas"]["TableFindingOut"][];
                 };
             };
             /** @description Not Found */
@@ -12597,7 +12706,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PasteIn"];
+                "application/json": components["schemas"]["BenchPasteIn"];
             };
         };
         responses: {
@@ -12909,7 +13018,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ConfirmIn"];
+                "application/json": components["schemas"]["TransferConfirmIn"];
             };
         };
         responses: {

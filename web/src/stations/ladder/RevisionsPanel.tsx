@@ -23,6 +23,10 @@ const ORIGINS: Record<Revision['origin'], string> = {
     import: 'imported',
     injectors: 'followed the injectors',
     dwell: 'followed the coil',
+    inherited: 'found in the controller',
+    base_maps: 'base maps generated',
+    carried: 'carried over',
+    axes: 'other breakpoints',
 };
 
 /** The history: every revision with its note, what it changed, and a way back to it. */

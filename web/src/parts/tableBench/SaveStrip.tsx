@@ -1,0 +1,126 @@
+import Alert from '@mui/material/Alert';
+import Button from '@mui/material/Button';
+import Paper from '@mui/material/Paper';
+import Stack from '@mui/material/Stack';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRef, useState, type Dispatch } from 'react';
+
+import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
+import { calibrationQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
+import { useKeys } from '../../app/shortcuts';
+import { Choice } from '../Choice';
+import { ProblemNote } from '../ProblemNote';
+import { PROVENANCE_WORDS, type ProvenanceKind } from '../provenance';
+import { changedCells, drafted, rebased, touchedTables, type Draft, type DraftAction } from './draft';
+import { gridOf, nested, tableOf } from './grid';
+
+interface Props {
+    /** The revision the draft rests on. */
+    base: Calibration;
+    newest: number;
+    definitions: Schemas['TableDefinitionOut'][];
+    draft: Draft;
+    dispatch: Dispatch<DraftAction>;
+}
+
+/** What was typed becomes one revision with a note; until then every step can be undone. */
+export function SaveStrip({ base, newest, definitions, draft, dispatch }: Props) {
+    const { job } = useJob();
+    const queryClient = useQueryClient();
+    const [note, setNote] = useState('');
+    const [known, setKnown] = useState<ProvenanceKind>('assumed');
+    const [said, setSaid] = useState('');
+    const noteField = useRef<HTMLInputElement>(null);
+    const tables = touchedTables(draft);
+    const changes = tables.map((key) => {
+        const table = tableOf(base, key);
+        const saved = table ? gridOf(table) : [];
+        const now = drafted(saved, key, draft.done);
+        return { key, count: changedCells(saved, now).length, values: nested(now, table?.axes.length ?? 0) };
+    });
+    const changed = changes.filter(({ count }) => count > 0);
+    const total = changed.reduce((sum, { count }) => sum + count, 0);
+    const titles = changed.map(({ key }) => definitions.find((entry) => entry.key === key)?.title.toLowerCase() ?? key);
+    const stale = base.revision !== newest;
+    const fresh = useQuery({ ...calibrationQuery(job.id, newest), enabled: stale && draft.done.length > 0 });
+    const save = useMutation({
+        mutationFn: () =>
+            unwrap(
+                client.POST('/api/jobs/{job_id}/calibration', {
+                    params: { path: { job_id: job.id } },
+                    body: {
+                        note,
+                        based_on: base.revision,
+                        tables: Object.fromEntries(changed.map(({ key, values }) => [key, { values }])),
+                        provenance: known,
+                    },
+                }),
+            ),
+        onSuccess: async (saved) => {
+            dispatch({ type: 'clear', revision: saved.revision });
+            setNote('');
+            setSaid(`Saved as revision ${saved.revision}.`);
+            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+        },
+        onError: () => queryClient.invalidateQueries({ queryKey: ['jobs', job.id] }),
+    });
+    useKeys({ w: () => noteField.current?.focus() });
+    const bring = () => {
+        if (!fresh.data) return;
+        const result = rebased(draft, base, fresh.data);
+        dispatch({ type: 'load', draft: result.draft });
+        save.reset();
+        setSaid(
+            [
+                `Your ${result.kept} changes rest on revision ${newest} now.`,
+                result.both.length ? `${result.both.length} of them stand where somebody else changed the value too: look at those before saving.` : '',
+                result.lost.length ? `The breakpoints of ${result.lost.join(', ')} changed; what you typed there could not be brought along.` : '',
+            ].join(' '),
+        );
+    };
+    if (stale && draft.done.length > 0) {
+        return (
+            <Alert
+                severity="warning"
+                variant="outlined"
+                sx={{ mt: 1, color: 'text.primary' }}
+                action={
+                    <Button color="inherit" onClick={bring} disabled={!fresh.data}>
+                        Bring my changes onto revision {newest}
+                    </Button>
+                }
+            >
+                Revision {newest} was saved while you worked on revision {base.revision}. Nothing you typed is lost.
+            </Alert>
+        );
+    }
+    return (
+        <Paper sx={{ mt: 1, p: 1, border: 1, borderColor: total ? 'primary.main' : 'divider' }}>
+            <Stack direction="row" sx={{ gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
+                <Typography sx={{ flex: '1 1 180px', fontWeight: total ? 650 : 400 }} role="status" aria-label="Draft">
+                    {total ? `${total} ${total === 1 ? 'cell' : 'cells'} changed: ${titles.join(', ')}.` : said || 'Nothing is changed.'}
+                    {total > 0 && said ? ` ${said}` : ''}
+                </Typography>
+                <Button size="small" onClick={() => dispatch({ type: 'undo' })} disabled={!draft.done.length}>
+                    Undo
+                </Button>
+                <Button size="small" onClick={() => dispatch({ type: 'redo' })} disabled={!draft.undone.length}>
+                    Redo
+                </Button>
+                {total > 0 && (
+                    <>
+                        <TextField label="Why (kept with the revision)" inputRef={noteField} value={note} onChange={(event) => setNote(event.target.value)} sx={{ flex: '2 1 200px' }} />
+                        <Choice label="How known" value={known} onChange={(value) => setKnown(value as ProvenanceKind)} options={PROVENANCE_WORDS} width={150} />
+                        <Button variant="contained" onClick={() => save.mutate()} disabled={save.isPending}>
+                            Save revision
+                        </Button>
+                    </>
+                )}
+            </Stack>
+            {save.error && <ProblemNote error={save.error} />}
+        </Paper>
+    );
+}

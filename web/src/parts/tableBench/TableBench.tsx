@@ -1,0 +1,549 @@
+import Box from '@mui/material/Box';
+import Stack from '@mui/material/Stack';
+import TextField from '@mui/material/TextField';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useMemo, useRef, useState, type ClipboardEvent, type Dispatch, type KeyboardEvent } from 'react';
+
+import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
+import { evidenceQuery, operationsQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
+import { WithMargin } from '../../app/Margin';
+import { useKeys } from '../../app/shortcuts';
+import { formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
+import { ProvenanceMark } from '../ProvenanceMark';
+import { useComputed } from '../useComputed';
+import { CellNote } from './CellNote';
+import { Checks, type Finding } from './Checks';
+import { displayOf } from './display';
+import { drafted, type Draft, type DraftAction } from './draft';
+import { bounds, cellAt, gridOf, indexOf, keyOf, marksOf, nested, type Cell, type Grid, type Region } from './grid';
+import { LogCursor, type Place } from './LogCursor';
+import { AMOUNT_OF, OPERATION_KEYS, OperationBar, type Operation, type Pending } from './OperationBar';
+import { SaveStrip } from './SaveStrip';
+import { SheetGrid, type Head } from './SheetGrid';
+import { SliceCurve, type Slice } from './Slices';
+import { Surface } from './Surface';
+import { useOperations } from './useOperations';
+
+type View = 'sheet' | 'slices' | 'surface' | 'changes' | 'origin' | 'evidence';
+
+const VIEWS: Record<View, string> = {
+    sheet: 'Sheet',
+    slices: 'Slices',
+    surface: 'Surface',
+    changes: 'Changes',
+    origin: 'Origin',
+    evidence: 'Evidence',
+};
+
+interface Props {
+    /** The revision the draft rests on, and the newest one. */
+    base: Calibration;
+    newest: number;
+    definition: Schemas['TableDefinitionOut'];
+    form: Schemas['ControllerFormOut'] | undefined;
+    draft: Draft;
+    dispatch: Dispatch<DraftAction>;
+}
+
+const START: Region = { from: { row: 0, column: 0 }, to: { row: 0, column: 0 } };
+const NOTHING: ReadonlyMap<string, number> = new Map();
+
+/** The table bench: every table and map is looked at and worked on here. */
+export function TableBench({ base, newest, definition, form, draft, dispatch }: Props) {
+    const { job, vocabulary } = useJob();
+    const queryClient = useQueryClient();
+    const table = base.tables[definition.key] as Schemas['TableOut'];
+    const dimensions = table.axes.length;
+    const saved = useMemo(() => gridOf(table), [table]);
+    const marks = useMemo(() => marksOf(table), [table]);
+    const grid = useMemo(() => drafted(saved, definition.key, draft.done), [saved, definition.key, draft.done]);
+    const locked = useMemo(() => new Set(draft.locked[definition.key] ?? []), [draft.locked, definition.key]);
+    const [view, setView] = useState<View>('sheet');
+    const [isCanonical, setCanonical] = useState(false);
+    const [region, setRegion] = useState<Region>(START);
+    const [typing, setTyping] = useState<string | null>(null);
+    const [pending, setPending] = useState<Pending | null>(null);
+    const [said, setSaid] = useState('');
+    const [refusal, setRefusal] = useState('');
+    const [cursor, setCursor] = useState<Place | null>(null);
+    const [jump, setJump] = useState<string | null>(null);
+    const sheet = useRef<HTMLDivElement>(null);
+    const live = useRef({ grid, locked });
+    live.current = { grid, locked };
+
+    const operations = useQuery(operationsQuery);
+    const evidence = useQuery(evidenceQuery(job.id, definition.key));
+    const display = useMemo(() => displayOf(definition, form, job.units, isCanonical), [definition, form, job.units, isCanonical]);
+    const heads = table.axes.map((axis): Head => {
+        const unit = shownUnit(axis.unit, job.units);
+        const points = axis.points.map((point) => toShown(point, axis.unit, job.units));
+        const decimals = points.every((point) => Math.abs(point - Math.round(point)) < 0.05) ? 0 : unit === 'bar' ? 2 : 1;
+        return { title: vocabulary.axes.find(({ name }) => name === axis.name)?.title ?? axis.name, unit, points, decimals };
+    });
+    const down = heads[0] ?? { title: '', unit: '', points: [], decimals: 0 };
+    const across = heads[1] ?? null;
+    const rows = grid.length;
+    const columns = grid[0]?.length ?? 1;
+    const here = region.to;
+    const box = bounds(region);
+    const count = (box.last_row - box.first_row + 1) * (box.last_column - box.first_column + 1);
+    const value = grid[here.row]?.[here.column] ?? 0;
+
+    const work = useOperations({
+        jobId: job.id,
+        revision: base.revision,
+        table: definition.key,
+        dimensions,
+        now: () => live.current.grid,
+        locked: () => [...live.current.locked],
+        onStep: (step) => dispatch({ type: 'step', step }),
+    });
+    const serverRegion = { ...box, ...(dimensions < 2 ? { first_column: 0, last_column: 0 } : {}) };
+    const amountOf = (given: Pending): number | null => {
+        if (given.operation === 'paste') return 0;
+        const kind = AMOUNT_OF[given.operation];
+        if (!kind) return 0;
+        const number = parseNumber(given.amount);
+        if (number === null) return null;
+        if (kind === 'share') return number / 100;
+        if (kind === 'percent') return number;
+        return given.operation === 'add' ? number / display.factor : display.read(number);
+    };
+    const amount = pending ? amountOf(pending) : null;
+    const ask = (given: Pending, number: number) =>
+        given.operation === 'paste'
+            ? work.paste(given.text ?? '', box.first_row, dimensions < 2 ? 0 : box.first_column, display.factor, display.offset)
+            : work.operate(serverRegion, given.operation, number);
+    const preview = useComputed(
+        `bench-${job.id}-${definition.key}-${base.revision}-${draft.done.length}`,
+        pending && amount !== null ? { pending, amount, box, locked: [...locked] } : null,
+        (body) => ask(body.pending, body.amount),
+    );
+    const isAnswer = pending !== null && amount !== null && preview.data !== undefined && !preview.isPlaceholderData;
+    const coming = useMemo(() => {
+        if (!isAnswer || !preview.data) return NOTHING;
+        return new Map(preview.data.changes.map(({ index, to }) => [keyOf(index[0] ?? 0, index[1] ?? 0), to]));
+    }, [isAnswer, preview.data]);
+
+    const draftValues = nested(grid, dimensions);
+    const check = useComputed(`check-${job.id}-${base.revision}`, { revision: base.revision, tables: { [definition.key]: draftValues } }, (body) =>
+        unwrap(client.POST('/api/jobs/{job_id}/table-bench/check', { params: { path: { job_id: job.id } }, body })),
+    );
+    const accept = useMutation({
+        mutationFn: ({ finding, reason }: { finding: Finding; reason: string }) =>
+            unwrap(
+                client.POST('/api/jobs/{job_id}/table-bench/accept', {
+                    params: { path: { job_id: job.id } },
+                    body: { revision: base.revision, tables: { [definition.key]: draftValues }, identifier: finding.identifier, reason },
+                }),
+            ),
+        onSuccess: async () => {
+            await queryClient.invalidateQueries({ queryKey: [`check-${job.id}-${base.revision}`] });
+            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+        },
+    });
+    const findings = useMemo(() => (check.data ?? []).filter((finding) => finding.table === definition.key), [check.data, definition.key]);
+    const flagged = useMemo(() => {
+        const result = new Map<string, Finding['severity']>();
+        for (const finding of [...findings].reverse()) {
+            if (finding.accepted) continue;
+            for (const index of finding.cells) result.set(keyOf(index[0] ?? 0, index[1] ?? 0), finding.severity);
+        }
+        return result;
+    }, [findings]);
+
+    const focusSheet = () => sheet.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
+    const select = (cell: Cell, extend: boolean) => {
+        const inside = { row: Math.min(rows - 1, Math.max(0, cell.row)), column: Math.min(columns - 1, Math.max(0, cell.column)) };
+        setRegion((old) => (extend ? { from: old.from, to: inside } : { from: inside, to: inside }));
+        setRefusal('');
+    };
+    const failed = (error: unknown) => setRefusal(error instanceof Error ? error.message : 'That did not work.');
+    const perform = (given: Pending, number: number) => {
+        setRefusal('');
+        work.perform(() => ask(given, number)).then((answer) => setSaid(answer.changes.length ? `Done. ${answer.sentence}` : 'Nothing changes.'), failed);
+    };
+    const doPending = () => {
+        if (!pending || amount === null) return;
+        perform(pending, amount);
+        setPending(null);
+        focusSheet();
+    };
+    const begin = (operation: Operation) => {
+        setSaid('');
+        setPending({ operation, amount: operation === 'smooth' ? '50' : '' });
+    };
+    const nudgePercent = (percent: number) => perform({ operation: 'percent', amount: String(percent) }, percent);
+    const nudgeStep = (direction: number) => perform({ operation: 'add', amount: '' }, (direction * display.step) / display.factor);
+    const commit = (text: string, move: 'down' | 'right' | 'left' | 'stay') => {
+        const number = parseNumber(text);
+        const { lower, upper, title } = definition;
+        if (number === null) {
+            setRefusal(`“${text}” is not a number.`);
+            if (move === 'stay') setTyping(null);
+            return;
+        }
+        const canonical = Number(display.read(number).toPrecision(9));
+        if (canonical < lower || canonical > upper) {
+            setRefusal(`${title} must be between ${formatNumber(display.show(lower), display.decimals)} and ${formatNumber(display.show(upper), display.decimals)} ${display.unit}, not ${text}.`);
+            if (move === 'stay') setTyping(null);
+            return;
+        }
+        setTyping(null);
+        setRefusal('');
+        if (locked.has(keyOf(here.row, here.column))) setRefusal('This cell is locked; l unlocks it.');
+        else dispatch({ type: 'step', step: { table: definition.key, said: 'Typed', changes: [{ ...here, from: value, to: canonical }] } });
+        const by = { down: [1, 0], right: [0, 1], left: [0, -1], stay: [0, 0] }[move] as [number, number];
+        if (move !== 'stay') select({ row: here.row + by[0], column: here.column + by[1] }, false);
+        focusSheet();
+    };
+    const toggleLock = () => {
+        const cells: string[] = [];
+        for (let row = box.first_row; row <= box.last_row; row += 1)
+            for (let column = box.first_column; column <= box.last_column; column += 1) cells.push(keyOf(row, column));
+        dispatch({ type: 'lock', table: definition.key, cells, on: !cells.every((cell) => locked.has(cell)) });
+    };
+    const jumpTo = (text: string) => {
+        const number = parseNumber(text);
+        setJump(null);
+        focusSheet();
+        if (number === null) return setRefusal(`“${text}” is not a number.`);
+        let best: Cell = here;
+        let off = Infinity;
+        grid.forEach((line, row) =>
+            line.forEach((cell, column) => {
+                const distance = Math.abs(display.show(cell) - number);
+                if (distance < off) [best, off] = [{ row, column }, distance];
+            }),
+        );
+        select(best, false);
+        setSaid(`The nearest to ${text} ${display.unit} is ${formatNumber(display.show(grid[best.row]?.[best.column] ?? 0), display.decimals)}.`);
+    };
+    const onKey = (event: KeyboardEvent) => {
+        if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'z') {
+            event.preventDefault();
+            dispatch({ type: event.shiftKey ? 'redo' : 'undo' });
+            return;
+        }
+        if (event.ctrlKey || event.metaKey || event.altKey || typing !== null) return;
+        const moves: Record<string, [number, number]> = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1], PageUp: [-8, 0], PageDown: [8, 0], Home: [0, -columns], End: [0, columns] };
+        const move = moves[event.key];
+        const byKey = Object.fromEntries(Object.entries(OPERATION_KEYS).map(([operation, key]) => [key, operation as Operation]));
+        const others: Record<string, () => void> = {
+            Enter: () => (pending ? doPending() : setTyping(formatNumber(display.show(value), display.decimals))),
+            Escape: () => (pending ? setPending(null) : select(here, false)),
+            '*': () => setRegion({ from: { row: 0, column: 0 }, to: { row: rows - 1, column: columns - 1 } }),
+            ']': () => nudgePercent(5),
+            '[': () => nudgePercent(-5),
+            '}': () => nudgePercent(10),
+            '{': () => nudgePercent(-10),
+            '+': () => nudgeStep(1),
+            '-': () => nudgeStep(-1),
+            l: toggleLock,
+            j: () => setJump(''),
+            u: () => dispatch({ type: 'undo' }),
+            U: () => dispatch({ type: 'redo' }),
+        };
+        const operation = byKey[event.key];
+        const handler = move
+            ? () => select({ row: here.row + move[0], column: here.column + move[1] }, event.shiftKey)
+            : operation
+              ? () => begin(operation)
+              : (others[event.key] ?? (/^[0-9.,]$/.test(event.key) ? () => setTyping(event.key) : undefined));
+        if (!handler) return;
+        event.preventDefault();
+        event.stopPropagation();
+        handler();
+    };
+    useKeys({ u: () => dispatch({ type: 'undo' }), U: () => dispatch({ type: 'redo' }) });
+    const onCopy = (event: ClipboardEvent) => {
+        if (typing !== null) return;
+        const lines: string[] = [];
+        for (let row = box.first_row; row <= box.last_row; row += 1)
+            lines.push((grid[row] ?? []).slice(box.first_column, box.last_column + 1).map((cell) => String(Number(display.show(cell).toFixed(display.decimals)))).join('\t'));
+        event.clipboardData.setData('text/plain', lines.join('\n'));
+        event.preventDefault();
+        setSaid(`${count} ${count === 1 ? 'cell' : 'cells'} copied in ${display.unit || 'plain numbers'}.`);
+    };
+    const onPaste = (event: ClipboardEvent) => {
+        if (typing !== null) return;
+        event.preventDefault();
+        setSaid('');
+        setPending({ operation: 'paste', amount: '', text: event.clipboardData.getData('text').slice(0, 450_000) });
+    };
+
+    const hits = evidence.data ? gridOf({ values: evidence.data.hits }) : null;
+    const place = indexOf(here, dimensions)
+        .map((at, i) => `${formatNumber(heads[i]?.points[at] ?? 0, heads[i]?.decimals ?? 0)} ${heads[i]?.unit ?? ''}`)
+        .join(', ');
+    const at = indexOf(here, dimensions).map((i, axis) => table.axes[axis]?.points[i] ?? 0);
+    const sentence = pending
+        ? amount === null
+            ? 'Type how much; Enter does it, Escape leaves it.'
+            : isAnswer
+              ? (preview.data?.sentence ?? '')
+              : 'Working it out …'
+        : said || `${definition.meaning}`;
+    const previewError = pending && preview.error ? preview.error.message : '';
+    const problem = refusal || previewError;
+    const slices = slicesOf(grid, saved, here, down, across, display.show, cursor);
+    const sheetProps = {
+        label: definition.title,
+        down,
+        across,
+        grid,
+        saved,
+        coming,
+        locked,
+        flagged,
+        show: display.show,
+        decimals: display.decimals,
+        region,
+        typing,
+        cursor,
+        onSelect: select,
+        onTyping: (text: string | null) => {
+            setTyping(text);
+            if (text === null) focusSheet();
+        },
+        onCommit: commit,
+        onKey,
+        onCopy,
+        onPaste,
+    };
+    const moveSlice = (slice: 'down' | 'across') => (point: number, shown: number) => {
+        const cell = slice === 'down' ? { row: point, column: here.column } : { row: here.row, column: point };
+        if (locked.has(keyOf(cell.row, cell.column))) return setRefusal('This cell is locked; l unlocks it.');
+        const stepped = Math.round(display.read(shown) / definition.resolution) * definition.resolution;
+        const to = Number(Math.min(definition.upper, Math.max(definition.lower, stepped)).toPrecision(9));
+        dispatch({ type: 'step', step: { table: definition.key, said: 'Drawn', changes: [{ ...cell, from: grid[cell.row]?.[cell.column] ?? to, to }] } });
+    };
+    const offered = (Object.keys(VIEWS) as View[]).filter((key) => across !== null || (key !== 'surface' && key !== 'slices'));
+    return (
+        <WithMargin
+            margin={
+                <Stack spacing={2}>
+                    <Checks
+                        findings={findings}
+                        pending={accept.isPending}
+                        error={accept.error}
+                        onShow={(finding) => {
+                            const first = cellAt(finding.cells[0] ?? [0, 0]);
+                            const last = cellAt(finding.cells.at(-1) ?? [0, 0]);
+                            setRegion({ from: last, to: first });
+                            if (view === 'surface') setView('sheet');
+                        }}
+                        onAccept={(finding, reason) => accept.mutate({ finding, reason })}
+                    />
+                    <CellNote
+                        definition={definition}
+                        display={display}
+                        place={place}
+                        index={indexOf(here, dimensions)}
+                        at={at}
+                        value={value}
+                        saved={saved[here.row]?.[here.column] ?? value}
+                        mark={marks[here.row]?.[here.column]}
+                        hits={hits?.[here.row]?.[here.column]}
+                    />
+                </Stack>
+            }
+        >
+            <Stack direction="row" sx={{ alignItems: 'center', gap: 1, mb: 1, flexWrap: 'wrap' }}>
+                <Typography variant="h1" sx={{ flex: '1 1 auto', fontSize: '1.25rem' }}>
+                    {definition.title}
+                    <Box component="span" sx={{ fontWeight: 400, color: 'text.secondary', ml: 1, fontSize: '1rem' }}>
+                        {display.unit}
+                        {form?.known && `, controller’s step ${formatNumber(form.step, Math.max(0, Math.ceil(-Math.log10(form.step) - 1e-9)))} ${form.unit === '–' ? '' : form.unit}`}
+                    </Box>
+                </Typography>
+                {form?.known && (form.factor !== 1 || form.offset !== 0) && (
+                    <ToggleButtonGroup size="small" exclusive value={isCanonical} onChange={(_, next: boolean | null) => next !== null && setCanonical(next)}>
+                        <ToggleButton value={false}>{form.unit}</ToggleButton>
+                        <ToggleButton value={true}>{definition.unit === '–' ? 'lambda' : definition.unit}</ToggleButton>
+                    </ToggleButtonGroup>
+                )}
+                <ToggleButtonGroup size="small" exclusive value={view} onChange={(_, next: View | null) => next && setView(next)} aria-label="View">
+                    {offered.map((key) => (
+                        <ToggleButton key={key} value={key} sx={{ py: 0.4, textTransform: 'none' }}>
+                            {VIEWS[key]}
+                        </ToggleButton>
+                    ))}
+                </ToggleButtonGroup>
+            </Stack>
+            <OperationBar
+                operations={operations.data ?? []}
+                pending={pending}
+                unit={display.unit}
+                cells={count}
+                sentence={sentence}
+                sentences={isAnswer ? (preview.data?.sentences ?? []) : []}
+                error={problem}
+                count={isAnswer ? (preview.data?.changes.length ?? 0) : 0}
+                onChange={setPending}
+                onDo={doPending}
+                onDone={focusSheet}
+                onNudge={(percent) => {
+                    nudgePercent(percent);
+                    focusSheet();
+                }}
+            />
+            {jump !== null && (
+                <TextField
+                    label={`Go to the cell nearest to (${display.unit})`}
+                    autoFocus
+                    value={jump}
+                    onChange={(event) => setJump(event.target.value)}
+                    onKeyDown={(event) => {
+                        if (event.key === 'Enter') jumpTo(jump);
+                        if (event.key === 'Escape') {
+                            setJump(null);
+                            focusSheet();
+                        }
+                    }}
+                    sx={{ mb: 1, width: 300 }}
+                />
+            )}
+            <Box ref={sheet}>
+                {view === 'surface' && across ? (
+                    <Surface
+                        label={`${definition.title} as a surface over ${down.title.toLowerCase()} and ${across.title.toLowerCase()}`}
+                        down={down}
+                        across={across}
+                        grid={grid}
+                        other={grid === saved ? undefined : saved}
+                        show={display.show}
+                        unit={display.unit}
+                        decimals={display.decimals}
+                        selected={here}
+                        cursor={cursor}
+                    />
+                ) : (
+                    <Stack direction={across && view !== 'slices' ? 'column' : { xs: 'column', lg: 'row' }} sx={{ gap: 2, alignItems: 'flex-start' }}>
+                        <SheetGrid {...sheetProps} {...layer(view, { grid, saved, marks, hits, show: display.show, decimals: display.decimals })} />
+                        {(!across || view === 'slices') && slices.length > 0 && (
+                            <Box sx={{ flex: '1 1 360px', minWidth: 280, width: '100%', maxWidth: 520, ...(across ? { display: 'grid', gridTemplateColumns: { sm: '1fr 1fr', lg: '1fr' }, gap: 1 } : {}) }}>
+                                {slices.map(({ key, slice }) => (
+                                    <SliceCurve
+                                        key={key}
+                                        slice={slice}
+                                        unit={display.unit}
+                                        decimals={display.decimals}
+                                        lower={Math.min(display.show(definition.lower), display.show(definition.upper))}
+                                        upper={Math.max(display.show(definition.lower), display.show(definition.upper))}
+                                        onMove={moveSlice(key)}
+                                        onSelect={(point) => select(key === 'down' ? { row: point, column: here.column } : { row: here.row, column: point }, false)}
+                                        height={across ? 190 : 280}
+                                    />
+                                ))}
+                            </Box>
+                        )}
+                    </Stack>
+                )}
+            </Box>
+            {view === 'evidence' && evidence.data && (
+                <Typography variant="body2" sx={{ mt: 0.5 }}>
+                    {evidence.data.sentence}
+                </Typography>
+            )}
+            <Box sx={{ mt: 1 }}>
+                {dimensions > 0 && <LogCursor axes={table.axes} onPlace={setCursor} />}
+            </Box>
+            <SaveStrip base={base} newest={newest} definitions={vocabulary.tables} draft={draft} dispatch={dispatch} />
+        </WithMargin>
+    );
+}
+
+interface LayerInput {
+    grid: Grid;
+    saved: Grid;
+    marks: Schemas['ProvenanceOut'][][];
+    hits: Grid | null;
+    show: (value: number) => number;
+    decimals: number;
+}
+
+/** What a view puts into the cells and behind them. */
+function layer(view: View, input: LayerInput) {
+    const { grid, saved, marks, hits, show, decimals } = input;
+    if (view === 'changes') {
+        let most = 1e-9;
+        grid.forEach((line, row) => line.forEach((cell, column) => (most = Math.max(most, Math.abs(cell - (saved[row]?.[column] ?? cell))))));
+        const off = (row: number, column: number) => (grid[row]?.[column] ?? 0) - (saved[row]?.[column] ?? 0);
+        return {
+            ink: (row: number, column: number) => off(row, column) / most,
+            content: (row: number, column: number) => {
+                const by = show(grid[row]?.[column] ?? 0) - show(saved[row]?.[column] ?? 0);
+                return Math.abs(by) < 0.5 * 10 ** -decimals ? '·' : `${by > 0 ? '+' : ''}${formatNumber(by, decimals)}`;
+            },
+        };
+    }
+    if (view === 'origin') {
+        return {
+            ink: () => 0,
+            content: (row: number, column: number) => {
+                const mark = marks[row]?.[column];
+                return (
+                    <Box component="span" sx={{ display: 'inline-flex', gap: 0.5, alignItems: 'center' }}>
+                        {mark && <ProvenanceMark kind={mark.kind} />}
+                        {formatNumber(show(grid[row]?.[column] ?? 0), decimals)}
+                    </Box>
+                );
+            },
+        };
+    }
+    if (view === 'evidence' && hits) {
+        const most = Math.max(1, ...hits.flat());
+        return {
+            ink: (row: number, column: number) => Math.sqrt((hits[row]?.[column] ?? 0) / most),
+            content: (row: number, column: number) => {
+                const count = hits[row]?.[column] ?? 0;
+                return count < 0.5 ? '·' : formatNumber(count, 0);
+            },
+        };
+    }
+    return {};
+}
+
+function slicesOf(grid: Grid, saved: Grid, here: Cell, down: Head, across: Head | null, show: (value: number) => number, cursor: Place | null) {
+    const result: { key: 'down' | 'across'; slice: Slice }[] = [];
+    const on = (points: readonly number[], at: number | undefined) => {
+        if (at === undefined) return null;
+        const low = Math.floor(at);
+        const a = points[low] ?? 0;
+        return a + ((points[low + 1] ?? a) - a) * (at - low);
+    };
+    if (across && across.points.length > 1) {
+        result.push({
+            key: 'across',
+            slice: {
+                title: `At ${formatNumber(down.points[here.row] ?? 0, down.decimals)} ${down.unit}`,
+                xLabel: `${across.title.split(',')[0] ?? ''}, ${across.unit}`,
+                points: across.points,
+                values: (grid[here.row] ?? []).map(show),
+                saved: (saved[here.row] ?? []).map(show),
+                at: here.column,
+                cursor: on(across.points, cursor?.column),
+            },
+        });
+    }
+    if (down.points.length > 1) {
+        result.push({
+            key: 'down',
+            slice: {
+                title: across ? `At ${formatNumber(across.points[here.column] ?? 0, across.decimals)} ${across.unit}` : 'As a curve',
+                xLabel: `${down.title}, ${down.unit}`,
+                points: down.points,
+                values: grid.map((line) => show(line[here.column] ?? 0)),
+                saved: saved.map((line) => show(line[here.column] ?? 0)),
+                at: here.row,
+                cursor: on(down.points, cursor?.row),
+            },
+        });
+    }
+    return result;
+}

@@ -1,0 +1,4 @@
+export { SettingsSheet } from './SettingsSheet';
+export { TableBench } from './TableBench';
+export { TableRail } from './TableRail';
+export { useDraft } from './useDraft';
