@@ -158,7 +158,8 @@ class FileTests(CalibrationTestCase):
                 len(t["axes"][0]["points"])
                 * (len(t["axes"][1]["points"]) if len(t["axes"]) > 1 else 1)
                 for t in document["tables"].values()
-            ),
+            )
+            + len(document["settings"]),
         )
 
     def test_wrong_files_are_refused_and_nothing_is_saved(self):

@@ -34,7 +34,7 @@ STATIONS: tuple[Station, ...] = (
         "intake",
         "Intake",
         "Records what is really fitted and reviews an inherited calibration.",
-        False,
+        True,
     ),
     Station(
         2,
@@ -65,7 +65,7 @@ STATIONS: tuple[Station, ...] = (
         "base-maps",
         "Base maps",
         "Generates or carries over the maps and edits them on the bench.",
-        False,
+        True,
     ),
     Station(
         7,

@@ -4,8 +4,10 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
+import { BaseMapsPage } from '../stations/basemaps';
 import { BoardPage } from '../stations/board';
 import { InjectorsPage } from '../stations/injectors';
+import { IntakePage } from '../stations/intake';
 import { LadderPage } from '../stations/ladder';
 import { NewJobPage } from '../stations/newjob';
 import { OrderPage } from '../stations/order';
@@ -51,6 +53,8 @@ const router = createBrowserRouter([
                     { path: 'trigger/:part?', element: <TriggerPage /> },
                     { path: 'sensors/:part?/:sensor?', element: <SensorsPage /> },
                     { path: 'injectors/:part?', element: <InjectorsPage /> },
+                    { path: 'intake/:part?', element: <IntakePage /> },
+                    { path: 'base-maps/:part?/:table?', element: <BaseMapsPage /> },
                     { path: 'ladder', element: <LadderPage /> },
                     { path: 'record', element: <RecordPage /> },
                     { path: 'trials/:trialId', element: <TrialPage /> },

@@ -20,10 +20,12 @@ export function StationLine({ newestTrial }: { newestTrial: number | undefined }
     }, [pathname]);
     const base = `/jobs/${job.id}`;
     const paths: Record<string, string> = {
+        intake: `${base}/intake`,
         wiring: `${base}/wiring`,
         sensors: `${base}/sensors`,
         injectors: `${base}/injectors`,
         trigger: `${base}/trigger`,
+        'base-maps': `${base}/base-maps`,
         ladder: `${base}/ladder`,
         trial: newestTrial === undefined ? `${base}/record` : `${base}/trials/${newestTrial}`,
     };

@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useMemo, useRef, useState, type ClipboardEvent, type Dispatch, type KeyboardEvent } from 'react';
+import { useLayoutEffect, useMemo, useRef, useState, type ClipboardEvent, type Dispatch, type KeyboardEvent } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
 import { evidenceQuery, operationsQuery } from '../../api/queries';
@@ -21,7 +21,8 @@ import { displayOf } from './display';
 import { drafted, type Draft, type DraftAction } from './draft';
 import { bounds, cellAt, gridOf, indexOf, keyOf, marksOf, nested, type Cell, type Grid, type Region } from './grid';
 import { LogCursor, type Place } from './LogCursor';
-import { AMOUNT_OF, OPERATION_KEYS, OperationBar, type Operation, type Pending } from './OperationBar';
+import { OperationBar, type Pending } from './OperationBar';
+import { AMOUNT_OF, OPERATION_KEYS, type Operation } from './operations';
 import { SaveStrip } from './SaveStrip';
 import { SheetGrid, type Head } from './SheetGrid';
 import { SliceCurve, type Slice } from './Slices';
@@ -73,7 +74,9 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
     const [jump, setJump] = useState<string | null>(null);
     const sheet = useRef<HTMLDivElement>(null);
     const live = useRef({ grid, locked });
-    live.current = { grid, locked };
+    useLayoutEffect(() => {
+        live.current = { grid, locked };
+    });
 
     const operations = useQuery(operationsQuery);
     const evidence = useQuery(evidenceQuery(job.id, definition.key));

@@ -1,0 +1,136 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { client, unwrap, type Schemas } from '../../api/client';
+import { useJob } from '../../app/jobContext';
+import { WithMargin } from '../../app/Margin';
+import { mono } from '../../app/theme';
+import { fromShown, inUnits, parseNumber, shownUnit, toShown } from '../../app/units';
+import { fieldProblem } from '../../parts/fieldProblem';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { useComputed } from '../../parts/useComputed';
+
+/** Breakpoints of the tables, what the controller allows, and what other ones would lose. */
+export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
+    const { job, vocabulary } = useJob();
+    const queryClient = useQueryClient();
+    const [typed, setTyped] = useState<Record<string, string>>({});
+    const [note, setNote] = useState('');
+    const path = { params: { path: { job_id: job.id } } };
+    const text = (name: string, points: readonly number[]) =>
+        points.map((point) => String(Number(toShown(point, unitOf(name), job.units).toFixed(2)))).join('  ');
+    const unitOf = (name: string) => vocabulary.axes.find((axis) => axis.name === name)?.unit ?? '';
+    const entries = Object.entries(typed).map(([name, value]) => {
+        const numbers = value.split(/[\s;]+/).filter(Boolean).map(parseNumber);
+        const points = numbers.includes(null) ? null : (numbers as number[]).map((number) => Number(fromShown(number, unitOf(name), job.units).toFixed(4)));
+        return { name, points };
+    });
+    const isReady = entries.length > 0 && entries.every(({ points }) => points !== null && points.length > 0);
+    const axes = Object.fromEntries(entries.map(({ name, points }) => [name, points ?? []]));
+    const preview = useComputed(`axes-${job.id}-${maps.revision}`, isReady ? { axes } : null, (body) =>
+        unwrap(client.POST('/api/jobs/{job_id}/base-maps/axes/preview', { ...path, body: { ...body, based_on: maps.revision, note: '' } })),
+    );
+    const save = useMutation({
+        mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/base-maps/axes', { ...path, body: { axes, based_on: maps.revision, note } })),
+        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+    });
+    const reports = isReady && !preview.error ? (preview.data?.tables ?? []) : [];
+    return (
+        <WithMargin
+            margin={
+                <>
+                    <Typography variant="h2">{maps.controller || 'No controller chosen'}</Typography>
+                    <Typography variant="body2" sx={{ mb: 1 }}>
+                        {maps.controller ? 'It holds at most:' : 'Choose one at station 2 and its sizes are kept here.'}
+                    </Typography>
+                    {Object.entries(maps.limits).map(([name, most]) => (
+                        <Typography key={name} variant="body2">
+                            {vocabulary.axes.find((axis) => axis.name === name)?.title ?? name}: {most} breakpoints
+                        </Typography>
+                    ))}
+                </>
+            }
+        >
+            <Typography variant="h1" sx={{ mb: 0.5 }}>
+                Breakpoints
+            </Typography>
+            <Typography variant="body2" sx={{ mb: 1.5, maxWidth: 760 }}>
+                Denser where the engine lives. Moving them interpolates every table that runs over them; what is lost is said before anything is saved.
+            </Typography>
+            <Stack spacing={1.5}>
+                {Object.entries(maps.axes).map(([name, points]) => {
+                    const axis = vocabulary.axes.find((entry) => entry.name === name);
+                    const proposed = maps.proposed_axes[name];
+                    const value = typed[name] ?? text(name, points);
+                    const most = maps.limits[name];
+                    const count = value.split(/[\s;]+/).filter(Boolean).length;
+                    const isOver = most !== undefined && count > most;
+                    return (
+                        <Box key={name}>
+                            <Stack direction="row" sx={{ gap: 1, alignItems: 'flex-start' }}>
+                                <TextField
+                                    label={`${axis?.title ?? name}, ${shownUnit(unitOf(name), job.units)}`}
+                                    value={value}
+                                    onChange={(event) => setTyped((old) => ({ ...old, [name]: event.target.value }))}
+                                    error={Boolean(fieldProblem([preview.error, save.error], `axes.${name}`)) || isOver}
+                                    helperText={fieldProblem([preview.error, save.error], `axes.${name}`) ?? (isOver ? `${count} breakpoints; the controller holds ${most}.` : `${count} breakpoints`)}
+                                    fullWidth
+                                    slotProps={{ htmlInput: { style: { fontFamily: mono, fontSize: '0.95rem' }, autoComplete: 'off' } }}
+                                />
+                                {proposed && JSON.stringify(proposed) !== JSON.stringify(points) && (
+                                    <Button size="small" sx={{ mt: 0.5, flex: 'none' }} onClick={() => setTyped((old) => ({ ...old, [name]: text(name, proposed) }))}>
+                                        Take the proposed
+                                    </Button>
+                                )}
+                            </Stack>
+                            <AxisRuler points={points} next={entries.find((entry) => entry.name === name)?.points ?? null} />
+                        </Box>
+                    );
+                })}
+            </Stack>
+            {reports.length > 0 && (
+                <Box sx={{ mt: 2 }}>
+                    <Typography variant="h2">What is lost</Typography>
+                    {reports.map((report) => (
+                        <Typography key={report.key} variant="body2">
+                            {inUnits(report.sentence, job.units)}
+                        </Typography>
+                    ))}
+                    <Stack direction="row" sx={{ gap: 1, mt: 1.5, flexWrap: 'wrap' }}>
+                        <TextField label="Why (kept with the revision)" value={note} onChange={(event) => setNote(event.target.value)} sx={{ flex: '1 1 260px' }} />
+                        <Button variant="contained" onClick={() => save.mutate()} disabled={save.isPending}>
+                            Move the breakpoints
+                        </Button>
+                        <Button onClick={() => setTyped({})}>Leave them</Button>
+                    </Stack>
+                </Box>
+            )}
+            {isReady && !preview.error && preview.data && reports.length === 0 && <Typography sx={{ mt: 2 }}>These are the breakpoints already.</Typography>}
+            {(save.error ?? (isReady ? preview.error : null)) && <ProblemNote error={(save.error ?? preview.error) as Error} />}
+        </WithMargin>
+    );
+}
+
+/** Old breakpoints above the line, new ones below it. */
+function AxisRuler({ points, next }: { points: readonly number[]; next: readonly number[] | null }) {
+    const all = [...points, ...(next ?? [])];
+    const low = Math.min(...all);
+    const span = Math.max(...all) - low || 1;
+    const x = (value: number) => 4 + (592 * (value - low)) / span;
+    return (
+        <Box component="svg" viewBox="0 0 600 22" aria-hidden sx={{ width: '100%', height: 20, display: 'block' }} preserveAspectRatio="none">
+            <line x1={0} x2={600} y1={11} y2={11} stroke="var(--mui-palette-divider)" strokeWidth={1} />
+            {points.map((point) => (
+                <line key={point} x1={x(point)} x2={x(point)} y1={3} y2={11} stroke="var(--mui-palette-ink-main)" strokeWidth={2} />
+            ))}
+            {(next ?? []).map((point, i) => (
+                <line key={`${point}${i}`} x1={x(point)} x2={x(point)} y1={11} y2={20} stroke="var(--mui-palette-primary-main)" strokeWidth={2} />
+            ))}
+        </Box>
+    );
+}

@@ -1,0 +1,56 @@
+import Box from '@mui/material/Box';
+import { useQuery } from '@tanstack/react-query';
+
+import type { Calibration, Schemas } from '../../api/client';
+import { calibrationQuery, formsQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
+import { Loading } from '../../parts/Loading';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { SettingsSheet, TableBench, TableRail, useDraft } from '../../parts/tableBench';
+
+/** The table bench with the list of all tables beside it. */
+export function BenchSheet({ table, base }: { table: string; base: string }) {
+    const { job } = useJob();
+    const calibration = useQuery(calibrationQuery(job.id));
+    const forms = useQuery(formsQuery(job.id));
+    if (!calibration.data || !forms.data) {
+        const error = calibration.error ?? forms.error;
+        return error ? <ProblemNote error={error} /> : <Loading what="Opening the table bench" />;
+    }
+    return <Bench newest={calibration.data} forms={forms.data} table={table} base={base} />;
+}
+
+interface Props {
+    newest: Calibration;
+    forms: Record<string, Schemas['ControllerFormOut']>;
+    table: string;
+    base: string;
+}
+
+function Bench({ newest, forms, table, base }: Props) {
+    const { job, vocabulary } = useJob();
+    const [draft, dispatch] = useDraft(job.id, newest.revision);
+    // What was typed on an older revision is shown on it until it is brought onto the newest.
+    const rests = draft.done.length > 0 ? draft.revision : newest.revision;
+    const older = useQuery({ ...calibrationQuery(job.id, rests), enabled: rests !== newest.revision });
+    const on = rests === newest.revision ? newest : older.data;
+    if (!on) return older.error ? <ProblemNote error={older.error} /> : <Loading what="Opening what was typed" />;
+    const definition = vocabulary.tables.find(({ key }) => key === table);
+    const touched = [...new Set(draft.done.map((step) => step.table))];
+    return (
+        <Box sx={{ flex: 1, display: 'flex', minWidth: 0 }}>
+            <Box sx={{ py: 1.5, borderRight: 1, borderColor: 'divider', display: { xs: 'none', sm: 'block' } }}>
+                <TableRail calibration={on} definitions={vocabulary.tables} here={table} base={base} touched={touched} />
+            </Box>
+            <Box sx={{ flex: 1, display: 'flex', flexDirection: 'column', minWidth: 0 }}>
+                {table === 'settings' ? (
+                    <SettingsSheet base={on} newest={newest.revision} forms={forms} draft={draft} dispatch={dispatch} />
+                ) : definition && on.tables[table] ? (
+                    <TableBench key={table} base={on} newest={newest.revision} definition={definition} form={forms[table]} draft={draft} dispatch={dispatch} />
+                ) : (
+                    <Box sx={{ p: 2 }}>This calibration has no such table. Choose one at the left.</Box>
+                )}
+            </Box>
+        </Box>
+    );
+}

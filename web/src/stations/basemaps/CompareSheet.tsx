@@ -1,0 +1,227 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Stack from '@mui/material/Stack';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
+import { calibrationQuery, diffQuery, revisionsQuery } from '../../api/queries';
+import { useJob } from '../../app/jobContext';
+import { WithMargin } from '../../app/Margin';
+import { formatNumber, shownUnit, toShown } from '../../app/units';
+import { Choice } from '../../parts/Choice';
+import { Loading } from '../../parts/Loading';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { displayOf } from '../../parts/tableBench/display';
+import { gridOf, spanOf, tableOf, type Cell, type Grid, type Region } from '../../parts/tableBench/grid';
+import { SheetGrid, type Head } from '../../parts/tableBench/SheetGrid';
+import { Surface } from '../../parts/tableBench/Surface';
+import { moment } from '../../parts/when';
+
+type How = 'numbers' | 'percent' | 'surface';
+
+/** Any two revisions, table by table: as numbers, percent or surface, and the way back. */
+export function CompareSheet({ newest }: { newest: number }) {
+    const { job } = useJob();
+    const queryClient = useQueryClient();
+    const revisions = useQuery(revisionsQuery(job.id));
+    const [first, setFirst] = useState(Math.max(1, newest - 1));
+    const [second, setSecond] = useState(newest);
+    const before = useQuery(calibrationQuery(job.id, first));
+    const after = useQuery(calibrationQuery(job.id, second));
+    const diff = useQuery(diffQuery(job.id, first, second));
+    const restore = useMutation({
+        mutationFn: (revision: number) =>
+            unwrap(client.POST('/api/jobs/{job_id}/calibration/restore', { params: { path: { job_id: job.id } }, body: { revision, based_on: newest, note: '' } })),
+        onSuccess: async (saved) => {
+            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            setSecond(saved.revision);
+        },
+    });
+    const error = revisions.error ?? before.error ?? after.error ?? diff.error;
+    if (error) return <ProblemNote error={error} />;
+    if (!revisions.data || !before.data || !after.data || !diff.data) return <Loading what="Fetching both revisions" />;
+    const options = Object.fromEntries(revisions.data.map((entry) => [String(entry.revision), `${entry.revision} – ${entry.note.slice(0, 42) || 'no note'}`]));
+    const chosen = revisions.data.filter(({ revision }) => revision === first || revision === second);
+    return (
+        <Compared
+            key={`${first}.${second}`}
+            before={before.data}
+            after={after.data}
+            diff={diff.data}
+            margin={
+                <Stack spacing={2}>
+                    {chosen.map((entry) => (
+                        <div key={entry.revision}>
+                            <Typography variant="h3">
+                                Revision {entry.revision}
+                                {entry.in_the_car && ', in the car'}
+                                {entry.inherited && ', as found'}
+                            </Typography>
+                            <Typography variant="body2" color="text.secondary">
+                                {entry.author}, {moment(entry.created_at)}
+                            </Typography>
+                            <Typography variant="body2">{entry.note}</Typography>
+                            {entry.revision !== newest && (
+                                <Button size="small" variant="outlined" sx={{ mt: 0.5 }} onClick={() => restore.mutate(entry.revision)} disabled={restore.isPending}>
+                                    Restore revision {entry.revision}
+                                </Button>
+                            )}
+                        </div>
+                    ))}
+                    {restore.data && <Typography role="status">Revision {restore.data.revision} holds it again; nothing in between is lost.</Typography>}
+                    {restore.error && <ProblemNote error={restore.error} />}
+                </Stack>
+            }
+            head={
+                <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap', alignItems: 'center' }}>
+                    <Choice label="From revision" value={String(first)} onChange={(value) => setFirst(Number(value))} options={options} width={250} />
+                    <Choice label="To revision" value={String(second)} onChange={(value) => setSecond(Number(value))} options={options} width={250} />
+                </Stack>
+            }
+        />
+    );
+}
+
+interface Props {
+    before: Calibration;
+    after: Calibration;
+    diff: Schemas['DiffOut'];
+    head: React.ReactNode;
+    margin: React.ReactNode;
+}
+
+const STILL: Region = { from: { row: 0, column: 0 }, to: { row: 0, column: 0 } };
+const NONE = new Map<string, never>();
+const NO_CELLS = new Set<string>();
+const leave = () => undefined;
+
+function Compared({ before, after, diff, head, margin }: Props) {
+    const { job, vocabulary } = useJob();
+    const keys = vocabulary.tables.map(({ key }) => key).filter((key) => diff.tables[key]?.length || diff.reshaped.includes(key));
+    const [table, setTable] = useState(keys.find((key) => after.tables[key]?.axes.length === 2) ?? keys[0] ?? '');
+    const [how, setHow] = useState<How>('numbers');
+    const [region, setRegion] = useState(STILL);
+    const definition = vocabulary.tables.find(({ key }) => key === table);
+    const old = tableOf(before, table);
+    const now = tableOf(after, table);
+    const isReshaped = diff.reshaped.includes(table);
+    const select = (cell: Cell) => setRegion({ from: cell, to: cell });
+    return (
+        <WithMargin margin={margin}>
+            <Typography variant="h1" sx={{ mb: 1 }}>
+                Compare revisions
+            </Typography>
+            {head}
+            {keys.length === 0 && <Typography sx={{ mt: 2 }}>No value differs between them.</Typography>}
+            {definition && (
+                <>
+                    <Stack direction="row" sx={{ gap: 1, my: 1.5, flexWrap: 'wrap', alignItems: 'center' }}>
+                        <Choice
+                            label="Table"
+                            value={table}
+                            onChange={(key) => {
+                                setTable(key);
+                                setRegion(STILL);
+                            }}
+                            options={Object.fromEntries(keys.map((key) => [key, titleWithCount(vocabulary.tables, key, diff)]))}
+                            width={330}
+                        />
+                        <ToggleButtonGroup size="small" exclusive value={how} onChange={(_, next: How | null) => next && setHow(next)} aria-label="Compare as">
+                            <ToggleButton value="numbers">Numbers</ToggleButton>
+                            <ToggleButton value="percent">Percent</ToggleButton>
+                            {now?.axes.length === 2 && !isReshaped && <ToggleButton value="surface">Surface</ToggleButton>}
+                        </ToggleButtonGroup>
+                    </Stack>
+                    {isReshaped || !old || !now ? (
+                        <Typography>{!old ? 'Only the later revision has this table.' : !now ? 'Only the earlier revision has this table.' : 'The breakpoints differ, so it cannot be compared value by value. Look at each on the table bench.'}</Typography>
+                    ) : (
+                        <Picture definition={definition} old={gridOf(old)} now={gridOf(now)} axes={now.axes} how={how} region={region} onSelect={select} units={job.units} />
+                    )}
+                </>
+            )}
+        </WithMargin>
+    );
+}
+
+function titleWithCount(tables: Schemas['TableDefinitionOut'][], key: string, diff: Schemas['DiffOut']): string {
+    const title = tables.find((table) => table.key === key)?.title ?? key;
+    const count = diff.tables[key]?.length;
+    return count ? `${title}: ${count} ${count === 1 ? 'value' : 'values'}` : `${title}: other breakpoints`;
+}
+
+interface PictureProps {
+    definition: Schemas['TableDefinitionOut'];
+    old: Grid;
+    now: Grid;
+    axes: Schemas['AxisOut'][];
+    how: How;
+    region: Region;
+    onSelect: (cell: Cell) => void;
+    units: Record<string, string>;
+}
+
+function Picture({ definition, old, now, axes, how, region, onSelect, units }: PictureProps) {
+    const { vocabulary } = useJob();
+    const display = displayOf(definition, undefined, units, true);
+    const heads = axes.map((axis): Head => {
+        const points = axis.points.map((point) => toShown(point, axis.unit, units));
+        return { title: vocabulary.axes.find(({ name }) => name === axis.name)?.title ?? axis.name, unit: shownUnit(axis.unit, units), points, decimals: points.every((point) => Math.abs(point - Math.round(point)) < 0.05) ? 0 : 1 };
+    });
+    const down = heads[0] ?? { title: '', unit: '', points: [0], decimals: 0 };
+    const across = heads[1] ?? null;
+    const off = now.map((line, row) => line.map((value, column) => value - (old[row]?.[column] ?? value)));
+    const [low, high] = spanOf(off);
+    const most = Math.max(Math.abs(low), Math.abs(high), 1e-9);
+    const at = region.to;
+    if (how === 'surface' && across) {
+        return <Surface label={`${definition.title}: the later revision as a surface, the earlier one as lines`} down={down} across={across} grid={now} other={old} show={display.show} unit={display.unit} decimals={display.decimals} selected={at} cursor={null} />;
+    }
+    const signed = (value: number, decimals: number) => (Math.abs(value) < 0.5 * 10 ** -decimals ? '·' : `${value > 0 ? '+' : ''}${formatNumber(value, decimals)}`);
+    return (
+        <Box>
+            <SheetGrid
+                label={`${definition.title}, what changed`}
+                down={down}
+                across={across}
+                grid={now}
+                saved={now}
+                coming={NONE}
+                locked={NO_CELLS}
+                flagged={NONE}
+                show={display.show}
+                decimals={display.decimals}
+                region={region}
+                typing={null}
+                cursor={null}
+                ink={(row, column) => (off[row]?.[column] ?? 0) / most}
+                content={(row, column) => {
+                    const by = off[row]?.[column] ?? 0;
+                    const from = old[row]?.[column] ?? 0;
+                    return how === 'percent' ? (from === 0 ? '–' : signed((100 * by) / from, 1)) : signed(by * display.factor, display.decimals);
+                }}
+                onSelect={onSelect}
+                onTyping={leave}
+                onCommit={leave}
+                onKey={(event) => {
+                    const by = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key];
+                    if (!by) return;
+                    event.preventDefault();
+                    onSelect({
+                        row: Math.min(now.length - 1, Math.max(0, at.row + (by[0] ?? 0))),
+                        column: Math.min((now[0]?.length ?? 1) - 1, Math.max(0, at.column + (by[1] ?? 0))),
+                    });
+                }}
+                onCopy={leave}
+                onPaste={leave}
+            />
+            <Typography variant="body2" sx={{ mt: 0.5 }}>
+                {how === 'percent' ? 'Percent of the earlier value.' : `In ${display.unit || 'plain numbers'}.`} Petrol is more, ochre is less. The selected cell: {formatNumber(display.show(old[at.row]?.[at.column] ?? 0), display.decimals)} →{' '}
+                {formatNumber(display.show(now[at.row]?.[at.column] ?? 0), display.decimals)} {display.unit}.
+            </Typography>
+        </Box>
+    );
+}

@@ -1,0 +1,1 @@
+export { BaseMapsPage } from './BaseMapsPage';

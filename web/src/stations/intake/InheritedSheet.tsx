@@ -1,0 +1,176 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import MenuItem from '@mui/material/MenuItem';
+import Stack from '@mui/material/Stack';
+import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+
+import { client, unwrap, type Schemas } from '../../api/client';
+import { multipart } from '../../api/multipart';
+import { useJob } from '../../app/jobContext';
+import { WithMargin } from '../../app/Margin';
+import { mono } from '../../app/theme';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { moment } from '../../parts/when';
+
+interface Brought {
+    found: Schemas['FoundOut'];
+    source: Schemas['InheritedSourceIn'];
+}
+
+/** Bring what was found in the controller: files, or tables pasted with their axes. */
+export function InheritedSheet({ inherited }: { inherited: Schemas['InheritedOut'] | null }) {
+    const { job, vocabulary } = useJob();
+    const queryClient = useQueryClient();
+    const navigate = useNavigate();
+    const [brought, setBrought] = useState<Brought[]>([]);
+    const [table, setTable] = useState('');
+    const [text, setText] = useState('');
+    const [note, setNote] = useState('');
+    const path = { params: { path: { job_id: job.id } } };
+    const file = useMutation({
+        mutationFn: async (files: File[]) => {
+            for (const one of files) {
+                const found = await unwrap(client.POST('/api/jobs/{job_id}/inherited/file', { ...path, ...multipart({ file: one }) }));
+                setBrought((old) => [...old, { found, source: { upload_id: found.upload_id, name: one.name, text: '', table: '' } }]);
+            }
+        },
+    });
+    const paste = useMutation({
+        mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/inherited/paste', { ...path, body: { text, table } })),
+        onSuccess: (found) => {
+            setBrought((old) => [...old, { found, source: { upload_id: '', name: found.name, text, table } }]);
+            setText('');
+            setTable('');
+        },
+    });
+    const keep = useMutation({
+        mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/inherited', { ...path, body: { sources: brought.map(({ source }) => source), note } })),
+        onSuccess: async () => {
+            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await navigate(`/jobs/${job.id}/intake/review`);
+        },
+    });
+    const keys = new Set(brought.flatMap(({ found }) => found.tables.map(({ key }) => key)));
+    const missing = vocabulary.tables.filter((entry) => !entry.optional && !keys.has(entry.key));
+    return (
+        <WithMargin
+            margin={
+                inherited ? (
+                    <>
+                        <Typography variant="h2">As found</Typography>
+                        <Typography variant="body2">
+                            Revision {inherited.revision}, {inherited.tables.length} tables, kept untouched by {inherited.author}, {moment(inherited.created_at)}.
+                        </Typography>
+                        {inherited.sources.map((source, i) => (
+                            <Box key={i} sx={{ mt: 1 }}>
+                                <Typography variant="body2" sx={{ fontWeight: 650 }}>
+                                    {source.name}
+                                </Typography>
+                                {source.passed_over.map((sentence) => (
+                                    <Typography key={sentence} variant="caption" component="p" sx={{ m: 0 }}>
+                                        passed over: {sentence}
+                                    </Typography>
+                                ))}
+                            </Box>
+                        ))}
+                        <Button component={Link} to={`/jobs/${job.id}/intake/review`} variant="outlined" sx={{ mt: 1 }}>
+                            See its review
+                        </Button>
+                    </>
+                ) : (
+                    <Typography variant="body2">
+                        Before anything is changed, an untouched copy of what was in the controller is kept here as a revision, and looked over.
+                    </Typography>
+                )
+            }
+        >
+            <Typography variant="h1" sx={{ mb: 0.5 }}>
+                Inherited calibration
+            </Typography>
+            <Typography variant="body2" sx={{ mb: 1.5, maxWidth: 760 }}>
+                Files: JSON or CSV of this program, an archive with one CSV for each table, or a spreadsheet workbook with a sheet for each. Or copy a table with its axes from a spreadsheet and paste it. Nothing is saved before you have seen what was understood.
+            </Typography>
+            <Stack direction={{ xs: 'column', md: 'row' }} sx={{ gap: 3, mb: 2, alignItems: 'flex-start' }}>
+                <Box>
+                    <Button component="label" variant="contained" disabled={file.isPending}>
+                        {file.isPending ? 'Reading …' : 'Bring files'}
+                        <input
+                            type="file"
+                            hidden
+                            multiple
+                            accept=".json,.csv,.zip,.xlsx,.txt"
+                            aria-label="Calibration files"
+                            onChange={(event) => {
+                                const files = [...(event.target.files ?? [])];
+                                if (files.length) file.mutate(files);
+                                event.target.value = '';
+                            }}
+                        />
+                    </Button>
+                </Box>
+                <Stack sx={{ flex: 1, gap: 1, width: '100%', maxWidth: 620 }}>
+                    <Stack direction="row" sx={{ gap: 1 }}>
+                        <TextField select label="Pasted table" value={table} onChange={(event) => setTable(event.target.value)} sx={{ flex: 1 }}>
+                            <MenuItem value="">its first cell says which</MenuItem>
+                            {vocabulary.tables.map((entry) => (
+                                <MenuItem key={entry.key} value={entry.key}>
+                                    {entry.title}
+                                </MenuItem>
+                            ))}
+                        </TextField>
+                        <Button variant="outlined" disabled={!text.trim() || paste.isPending} onClick={() => paste.mutate()} sx={{ flex: 'none' }}>
+                            Read the paste
+                        </Button>
+                    </Stack>
+                    <TextField
+                        label="Paste a table with its axes here"
+                        multiline
+                        minRows={4}
+                        maxRows={10}
+                        value={text}
+                        onChange={(event) => setText(event.target.value)}
+                        slotProps={{ htmlInput: { style: { fontFamily: mono, fontSize: '0.85rem', whiteSpace: 'pre', overflowX: 'auto' } } }}
+                    />
+                </Stack>
+            </Stack>
+            {(file.error ?? paste.error) && <ProblemNote error={(file.error ?? paste.error) as Error} />}
+            {brought.length > 0 && (
+                <>
+                    <Typography variant="h2">What was understood</Typography>
+                    {brought.map(({ found }, i) => (
+                        <Box key={i} sx={{ borderLeft: 4, borderColor: 'primary.main', pl: 1.5, my: 1 }}>
+                            <Stack direction="row" sx={{ alignItems: 'baseline', gap: 1 }}>
+                                <Typography sx={{ fontWeight: 650 }}>{found.name}</Typography>
+                                <Button size="small" onClick={() => setBrought((old) => old.filter((_, n) => n !== i))}>
+                                    Leave it out
+                                </Button>
+                            </Stack>
+                            <Typography variant="body2">{found.understood.join(' ')}</Typography>
+                            {found.passed_over.map((sentence) => (
+                                <Typography key={sentence} variant="body2" sx={{ color: 'warning.main' }}>
+                                    Passed over: {sentence}
+                                </Typography>
+                            ))}
+                        </Box>
+                    ))}
+                    {missing.length > 0 && (
+                        <Typography variant="body2" sx={{ mb: 1 }}>
+                            Not among them, and taken from the engine data: {missing.map(({ title }) => title.toLowerCase()).join(', ')}.
+                        </Typography>
+                    )}
+                    <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap' }}>
+                        <TextField label="Note" value={note} onChange={(event) => setNote(event.target.value)} sx={{ flex: '1 1 240px' }} />
+                        <Button variant="contained" onClick={() => keep.mutate()} disabled={keep.isPending}>
+                            Keep untouched and look it over
+                        </Button>
+                    </Stack>
+                    {keep.error && <ProblemNote error={keep.error} />}
+                </>
+            )}
+        </WithMargin>
+    );
+}
