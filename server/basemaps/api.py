@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from typing import Annotated
 
 from inbetrieb_core.basemaps.carry import Carried, not_carried
 from inbetrieb_core.basemaps.expected import expected
@@ -138,7 +137,7 @@ def explain(
     request: SignedInRequest,
     job_id: int,
     table: str,
-    at: Annotated[list[float], Query(max_length=2, description="breakpoints of the cell")],
+    at: list[float] = Query([], max_length=2, description="breakpoints of the cell"),  # noqa: B008
 ) -> WhyOut:
     """Return the formula of a cell with this engine's numbers, beside what is in force."""
     job = job_of(request.user, job_id)
@@ -153,6 +152,7 @@ def explain(
         beneath=[TermOut(**asdict(term)) for term in reason.beneath],
         value=reason.value,
         held=reason.held,
+        is_sum=reason.is_sum,
         in_force=in_force,
     )
 

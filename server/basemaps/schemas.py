@@ -133,6 +133,7 @@ class WhyOut(Schema):
     beneath: list[TermOut] = Field(description="what the first term is made of")
     value: float
     held: str
+    is_sum: bool = Field(description="whether the terms add up to the value")
     in_force: float | None = Field(description="what stands in the newest revision there")
 
 

@@ -49,6 +49,8 @@ def axis_limits(profile: ControllerProfile | None) -> dict[str, AxisLimit]:
     limits: dict[str, AxisLimit] = {}
     for table in () if profile is None else profile.tables:
         for axis in table.axes:
+            if axis.name == "coolant_c" and axis.points:
+                continue  # few fixed values are fitted to the curve when they are typed in
             before = limits.get(axis.name)
             most = axis.most_points if before is None else min(before.most_points, axis.most_points)
             points = axis.points or (() if before is None else before.points)
@@ -75,6 +77,32 @@ def axes_in_force(job: Job) -> dict[str, tuple[float, ...]]:
         for axis in table.axes:
             found.setdefault(axis.name, axis.points)
     return found
+
+
+def generation_axes(job: Job, spec: EngineSpec) -> dict[str, tuple[float, ...]]:
+    """Return the axes in force where they suit engine and controller, else those proposed."""
+    limits = axis_limits(profile_of(job))
+    before = axes_in_force(job)
+    points = {name: axis.points for name, axis in proposed_axes(job, spec).items()}
+    for name, old in before.items():
+        limit = limits.get(name)
+        fits = limit is None or (
+            len(old) <= limit.most_points and (not limit.points or limit.points == old)
+        )
+        if fits and _covers(name, old, spec):
+            points[name] = old
+    return points
+
+
+def _covers(name: str, points: tuple[float, ...], spec: EngineSpec) -> bool:
+    """Return whether an axis reaches as far as the engine does, and suits the school."""
+    if name == "map_kpa":
+        return points[-1] >= spec.top_map_kpa - 6.0
+    if name == "rpm":
+        return points[-1] >= spec.rev_limit_rpm - 100.0
+    if name == "coolant_c":
+        return (len(points) == 3) == (spec.schools.curve == "three_point")
+    return True
 
 
 @dataclass(frozen=True)
@@ -121,8 +149,7 @@ class Preview:
 def preview(job: Job, engine: EngineIn, axes: Points | None) -> Preview:
     """Return the base maps of engine data that are still being changed; saves nothing."""
     spec = engine_spec(with_own_injectors(job, engine))
-    chosen = axes or {name: axis.points for name, axis in proposed_axes(job, spec).items()}
-    made = generate(spec, chosen)
+    made = generate(spec, axes or generation_axes(job, spec))
     return Preview(spec, made, changes_against(calibration_of(revision_of(job)), made))
 
 
@@ -182,8 +209,7 @@ def generate_revision(
         409 if the sheet is stale; 422 if nothing would change.
     """
     spec = put_engine_in_force(job, user, engine)
-    chosen = axes or {name: axis.points for name, axis in proposed_axes(job, spec).items()}
-    made = generate(spec, chosen)
+    made = generate(spec, axes or generation_axes(job, spec))
     before = calibration_of(revision_of(job))
     wanted = set(made.tables) if tables is None else set(tables)
     unknown = sorted(wanted - set(made.tables))

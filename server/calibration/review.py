@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -80,6 +81,39 @@ def looked_over(job: Job, revision: Revision) -> Looked:
     calibration = calibration_of(revision)
     result = review(calibration, context_of(job, calibration, only))
     return Looked(result, _accepted(job, result.findings, calibration))
+
+
+def looked_over_again(job: Job, revision: Revision) -> Looked:
+    """Return the review of a revision, kept while nothing that it depends on changes."""
+    row = entries.newest(job, "intake")
+    plan = entries.newest(job, "wiring")
+    key = (
+        revision.pk,
+        json.dumps(job.engine, sort_keys=True),
+        0 if row is None else row.number,
+        0 if plan is None else plan.number,
+    )
+    if key not in _KEPT:
+        if len(_KEPT) > _MOST_KEPT:
+            _KEPT.clear()
+        _KEPT[key] = looked_over(job, revision).review
+    kept = _KEPT[key]
+    return Looked(kept, _accepted(job, kept.findings, calibration_of(revision)))
+
+
+#: Reviews by what they depend on; a board of many jobs asks for them at every look.
+_KEPT: dict[tuple[int, str, int, int], Review] = {}
+_MOST_KEPT = 256
+
+
+def stops_of(job: Job, revision: Revision) -> tuple[str, ...]:
+    """Return the sentences of findings that say stop and were not accepted, the gravest first."""
+    looked = looked_over_again(job, revision)
+    return tuple(
+        found.sentence
+        for found in looked.review.findings
+        if found.severity == "stop" and found.identifier not in looked.accepted
+    )
 
 
 def checked_draft(job: Job, revision: Revision, tables: Mapping[str, Any]) -> Looked:

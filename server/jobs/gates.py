@@ -6,7 +6,9 @@ from inbetrieb_core.commissioning import (
     CaptureFact,
     Gate,
     KeyOnFact,
+    base_map_gate,
     injector_gate,
+    intake_gate,
     output_gate,
     sensor_gate,
     trigger_gate,
@@ -14,7 +16,11 @@ from inbetrieb_core.commissioning import (
 )
 from inbetrieb_core.supply import judge_injectors
 
+from server.calibration import review
+from server.calibration.models import Inherited
+from server.calibration.services import revision_of
 from server.config.problems import Refusal
+from server.hardware import entries
 from server.hardware.entries import versions_of
 from server.hardware.models import KeyOnCheck
 from server.hardware.reasons import reason_of
@@ -76,15 +82,31 @@ def gate_of_outputs(job: Job) -> Gate:
     return output_gate(trigger.output_facts(job), "" if failed_later else reason)
 
 
+def gate_of_intake(job: Job) -> Gate:
+    """Return the gate of the intake."""
+    found = Inherited.objects.filter(job=job).select_related("revision").order_by("pk").last()
+    if found is None or entries.newest(job, "intake", f"verdict {found.revision.number}"):
+        return intake_gate(None, "")
+    looked = review.looked_over_again(job, found.revision)
+    return intake_gate(found.revision.number, looked.review.sentence)
+
+
+def gate_of_base_maps(job: Job) -> Gate:
+    """Return the gate of the base maps."""
+    return base_map_gate(review.stops_of(job, revision_of(job)))
+
+
 def gates_of(job: Job) -> tuple[Gate, ...]:
     """Return the gates of a job in the order of the stations."""
     judgement = judge_injectors(spec_of(job))
     return (
+        gate_of_intake(job),
         gate_of_wiring(job),
         sensor_gate(len(versions_of(job)), newest_fact(job)),
         injector_gate(judgement.level, judgement.sentences, job.override_reason),
         gate_of_trigger(job),
         gate_of_outputs(job),
+        gate_of_base_maps(job),
     )
 
 

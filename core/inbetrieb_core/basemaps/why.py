@@ -35,6 +35,8 @@ class Why:
         Which bound it was held at; empty for none.
     beneath : tuple of Term
         What one of the terms is made of itself.
+    is_sum : bool
+        Whether the terms add up to the value; else they are what the formula is made of.
     """
 
     key: str
@@ -44,6 +46,7 @@ class Why:
     value: float
     held: str = ""
     beneath: tuple[Term, ...] = ()
+    is_sum: bool = False
 
 
 def why(spec: EngineSpec, key: str, *place: float) -> Why:
@@ -103,7 +106,7 @@ def _sum(
         value, held = lower, f"held at the least that is trusted, {lower:g} {definition.unit}"
     if upper is not None and value > upper:
         value, held = upper, f"held at the most that is trusted, {upper:g} {definition.unit}"
-    return Why(key, definition.unit, formula, terms, value, held, beneath)
+    return Why(key, definition.unit, formula, terms, value, held, beneath, is_sum=True)
 
 
 def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
@@ -170,9 +173,9 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
             ),
         ),
     }[key]
-    return Why(
-        key, DEFINITIONS[key].unit, formula, terms, expected_start_value(spec, key, coolant_c)
-    )
+    value = expected_start_value(spec, key, coolant_c)
+    is_sum = key in ("cranking_air", "idle_target")
+    return Why(key, DEFINITIONS[key].unit, formula, terms, value, is_sum=is_sum)
 
 
 def _other(spec: EngineSpec, key: str, place: tuple[float, ...]) -> Why:

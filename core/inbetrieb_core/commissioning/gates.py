@@ -8,7 +8,7 @@ from typing import Literal
 
 from .output_tests import OutputFact, missing_tests
 
-GateKey = Literal["wiring", "sensors", "injectors", "trigger"]
+GateKey = Literal["intake", "wiring", "sensors", "injectors", "trigger", "base-maps"]
 
 
 @dataclass(frozen=True)
@@ -38,7 +38,7 @@ class Gate:
 
     Attributes
     ----------
-    key : {"wiring", "sensors", "injectors", "trigger"}
+    key : {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps"}
         The station at which it is opened.
     is_open : bool
     is_refused : bool
@@ -238,3 +238,39 @@ def output_gate(facts: Sequence[OutputFact], reason: str) -> Gate:
         sentence = f"Try each output on its own: {len(untried)} of {len(facts)} are still to do."
         return Gate("trigger", False, False, sentence, until, "check", "outputs")
     return Gate("trigger", True, False, "Every coil and injector answered.")
+
+
+def intake_gate(undecided: int | None, verdict: str) -> Gate:
+    """Return the gate of the intake: an inherited calibration is decided on before it is used.
+
+    Parameters
+    ----------
+    undecided : int or None
+        Revision of an inherited calibration that nobody has decided on; None where there is none.
+    verdict : str
+        What its review says.
+    """
+    if undecided is None:
+        return Gate("intake", True, False, "Nothing inherited waits for a decision.")
+    return Gate(
+        "intake", False, False,
+        f"Look the inherited calibration over, then repair it or start afresh. {verdict}",
+        "The first start waits for a decision on the inherited calibration.", "check", "review",
+    )  # fmt: skip
+
+
+def base_map_gate(stops: Sequence[str]) -> Gate:
+    """Return the gate of the base maps.
+
+    Parameters
+    ----------
+    stops : sequence of str
+        Findings in the newest revision that say stop and were not accepted with a reason.
+    """
+    if not stops:
+        return Gate("base-maps", True, False, "Nothing in the tables says stop.")
+    more = f" {len(stops) - 1} more say stop." if len(stops) > 1 else ""
+    return Gate(
+        "base-maps", False, False, f"Mend it on the table bench, or accept it with a reason. {stops[0]}{more}",
+        "The first start waits until no table says stop.", "check", "tables",
+    )  # fmt: skip

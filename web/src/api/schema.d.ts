@@ -4565,7 +4565,7 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     key : {"wiring", "sensors", "injectors", "trigger"}
+         *     key : {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps"}
          *         The station at which it is opened.
          *     is_open : bool
          *     is_refused : bool
@@ -4594,7 +4594,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "wiring" | "sensors" | "injectors" | "trigger";
+            key: "intake" | "wiring" | "sensors" | "injectors" | "trigger" | "base-maps";
             /**
              * Kind
              * @default check
@@ -8749,6 +8749,11 @@ export interface components {
              * @description what stands in the newest revision there
              */
             in_force: number | null;
+            /**
+             * Is Sum
+             * @description whether the terms add up to the value
+             */
+            is_sum: boolean;
             /** Key */
             key: string;
             /** Terms */
@@ -9987,7 +9992,7 @@ export interface operations {
             query: {
                 table: string;
                 /** @description breakpoints of the cell */
-                at: number[];
+                at?: number[];
             };
             header?: never;
             path: {

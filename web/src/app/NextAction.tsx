@@ -10,6 +10,8 @@ import { inUnits } from './units';
 
 /** Words of the button where a sheet has to be opened, by station and sheet. */
 const SHEETS: Record<string, string> = {
+    'intake/review': 'See the review',
+    'base-maps/tables': 'Open the table bench',
     wiring: 'Plan the wiring',
     'wiring/list': 'Open the wiring list',
     sensors: 'Enter the sensors',

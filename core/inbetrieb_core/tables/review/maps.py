@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 import numpy as np
-from scipy.ndimage import median_filter
+from scipy.ndimage import label, median_filter
 
 from ...quantities import FloatArray
 from ..calibration import Calibration
@@ -51,21 +51,28 @@ def _roughness(values: FloatArray) -> tuple[FloatArray, float]:
 
 
 def outliers(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
-    """Yield spikes and holes: cells far from what all their neighbours say."""
+    """Yield spikes and holes: cells, alone or side by side, far from what their neighbours say."""
     for table in _maps(calibration):
         off, usual = _roughness(np.asarray(table.values))
         limit = max(_LEAST_OUTLIER[_family(table.key)], _OUTLIER_TIMES * usual)
+        far = np.abs(off) > limit
+        for row, column in np.argwhere(far).tolist():
+            if _is_corner(table, row, column) and abs(off[row, column]) < 2.0 * limit:
+                far[row, column] = False
         unit = table.definition.unit
-        for row, column in np.argwhere(np.abs(off) > limit).tolist():
-            size = float(off[row, column])
-            if _is_corner(table, row, column) and abs(size) < 2.0 * limit:
-                continue
-            kind = "spike" if size > 0 else "hole"
-            yield finding(
-                kind, table, [(row, column)], "attention",
-                f"a {kind}, {abs(size):.3g} {unit} {'above' if size > 0 else 'below'} its neighbours.",
-                abs(size),
-            )  # fmt: skip
+        for kind, where, word in (
+            ("spike", far & (off > 0), "above"),
+            ("hole", far & (off < 0), "below"),
+        ):
+            patches, count = label(where)
+            for patch in range(1, count + 1):
+                cells = [tuple(c) for c in np.argwhere(patches == patch).tolist()]
+                cells.sort(key=lambda cell: -abs(float(off[cell])))
+                size = abs(float(off[cells[0]]))
+                yield finding(
+                    kind, table, cells, "attention",
+                    f"a {kind}, {size:.3g} {unit} {word} its neighbours.", size,
+                )  # fmt: skip
 
 
 def _is_corner(table: Table, row: int, column: int) -> bool:

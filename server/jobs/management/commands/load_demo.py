@@ -22,6 +22,7 @@ from server.jobs.services import create_job
 from server.logbook.services import accept, add_trial
 
 from ._demo_hardware import load_hardware
+from ._demo_intake import load_intake
 from ._demo_wiring import load_wiring
 
 
@@ -54,6 +55,7 @@ class Command(BaseCommand):
         if "inherited" in entry:
             self._inherit(job, user, entry["inherited"])
         load_hardware(job, user, entry)
+        load_intake(job, user, entry)
         load_wiring(job, user, entry)
         for number, start in enumerate(entry["starts"], start=1):
             self._start(job, user, entry["bench"], start, seed=number)

@@ -102,8 +102,10 @@ function Why({ table, at, unit, shown, decimals }: WhyProps) {
     const { job } = useJob();
     const why = useQuery({ ...whyQuery(job.id, table, at), enabled: table !== 'learned_trim' });
     if (!why.data || why.data.key !== table) return null;
-    const { formula, terms, beneath, value, held } = why.data;
-    const signed = (amount: number) => `${amount < 0 ? '' : '+'}${formatNumber(amount, Math.max(decimals, 2))}`;
+    const { formula, terms, beneath, value, held, is_sum: isSum } = why.data;
+    // A single number says all of it already.
+    if (!terms.length) return null;
+    const signed = (amount: number) => `${amount < 0 || !isSum ? '' : '+'}${formatNumber(amount, Math.max(decimals, 2))}`;
     const list = (parts: Schemas['TermOut'][]) => (
         <Box component="dl" sx={{ m: 0, display: 'grid', gridTemplateColumns: 'auto 1fr', columnGap: 1, rowGap: 0.25, '& dd, & dt': { m: 0 } }}>
             {parts.map((term) => (

@@ -25,16 +25,26 @@ interface Props {
     onMove: (point: number, value: number) => void;
     onSelect: (point: number) => void;
     height?: number;
+    width?: number;
 }
 
-const WIDTH = 430;
-const LEFT = 58;
+const LEFT = 50;
 const RIGHT = 16;
 const TOP = 14;
 const BOTTOM = 42;
 
+/** Breakpoints whose numbers do not run into each other. */
+function spaced(points: readonly number[], px: (x: number) => number, apart: number): number[] {
+    const result: number[] = [];
+    for (const point of points) {
+        const before = result.at(-1);
+        if (before === undefined || px(point) - px(before) >= apart) result.push(point);
+    }
+    return result;
+}
+
 /** The selected row or column as a curve; its points can be taken and drawn to another value. */
-export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSelect, height = 190 }: Props) {
+export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSelect, height = 190, width = 330 }: Props) {
     const svg = useRef<SVGSVGElement>(null);
     const [held, setHeld] = useState<{ point: number; value: number } | null>(null);
     const { points, saved } = slice;
@@ -47,7 +57,7 @@ export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSele
     const y1 = Math.min(upper, high + pad);
     const x0 = points[0] ?? 0;
     const x1 = points.at(-1) ?? 1;
-    const px = (x: number) => LEFT + ((x - x0) / (x1 - x0 || 1)) * (WIDTH - LEFT - RIGHT);
+    const px = (x: number) => LEFT + ((x - x0) / (x1 - x0 || 1)) * (width - LEFT - RIGHT);
     const py = (y: number) => height - BOTTOM - ((y - y0) / (y1 - y0 || 1)) * (height - TOP - BOTTOM);
     const valueAt = (event: PointerEvent): number => {
         const box = svg.current?.getBoundingClientRect();
@@ -60,7 +70,7 @@ export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSele
         line.map((value, i) => `${i ? 'L' : 'M'}${px(points[i] ?? 0).toFixed(1)} ${py(value).toFixed(1)}`).join('');
     const ink = 'var(--mui-palette-ink-main)';
     const ticks = [y0, (y0 + y1) / 2, y1];
-    const few = points.filter((_, i) => i % Math.max(1, Math.ceil(points.length / 6)) === 0);
+    const few = spaced(points, px, 46);
     return (
         <Box component="figure" sx={{ m: 0 }}>
             <Typography variant="body2" component="figcaption" sx={{ fontWeight: 650 }}>
@@ -69,10 +79,10 @@ export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSele
             <Box
                 component="svg"
                 ref={svg}
-                viewBox={`0 0 ${WIDTH} ${height}`}
+                viewBox={`0 0 ${width} ${height}`}
                 role="img"
                 aria-label={`${slice.title}: ${points.map((p, i) => `${formatNumber(p, 0)} gives ${formatNumber(values[i] ?? 0, decimals)} ${unit}`).join(', ')}`}
-                sx={{ width: '100%', display: 'block', touchAction: 'none', '& text': { fontFamily: mono, fontSize: 13.5, fill: 'var(--mui-palette-text-secondary)' } }}
+                sx={{ width: '100%', display: 'block', touchAction: 'none', '& text': { fontFamily: mono, fontSize: 13, fill: 'var(--mui-palette-text-secondary)' } }}
                 onPointerMove={(event) => held && setHeld({ ...held, value: valueAt(event) })}
                 onPointerUp={() => {
                     if (held) onMove(held.point, held.value);
@@ -81,18 +91,18 @@ export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSele
             >
                 {ticks.map((tick) => (
                     <g key={tick}>
-                        <line x1={LEFT} x2={WIDTH - RIGHT} y1={py(tick)} y2={py(tick)} stroke="var(--mui-palette-divider)" strokeWidth={0.8} />
+                        <line x1={LEFT} x2={width - RIGHT} y1={py(tick)} y2={py(tick)} stroke="var(--mui-palette-divider)" strokeWidth={0.8} />
                         <text x={LEFT - 6} y={py(tick) + 4} textAnchor="end">
                             {formatNumber(tick, decimals)}
                         </text>
                     </g>
                 ))}
                 {few.map((point) => (
-                    <text key={point} x={px(point)} y={height - BOTTOM + 17} textAnchor="middle">
+                    <text key={point} x={px(point)} y={height - BOTTOM + 17} textAnchor={px(point) > width - 40 ? 'end' : 'middle'}>
                         {formatNumber(point, 0)}
                     </text>
                 ))}
-                <text x={(LEFT + WIDTH - RIGHT) / 2} y={height - 5} textAnchor="middle">
+                <text x={(LEFT + width - RIGHT) / 2} y={height - 5} textAnchor="middle">
                     {slice.xLabel}
                 </text>
                 <path d={path(saved)} fill="none" stroke="var(--mui-palette-ink-faint)" strokeWidth={1.4} strokeDasharray="2 4" />

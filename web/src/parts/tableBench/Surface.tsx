@@ -102,7 +102,7 @@ function draw(context: CanvasRenderingContext2D, picture: Picture, element: Elem
     const { width, height, down, across, grid, other, show, unit, decimals, selected, cursor, view } = picture;
     const style = getComputedStyle(element);
     const colour = (name: string) => style.getPropertyValue(`--mui-palette-${name}`).trim();
-    const scale = Math.min(width * 0.62, height * 0.92);
+    const scale = Math.min(width * 0.56, height * 0.72);
     const place = (u: number, v: number, h: number) => {
         const point = project(u, v, h, view);
         return { x: width / 2 + point.x * scale, y: height / 2 + 6 + point.y * scale };
@@ -173,8 +173,8 @@ function draw(context: CanvasRenderingContext2D, picture: Picture, element: Elem
     word(firstDown ?? '', 1.1, 0.04);
     word(`${down.title}, ${down.unit}`, 1.2, 0.5);
     word(lastDown ?? '', 1.1, 0.98);
-    word(`${formatNumber(show(high), decimals)} ${unit}`, -0.06, 1.06, 1.04);
-    word(`${formatNumber(show(low), decimals)} ${unit}`, -0.06, 1.06, 0);
+    context.textAlign = 'left';
+    context.fillText(`${formatNumber(show(low), decimals)} to ${formatNumber(show(high), decimals)} ${unit}`, 12, 22);
 }
 
 type Place = (u: number, v: number, h: number) => { x: number; y: number };

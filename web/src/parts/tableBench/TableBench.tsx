@@ -440,7 +440,8 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
                                         upper={Math.max(display.show(definition.lower), display.show(definition.upper))}
                                         onMove={moveSlice(key)}
                                         onSelect={(point) => select(key === 'down' ? { row: point, column: here.column } : { row: here.row, column: point }, false)}
-                                        height={across ? 190 : 280}
+                                        height={across ? 190 : 300}
+                                        width={across ? 330 : 520}
                                     />
                                 ))}
                             </Box>

@@ -75,7 +75,7 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
                 Base maps from engine data
             </Typography>
             <Group title="Engine">{BLOCK_FIELDS.map(field)}</Group>
-            <Group title="Cam">
+            <Group title="Cam" columns="repeat(5, minmax(0, 1fr))">
                 <Choice label="Class" value={engine.cam} onChange={(cam) => change({ cam: cam as Engine['cam'] })} options={{ mild: 'mild', moderate: 'moderate', wild: 'wild' }} />
                 {engine.cycle === 'four_stroke' && CAM_FIELDS.map(field)}
                 <Choice
