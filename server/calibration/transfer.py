@@ -67,17 +67,17 @@ def forms_of(profile: ControllerProfile | None, spec: EngineSpec) -> dict[str, C
 
 def _held(profile: ControllerProfile | None, spec: EngineSpec) -> dict[str, HeldTable]:
     """Return how the controller holds each table; start tables of the three-point school have three."""
-    fixed: dict[str, tuple[float, ...]] = {}
-    for table in () if profile is None else profile.tables:
-        if [axis.name for axis in table.axes] == ["coolant_c"]:
-            fixed[table.key] = table.axes[0].points
+    formats = {} if profile is None else {table.key: table for table in profile.tables}
     three = spec.schools.curve == "three_point"
     result = {}
     for key, form in forms_of(profile, spec).items():
-        points = fixed.get(key, ())
-        if three and not points and DEFINITIONS[key].group == "start":
-            points = THREE_POINTS_C
-        result[key] = HeldTable(form, points)
+        axes = formats[key].axes if key in formats else ()
+        points: tuple[float, ...] = ()
+        if DEFINITIONS[key].axes == ("coolant_c",):
+            points = axes[0].points if axes else ()
+            if three and not points and DEFINITIONS[key].group == "start":
+                points = THREE_POINTS_C
+        result[key] = HeldTable(form, points, tuple(axis.most_points for axis in axes))
     return result
 
 
@@ -132,7 +132,15 @@ def confirm(
             f"Revision {newest_number(job)} was saved after this sheet was made. What is typed stays typed: "
             "open the sheet again for the rest.",
         )
-    lines = sum(len(table.cells) for table in sheet_of(job).tables)
+    tables = sheet_of(job).tables
+    large = [table.title.lower() for table in tables if table.too_large]
+    if how == "typed" and large:
+        raise Refusal(
+            422,
+            "It does not fit",
+            f"The controller has no room for {', '.join(large)} as they are: change the breakpoints first.",
+        )
+    lines = sum(len(table.cells) for table in tables)
     if how == "typed" and ticked < lines:
         raise Refusal(
             422,

@@ -68,6 +68,7 @@ class TransferTableOut(Schema):
     same: int
     fit: FitOut | None
     sentences: list[str]
+    too_large: bool = Field(description="whether the controller has no room for it")
 
 
 class TransferOut(Schema):

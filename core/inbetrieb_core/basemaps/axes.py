@@ -72,6 +72,8 @@ def _speed_points(spec: EngineSpec, count: int = 16) -> tuple[float, ...]:
     low = [idle - 300.0, idle - 100.0, idle + 100.0, idle + 300.0]
     if count < 10:  # a coarse controller still brackets idle
         low = [idle - 200.0, idle + 100.0][: max(1, count - 2)]
+    if count < 3:
+        return (idle, float(spec.rev_limit_rpm))[:count]
     high = np.geomspace(
         low[-1] + 300.0, max(spec.rev_limit_rpm, low[-1] + 2000.0), max(1, count - len(low))
     )

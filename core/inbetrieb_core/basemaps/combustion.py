@@ -15,13 +15,16 @@ def _ramp(value: float, start: float, end: float) -> float:
     return share * share * (3.0 - 2.0 * share)
 
 
-def _idle_share(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
-    """Return how far a place belongs to idle, 1 in its middle and 0 outside."""
+#: Above warm idle: where the idle region begins to end, and where it has ended. [1/min]
+_IDLE_FADES_RPM, _IDLE_ENDS_RPM = 250.0, 700.0
+
+
+def _idle_share(spec: EngineSpec, rpm: float, map_kpa: float, wider: float = 0.0) -> float:
+    """Return how far a place belongs to idle, 1 in its middle and 0 outside; `wider` up to 1. [–]"""
     idle = warm_idle_rpm(spec)
-    # A rotor idles far later than it cruises: the way there has to be longer.
-    wide = 1500.0 if spec.cycle == "rotary" else 700.0
-    slow = 1.0 - _ramp(rpm, idle + 250.0, idle + wide)
-    closed = 1.0 - _ramp(map_kpa, 0.50 * spec.barometric_kpa, 0.72 * spec.barometric_kpa)
+    slow = 1.0 - _ramp(rpm, idle + _IDLE_FADES_RPM, idle + _IDLE_ENDS_RPM + 1500.0 * wider)
+    ends = 0.72 + 0.22 * wider
+    closed = 1.0 - _ramp(map_kpa, 0.50 * spec.barometric_kpa, ends * spec.barometric_kpa)
     return slow * closed
 
 
@@ -141,6 +144,25 @@ def spark_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...
     map_kpa : float
         Manifold pressure, absolute. [kPa]
     """
+    away = _away_terms(spec, rpm, map_kpa)
+    share = _idle_share(spec, rpm, map_kpa, _wider(spec))
+    idle = share * (idle_spark_deg(spec) - total(away))
+    because = f"{idle_spark_deg(spec):g}° in the idle region; this cell belongs {100.0 * share:.0f} % to it"
+    return (*away, Term("idle", idle, because))
+
+
+def _wider(spec: EngineSpec) -> float:
+    """Return how much wider than usual idle is blended into the spark map, 0 to 1: the more there
+    is to climb from idle advance, the longer the way, so that no step is felt. [–]"""
+    there = total(
+        _away_terms(spec, warm_idle_rpm(spec) + _IDLE_ENDS_RPM, 0.4 * spec.barometric_kpa)
+    )
+    climb = abs(there - idle_spark_deg(spec))
+    return min(1.0, max(0.0, (climb - 10.0) / 18.0))
+
+
+def _away_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> list[Term]:
+    """Return advance away from idle as terms. [°]"""
     barometric = spec.barometric_kpa
     climb = _ramp(math.log(max(rpm, 400.0)), math.log(600.0), math.log(spec.torque_peak_rpm))
     boosted = max(0.0, map_kpa - barometric)
@@ -173,7 +195,4 @@ def spark_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...
         away.append(Term("bore", flame, f"0.06 for each mm off 86, here {spec.bore_mm:g}"))
     if spec.cycle == "rotary":
         away.append(Term("rotor", -3.0, "two plugs, long chamber"))
-    share = _idle_share(spec, rpm, map_kpa)
-    idle = share * (idle_spark_deg(spec) - total(away))
-    because = f"{idle_spark_deg(spec):g}° in the idle region; this cell belongs {100.0 * share:.0f} % to it"
-    return (*away, Term("idle", idle, because))
+    return away

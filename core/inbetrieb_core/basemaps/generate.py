@@ -203,9 +203,7 @@ def _second_cam(spec: EngineSpec, key: str, axes: Mapping[str, Axis]) -> Table:
         why = "Where the second profile fills better in this model: a first guess, to be found by trying."
         return setting(key, switch_over_rpm(spec), "assumed", why)
     rule, _, reason = _MAP_RULES[key.removesuffix("_second_cam")]
-    why = (
-        f"For the second cam profile, taken as one class wilder with its torque higher up. {reason}"
-    )
+    why = f"For the second cam profile, taken with its torque a third higher up. {reason}"
     return _grid(second_profile(spec), key, rule, "assumed", why, axes["rpm"], axes["map_kpa"])
 
 

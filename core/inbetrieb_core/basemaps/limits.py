@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 
 import numpy as np
@@ -64,7 +65,9 @@ def rev_limit_rpm(spec: EngineSpec, coolant_c: float) -> float:
     """
     points, shares = zip(*_LIMIT_SHARE, strict=True)
     share = float(np.interp(coolant_c, points, shares))
-    return max(share * first_limit_rpm(spec), warm_idle_rpm(spec) + 1500.0)
+    # On the 50 below: rounding must not lift a limit above the engine's own.
+    limit = max(share * first_limit_rpm(spec), warm_idle_rpm(spec) + 1500.0)
+    return math.floor(limit / 50.0) * 50.0
 
 
 def expected_wastegate_kpa(spec: EngineSpec) -> float:

@@ -6,20 +6,19 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..engine import CamClass, EngineSpec
+from ..engine import EngineSpec
 from .efficiency import full_load_ve_pct
 
-_PEAK_HIGHER = 1.35
+_PEAK_HIGHER = 1.35  # (assumed)
 
 
 def second_profile(spec: EngineSpec) -> EngineSpec:
-    """Return the engine on its second cam profile: one class wilder, torque a third higher up."""
-    wilder: dict[CamClass, CamClass] = {"mild": "moderate", "moderate": "wild", "wild": "wild"}
-    duration = None if spec.cam_duration_deg is None else min(360.0, spec.cam_duration_deg + 28.0)
+    """Return the engine on its second cam profile: its torque peak lies a third higher up.
+
+    Nothing else is taken to differ: overlap at idle plays no part above the switch-over.
+    """
     peak = min(_PEAK_HIGHER * spec.torque_peak_rpm, 0.9 * spec.rev_limit_rpm)
-    return replace(
-        spec, cam=wilder[spec.cam], cam_duration_deg=duration, torque_peak_rpm=peak, cam_profiles=1
-    )
+    return replace(spec, torque_peak_rpm=peak, cam_profiles=1)
 
 
 def switch_over_rpm(spec: EngineSpec) -> float:

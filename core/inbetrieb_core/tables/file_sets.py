@@ -13,7 +13,14 @@ import numpy as np
 from ..errors import InputRefused
 from .calibration import tables_from_plain
 from .definitions import DEFINITIONS
-from .files import LARGEST_FILE_BYTES, CalibrationFileError, decoded, is_one_file, plain_tables
+from .files import (
+    LARGEST_FILE_BYTES,
+    CalibrationFileError,
+    decoded,
+    harmless,
+    is_one_file,
+    plain_tables,
+)
 from .grids import Cell, grid_of, read_grid_table
 from .provenance import Provenance
 from .table import Index, Table
@@ -51,7 +58,7 @@ def write_workbook(tables: Sequence[Table], title: str) -> bytes:
     book = Workbook()
     contents = book.active
     contents.title = _CONTENTS
-    contents.append([title])
+    contents.append([harmless(title)])
     contents.append(["table", "title", "unit", "meaning"])
     origins = book.create_sheet(_ORIGINS)
     origins.append(["table", "place", "origin", "reason", "source"])
@@ -64,14 +71,8 @@ def write_workbook(tables: Sequence[Table], title: str) -> bytes:
         if table.axes:
             sheet.freeze_panes = "B3"
         for index, mark in _marks(table):
-            text = (mark.kind, mark.reason, mark.source)
-            origins.append(
-                [
-                    table.key,
-                    table.place(index),
-                    *("'" + t if t[:1] in "=+-@" and t else t for t in text),
-                ]
-            )
+            origin = (mark.kind, harmless(mark.reason), harmless(mark.source))
+            origins.append([table.key, table.place(index), *origin])
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()

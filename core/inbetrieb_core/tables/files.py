@@ -83,8 +83,8 @@ def write_csv(calibration: Calibration) -> bytes:
                     *places,
                     _plain(float(table.values[index])),
                     mark.kind,
-                    _harmless(mark.reason),
-                    _harmless(mark.source),
+                    harmless(mark.reason),
+                    harmless(mark.source),
                 ]
             )
     return out.getvalue().encode("utf-8-sig")
@@ -94,7 +94,8 @@ def _plain(value: float) -> str:
     return repr(float(value)).removesuffix(".0")
 
 
-def _harmless(text: str) -> str:
+def harmless(text: str) -> str:
+    """Return a text that no spreadsheet takes for a formula."""
     return f"'{text}" if text.startswith(_FORMULA) else text
 
 

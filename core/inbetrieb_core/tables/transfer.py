@@ -109,6 +109,8 @@ class TransferTable:
     fit : ThreePointFit or None
         Where the controller holds fewer values than the curve has.
     sentences : tuple of str
+    too_large : bool
+        Whether the controller has no room for it.
     """
 
     key: str
@@ -121,6 +123,7 @@ class TransferTable:
     same: int
     fit: ThreePointFit | None
     sentences: tuple[str, ...]
+    too_large: bool = False
 
 
 @dataclass(frozen=True)
@@ -132,10 +135,13 @@ class HeldTable:
     form : ControllerForm
     points_c : tuple of float
         Fixed coolant temperatures of a start table; empty where its breakpoints are free. [°C]
+    most_points : tuple of int
+        Breakpoints that it has room for on each axis; empty where that is not known. [–]
     """
 
     form: ControllerForm
     points_c: tuple[float, ...] = ()
+    most_points: tuple[int, ...] = ()
 
 
 def transfer_sheet(
@@ -207,9 +213,15 @@ def _transfer_table(old: SheetTable | None, new: SheetTable, how: HeldTable) -> 
             continue
         at = tuple(axis.points[i] for axis, i in zip(now.table.axes, index, strict=True))
         cells.append(TransferCell(index, at, before, shown, value))
+    shape = now.table.values.shape
+    too_large = any(n > most for n, most in zip(shape, how.most_points, strict=False))
+    if too_large:
+        room = " × ".join(map(str, how.most_points))
+        said.insert(0, f"The controller has room for {room} values, the table has "
+                       f"{' × '.join(map(str, shape))}: change the breakpoints first.")  # fmt: skip
     return TransferTable(
         new.key, new.title, form.unit, now.table.axes, form.step, stood is None, tuple(cells), same,
-        now.fit, tuple(said),
+        now.fit, tuple(said), too_large,
     )  # fmt: skip
 
 
@@ -222,9 +234,23 @@ def _sentences(
     if old is not None and stood is None:
         said.append("The breakpoints changed: type them first, then the whole table.")
     if now.fit is not None:
-        worst = now.fit.worst
+        said += _fit_said(now.fit, now.table.unit)
+    return said
+
+
+def _fit_said(fit: ThreePointFit, unit: str) -> list[str]:
+    """Return what a fit costs, within the controller's temperatures and beyond them."""
+    low, high = fit.points_c[0], fit.points_c[-1]
+    within = [r for r in fit.residuals if low <= r.at_c <= high] or list(fit.residuals)
+    beyond = [r for r in fit.residuals if not low <= r.at_c <= high]
+    worst = max(within, key=lambda r: abs(r.error))
+    said = [
+        f"{len(fit.values)} values fitted to {len(fit.residuals)}; between {low:g} °C and {high:g} °C they are "
+        f"off by at most {worst.error:+.3g} {unit}, at {worst.at_c:g} °C."
+    ]
+    if beyond:
+        far = max(beyond, key=lambda r: abs(r.error))
         said.append(
-            f"{len(now.fit.values)} values fitted to {len(now.fit.residuals)}; the worst is "
-            f"{worst.error:+.3g} {now.table.unit} at {worst.at_c:g} °C."
+            f"Beyond that the controller holds the end value: {far.error:+.3g} {unit} at {far.at_c:g} °C."
         )
     return said

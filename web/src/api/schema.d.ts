@@ -8261,6 +8261,11 @@ export interface components {
             /** Title */
             title: string;
             /**
+             * Too Large
+             * @description whether the controller has no room for it
+             */
+            too_large: boolean;
+            /**
              * Unit
              * @description the controller's
              */

@@ -75,10 +75,12 @@ def boost_cut(calibration: Calibration, context: ReviewContext) -> Iterator[Revi
         float(calibration["boost_target"].values.max()) if "boost_target" in calibration else None
     )
     if asked is not None and asked > cut:
+        waits = context.spec is not None and context.spec.wastegate_kpa is None
         yield finding(
-            "boost_cut", table, [()], "attention",
-            f"cuts at {cut:.0f} kPa, below the target of {asked:.0f} kPa: it will hit the cut on every pull, "
-            "which is right only until wastegate pressure is known.", asked - cut,
+            "boost_cut", table, [()], "note" if waits else "attention",
+            f"cuts at {cut:.0f} kPa, below the target of {asked:.0f} kPa: "
+            + ("right until wastegate pressure is measured." if waits
+               else "it will hit the cut on every pull."), asked - cut,
         )  # fmt: skip
     if intended is not None and cut > intended + _CUT_TOO_HIGH_KPA:
         yield finding(

@@ -33,7 +33,8 @@ def trims(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFi
         worst = float(np.abs(values).max())
         yield finding(
             "trim_at_stop", table, cells, "stop",
-            f"±{worst:.0f} % is all the loop may do; what is missing beyond that nobody knows.", worst,
+            f"{worst:.0f} % stands at the stop of ±{stop + 0.5:.0f} %; what is missing beyond that nobody knows.",
+            worst,
         )  # fmt: skip
     yield from _pattern(table, values)
 

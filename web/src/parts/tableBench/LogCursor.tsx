@@ -87,7 +87,7 @@ export function LogCursor({ axes, onPlace }: Props) {
         return () => cancelAnimationFrame(frame);
     }, [speed, end]);
     return (
-        <Box>
+        <Box sx={{ flex: '1 1 auto' }}>
             <Stack direction="row" sx={{ gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
                 <TextField
                     select

@@ -51,6 +51,11 @@ interface Props {
 }
 
 const START: Region = { from: { row: 0, column: 0 }, to: { row: 0, column: 0 } };
+const EXPORTS = [
+    ['csv', 'CSV'],
+    ['json', 'JSON'],
+    ['workbook', 'workbook'],
+] as const;
 const NOTHING: ReadonlyMap<string, number> = new Map();
 
 /** The table bench: every table and map is looked at and worked on here. */
@@ -454,9 +459,17 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
                     {evidence.data.sentence}
                 </Typography>
             )}
-            <Box sx={{ mt: 1 }}>
-                {dimensions > 0 && <LogCursor axes={table.axes} onPlace={setCursor} />}
-            </Box>
+            <Stack direction="row" sx={{ mt: 1, gap: 1, alignItems: 'center', flexWrap: 'wrap', justifyContent: 'space-between' }}>
+                <LogCursor axes={table.axes} onPlace={setCursor} />
+                <Typography variant="body2" component="span">
+                    This table of revision {base.revision}:{' '}
+                    {EXPORTS.map(([format, word]) => (
+                        <Box component="a" key={format} href={`/api/jobs/${job.id}/export?format=${format}&revision=${base.revision}&table=${definition.key}`} download sx={{ ml: 1 }}>
+                            {word}
+                        </Box>
+                    ))}
+                </Typography>
+            </Stack>
             <SaveStrip base={base} newest={newest} definitions={vocabulary.tables} draft={draft} dispatch={dispatch} />
         </WithMargin>
     );

@@ -215,8 +215,8 @@ function TableToType({ table, ticks, onTick }: TableProps) {
                     {done < keys.length ? `Tick all ${keys.length}` : 'Take the ticks away'}
                 </Button>
             </Stack>
-            {table.sentences.map((sentence) => (
-                <Typography key={sentence} variant="body2">
+            {table.sentences.map((sentence, i) => (
+                <Typography key={sentence} variant="body2" sx={table.too_large && i === 0 ? { color: 'warning.main', fontWeight: 650 } : {}}>
                     {inUnits(sentence, job.units)}
                 </Typography>
             ))}

@@ -87,10 +87,11 @@ export function FittedForm({ intake }: { intake: Intake }) {
                                     <Box component="td" key={name} sx={cell}>
                                         <InputBase
                                             fullWidth
+                                            multiline
                                             value={item[name]}
                                             onChange={(event) => change(key, { [name]: event.target.value })}
                                             inputProps={{ 'aria-label': `${title}, ${name === 'claimed' ? 'claimed' : 'found on the car'}` }}
-                                            sx={{ px: 1, bgcolor: 'background.paper', minHeight: 36 }}
+                                            sx={{ px: 1, py: 0.5, bgcolor: 'background.paper', minHeight: 38, height: '100%' }}
                                         />
                                     </Box>
                                 ))}
