@@ -89,6 +89,7 @@ def looked_over_again(job: Job, revision: Revision) -> Looked:
     plan = entries.newest(job, "wiring")
     key = (
         revision.pk,
+        hash(revision.tables),
         json.dumps(job.engine, sort_keys=True),
         0 if row is None else row.number,
         0 if plan is None else plan.number,
@@ -102,7 +103,7 @@ def looked_over_again(job: Job, revision: Revision) -> Looked:
 
 
 #: Reviews by what they depend on; a board of many jobs asks for them at every look.
-_KEPT: dict[tuple[int, str, int, int], Review] = {}
+_KEPT: dict[tuple[int, int, str, int, int], Review] = {}
 _MOST_KEPT = 256
 
 

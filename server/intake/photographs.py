@@ -23,7 +23,7 @@ LARGEST_BYTES = 24 * 1024 * 1024
 MOST_IN_A_JOB = 200
 _LONGEST_SIDE = 2000
 _MOST_PIXELS = 80_000_000
-_KINDS = ("JPEG", "PNG", "WEBP", "MPO")
+_KINDS = ("JPEG", "PNG", "WEBP")
 
 
 def _folder(job: Job) -> Path:

@@ -94,7 +94,8 @@ class Operated:
 
 
 def _shape(table: Table) -> tuple[int, int]:
-    return table.values.shape[0], (table.values.shape[1] if table.values.ndim == 2 else 1)
+    shape = (*table.values.shape, 1, 1)  # a curve has one column, a single number one cell
+    return shape[0], shape[1]
 
 
 def _grid(table: Table) -> FloatArray:
@@ -103,7 +104,7 @@ def _grid(table: Table) -> FloatArray:
 
 
 def _points(table: Table) -> tuple[FloatArray, FloatArray]:
-    down = np.array(table.axes[0].points)
+    down = np.array(table.axes[0].points) if table.axes else np.array([0.0])
     across = np.array(table.axes[1].points) if len(table.axes) == 2 else np.array([0.0])
     return down, across
 
@@ -210,14 +211,14 @@ def _smoothed(
 def _operated(
     table: Table, region: Region, wanted: FloatArray, locked: Collection[Index], sentence: str
 ) -> Operated:
-    definition, curve = table.definition, table.values.ndim == 1
+    definition, dimensions = table.definition, table.values.ndim
     fixed = {tuple(index) for index in locked}
     changes: list[CellChange] = []
     held = kept = 0
     for i in range(wanted.shape[0]):
         for j in range(wanted.shape[1]):
             row, column = region.first_row + i, region.first_column + j
-            index: Index = (row,) if curve else (row, column)
+            index: Index = (row, column)[:dimensions]
             if index in fixed:
                 kept += 1
                 continue
