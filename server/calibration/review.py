@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -10,10 +11,11 @@ from typing import Any
 import numpy as np
 from django.contrib.auth.models import User
 from django.db import transaction
-from inbetrieb_core.basemaps import generated_like
+from inbetrieb_core.basemaps import generated_on
 from inbetrieb_core.commissioning import CONFIGURABLE_INPUTS
 from inbetrieb_core.errors import FieldProblem, InputRefused
-from inbetrieb_core.tables import Calibration, Table, TableError
+from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.tables import Axis, Calibration, Table, TableError
 from inbetrieb_core.tables.review import Review, ReviewContext, ReviewFinding, review
 
 from server.hardware import entries
@@ -47,6 +49,12 @@ class Looked:
     accepted: dict[str, Accepted]
 
 
+@functools.lru_cache(maxsize=64)
+def _expected(spec: EngineSpec, shape: tuple[tuple[str, tuple[Axis, ...]], ...]) -> Calibration:
+    """Return what engine data suggest on given axes; kept, because every edit asks for it."""
+    return generated_on(spec, dict(shape))
+
+
 def context_of(
     job: Job, calibration: Calibration, only: frozenset[str] | None = None
 ) -> ReviewContext:
@@ -67,7 +75,7 @@ def context_of(
         )
     return ReviewContext(
         spec,
-        generated_like(spec, calibration),
+        _expected(spec, tuple((key, table.axes) for key, table in calibration.tables.items())),
         tuple(CONFIGURABLE_INPUTS[key] for key in configured),
         None if wired is None else tuple(CONFIGURABLE_INPUTS.get(key, key) for key in wired),
         only,

@@ -66,7 +66,7 @@ class NextActionTests(SimpleTestCase):
         self.assertEqual([station.number for station in STATIONS], list(range(1, 14)))
         self.assertEqual(
             {s.key for s in STATIONS if s.built},
-            {"wiring", "sensors", "injectors", "trigger", "ladder", "trial"},
+            {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps", "ladder", "trial"},
         )
 
 

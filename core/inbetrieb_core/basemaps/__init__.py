@@ -4,7 +4,13 @@ from .axes import choose_axes
 from .combustion import lambda_target
 from .dwell import fitted_dwell
 from .efficiency import ve_pct
-from .generate import dead_time_table, expected_start_value, generate, generated_like
+from .generate import (
+    dead_time_table,
+    expected_start_value,
+    generate,
+    generated_like,
+    generated_on,
+)
 from .idle import idle_target_rpm, warm_idle_rpm
 from .refit import refit_injectors
 
@@ -15,6 +21,7 @@ __all__ = [
     "fitted_dwell",
     "generate",
     "generated_like",
+    "generated_on",
     "idle_target_rpm",
     "lambda_target",
     "refit_injectors",

@@ -23,7 +23,7 @@ def _idle_share(spec: EngineSpec, rpm: float, map_kpa: float, wider: float = 0.0
     """Return how far a place belongs to idle, 1 in its middle and 0 outside; `wider` up to 1. [–]"""
     idle = warm_idle_rpm(spec)
     slow = 1.0 - _ramp(rpm, idle + _IDLE_FADES_RPM, idle + _IDLE_ENDS_RPM + 1500.0 * wider)
-    ends = 0.72 + 0.22 * wider
+    ends = 0.72 + 0.08 * wider
     closed = 1.0 - _ramp(map_kpa, 0.50 * spec.barometric_kpa, ends * spec.barometric_kpa)
     return slow * closed
 

@@ -112,10 +112,23 @@ def generated_like(spec: EngineSpec, calibration: Calibration) -> Calibration:
     calibration : Calibration
         Its tables need not share their axes. Tables it lacks come on axes chosen for the engine.
     """
+    return generated_on(spec, {key: table.axes for key, table in calibration.tables.items()})
+
+
+def generated_on(spec: EngineSpec, axes: Mapping[str, tuple[Axis, ...]]) -> Calibration:
+    """Return what engine data suggest, each table on axes of its own.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    axes : mapping of str to tuple of Axis
+        By key of the table; tables that are not in it come on axes chosen for the engine.
+    """
     usual = choose_axes(spec)
     made = {}
     for key in DEFINITIONS:
-        own = calibration[key].axes if key in calibration else ()
+        own = axes.get(key, ())
         made[key] = generated_table(spec, key, usual | {axis.name: axis for axis in own})
     return Calibration({key: table for key, table in made.items() if table is not None})
 

@@ -58,7 +58,9 @@ class Table:
                 f"{definition.title} needs {' × '.join(map(str, shape))} values, "
                 f"not {' × '.join(map(str, values.shape)) or 'one'}"
             )
-        for index in np.ndindex(shape):
+        fits = (values >= definition.lower) & (values <= definition.upper)  # NaN does not fit
+        if not fits.all():
+            index = tuple(int(i) for i in np.argwhere(~fits)[0])
             check_bounds(definition, float(values[index]), self.place(index))
         values.setflags(write=False)
         object.__setattr__(self, "values", values)

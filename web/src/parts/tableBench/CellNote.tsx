@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
+import { memo } from 'react';
 
 import type { Schemas } from '../../api/client';
 import { revisionsQuery, whyQuery } from '../../api/queries';
@@ -26,7 +27,7 @@ interface Props {
 }
 
 /** The selected number: in the controller's unit and the canonical one, whence it comes, and why. */
-export function CellNote({ definition, display, place, index, at, value, saved, mark, hits }: Props) {
+export const CellNote = memo(function CellNote({ definition, display, place, index, at, value, saved, mark, hits }: Props) {
     const { job } = useJob();
     const shown = useShown();
     const revisions = useQuery(revisionsQuery(job.id));
@@ -87,7 +88,7 @@ export function CellNote({ definition, display, place, index, at, value, saved, 
             )}
         </Stack>
     );
-}
+});
 
 interface WhyProps {
     table: string;

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
+import { memo } from 'react';
 
 import type { Schemas } from '../../api/client';
 import { useJob } from '../../app/jobContext';
@@ -22,7 +23,7 @@ const COLOURS: Record<Finding['severity'], string> = { stop: 'error.main', atten
 const WORDS: Record<Finding['severity'], string> = { stop: 'stop', attention: 'look', note: 'note' };
 
 /** What stands out in the table as it is now; each can be accepted with a reason. */
-export function Checks({ findings, pending, error, onShow, onAccept }: Props) {
+export const Checks = memo(function Checks({ findings, pending, error, onShow, onAccept }: Props) {
     const { job } = useJob();
     return (
         <Box aria-label="Checks">
@@ -59,4 +60,4 @@ export function Checks({ findings, pending, error, onShow, onAccept }: Props) {
             </Stack>
         </Box>
     );
-}
+});

@@ -6,7 +6,7 @@ import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { memo, useEffect, useMemo, useRef, useState } from 'react';
 
 import { client, unwrap } from '../../api/client';
 import { logsQuery, samplesQuery } from '../../api/queries';
@@ -29,7 +29,7 @@ interface Props {
 const SPEEDS = [1, 4, 16] as const;
 
 /** A log of the job, or of the bench engine, runs over the table. */
-export function LogCursor({ axes, onPlace }: Props) {
+export const LogCursor = memo(function LogCursor({ axes, onPlace }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const logs = useQuery(logsQuery(job.id));
@@ -142,4 +142,4 @@ export function LogCursor({ axes, onPlace }: Props) {
             {crank.error && <ProblemNote error={crank.error} />}
         </Box>
     );
-}
+});

@@ -5,7 +5,7 @@ import MenuItem from '@mui/material/MenuItem';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
-import { useRef, useEffect } from 'react';
+import { memo, useRef, useEffect } from 'react';
 
 import type { Schemas } from '../../api/client';
 import { useJob } from '../../app/jobContext';
@@ -35,7 +35,7 @@ interface Props {
 }
 
 /** Says what will happen before it happens; nothing is done without Enter or the button. */
-export function OperationBar(props: Props) {
+export const OperationBar = memo(function OperationBar(props: Props) {
     const { operations, pending, unit, cells, sentence, sentences, error, count, onChange, onDo, onDone, onNudge } = props;
     const { job } = useJob();
     const amount = useRef<HTMLInputElement>(null);
@@ -123,4 +123,4 @@ export function OperationBar(props: Props) {
             ))}
         </Box>
     );
-}
+});

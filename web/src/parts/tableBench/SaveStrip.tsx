@@ -5,7 +5,7 @@ import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useRef, useState, type Dispatch } from 'react';
+import { memo, useRef, useState, type Dispatch } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
 import { calibrationQuery } from '../../api/queries';
@@ -27,7 +27,7 @@ interface Props {
 }
 
 /** What was typed becomes one revision with a note; until then every step can be undone. */
-export function SaveStrip({ base, newest, definitions, draft, dispatch }: Props) {
+export const SaveStrip = memo(function SaveStrip({ base, newest, definitions, draft, dispatch }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const [note, setNote] = useState('');
@@ -123,4 +123,4 @@ export function SaveStrip({ base, newest, definitions, draft, dispatch }: Props)
             {save.error && <ProblemNote error={save.error} />}
         </Paper>
     );
-}
+});

@@ -1,8 +1,9 @@
 import Box from '@mui/material/Box';
-import { memo, useEffect, useRef, type ClipboardEvent, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import { memo, useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 
 import { mono } from '../../app/theme';
 import { formatNumber } from '../../app/units';
+import { useLatest } from '../useLatest';
 import { bounds, keyOf, spanOf, type Cell, type Grid, type Region } from './grid';
 
 export interface Head {
@@ -49,10 +50,16 @@ export function SheetGrid(props: Props) {
     const { label, down, across, grid, region, typing, onSelect, onTyping, onKey, onCopy, onPaste } = props;
     const box = useRef<HTMLDivElement>(null);
     const dragging = useRef(false);
-    const [low, high] = spanOf(props.saved);
+    const [low, high] = useMemo(() => spanOf(props.saved), [props.saved]);
     const at = region.to;
+    // Rows are drawn anew only when their own values change, so what they call must not.
+    const typeLatest = useLatest(onTyping);
+    const commitLatest = useLatest(props.onCommit);
     useEffect(() => {
-        const cell = box.current?.querySelector<HTMLElement>(`[data-cell="${keyOf(at.row, at.column)}"]`);
+        const sheet = box.current;
+        // Only a sheet that does not show all of itself has to be moved.
+        if (!sheet || (sheet.scrollWidth <= sheet.clientWidth && sheet.scrollHeight <= sheet.clientHeight)) return;
+        const cell = sheet.querySelector<HTMLElement>(`[data-cell="${keyOf(at.row, at.column)}"]`);
         cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
     }, [at.row, at.column]);
     useEffect(() => {
@@ -204,8 +211,8 @@ export function SheetGrid(props: Props) {
                             decimals={props.decimals}
                             content={props.content}
                             ink={props.ink}
-                            onTyping={onTyping}
-                            onCommit={props.onCommit}
+                            onTyping={typeLatest}
+                            onCommit={commitLatest}
                         />
                     ))}
                 </tbody>

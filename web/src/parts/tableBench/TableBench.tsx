@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useLayoutEffect, useMemo, useRef, useState, type ClipboardEvent, type Dispatch, type KeyboardEvent } from 'react';
+import { useDeferredValue, useMemo, useRef, useState, type ClipboardEvent, type Dispatch, type KeyboardEvent } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
 import { evidenceQuery, operationsQuery } from '../../api/queries';
@@ -15,6 +15,7 @@ import { useKeys } from '../../app/shortcuts';
 import { formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
 import { ProvenanceMark } from '../ProvenanceMark';
 import { useComputed } from '../useComputed';
+import { useLatest } from '../useLatest';
 import { CellNote } from './CellNote';
 import { Checks, type Finding } from './Checks';
 import { displayOf } from './display';
@@ -48,6 +49,8 @@ interface Props {
     form: Schemas['ControllerFormOut'] | undefined;
     draft: Draft;
     dispatch: Dispatch<DraftAction>;
+    /** The draft with everything dispatched so far, drawn or not. */
+    now: () => Draft;
 }
 
 const START: Region = { from: { row: 0, column: 0 }, to: { row: 0, column: 0 } };
@@ -56,10 +59,12 @@ const EXPORTS = [
     ['json', 'JSON'],
     ['workbook', 'workbook'],
 ] as const;
+const NO_SENTENCES: readonly string[] = [];
+const NO_OPERATIONS: Schemas['OperationOut'][] = [];
 const NOTHING: ReadonlyMap<string, number> = new Map();
 
 /** The table bench: every table and map is looked at and worked on here. */
-export function TableBench({ base, newest, definition, form, draft, dispatch }: Props) {
+export function TableBench({ base, newest, definition, form, draft, dispatch, now }: Props) {
     const { job, vocabulary } = useJob();
     const queryClient = useQueryClient();
     const table = base.tables[definition.key] as Schemas['TableOut'];
@@ -78,10 +83,6 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
     const [cursor, setCursor] = useState<Place | null>(null);
     const [jump, setJump] = useState<string | null>(null);
     const sheet = useRef<HTMLDivElement>(null);
-    const live = useRef({ grid, locked });
-    useLayoutEffect(() => {
-        live.current = { grid, locked };
-    });
 
     const operations = useQuery(operationsQuery);
     const evidence = useQuery(evidenceQuery(job.id, definition.key));
@@ -106,8 +107,8 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
         revision: base.revision,
         table: definition.key,
         dimensions,
-        now: () => live.current.grid,
-        locked: () => [...live.current.locked],
+        now: () => drafted(saved, definition.key, now().done),
+        locked: () => now().locked[definition.key] ?? [],
         onStep: (step) => dispatch({ type: 'step', step }),
     });
     const serverRegion = { ...box, ...(dimensions < 2 ? { first_column: 0, last_column: 0 } : {}) };
@@ -137,7 +138,7 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
         return new Map(preview.data.changes.map(({ index, to }) => [keyOf(index[0] ?? 0, index[1] ?? 0), to]));
     }, [isAnswer, preview.data]);
 
-    const draftValues = nested(grid, dimensions);
+    const draftValues = useMemo(() => nested(grid, dimensions), [grid, dimensions]);
     const check = useComputed(`check-${job.id}-${base.revision}`, { revision: base.revision, tables: { [definition.key]: draftValues } }, (body) =>
         unwrap(client.POST('/api/jobs/{job_id}/table-bench/check', { params: { path: { job_id: job.id } }, body })),
     );
@@ -204,7 +205,7 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
         setTyping(null);
         setRefusal('');
         if (locked.has(keyOf(here.row, here.column))) setRefusal('This cell is locked; l unlocks it.');
-        else dispatch({ type: 'step', step: { table: definition.key, said: 'Typed', changes: [{ ...here, from: value, to: canonical }] } });
+        else dispatch({ type: 'step', step: { table: definition.key, said: 'Typed', changes: [{ ...here, from: drafted(saved, definition.key, now().done)[here.row]?.[here.column] ?? value, to: canonical }] } });
         const by = { down: [1, 0], right: [0, 1], left: [0, -1], stay: [0, 0] }[move] as [number, number];
         if (move !== 'stay') select({ row: here.row + by[0], column: here.column + by[1] }, false);
         focusSheet();
@@ -284,11 +285,16 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
         setPending({ operation: 'paste', amount: '', text: event.clipboardData.getData('text').slice(0, 450_000) });
     };
 
-    const hits = evidence.data ? gridOf({ values: evidence.data.hits }) : null;
-    const place = indexOf(here, dimensions)
+    // The margin and the strips may follow a moment later; the sheet may not.
+    const calmDraft = useDeferredValue(draft);
+    const calmGrid = useDeferredValue(grid);
+    const calmHere = useDeferredValue(here);
+    const place = indexOf(calmHere, dimensions)
         .map((at, i) => `${formatNumber(heads[i]?.points[at] ?? 0, heads[i]?.decimals ?? 0)} ${heads[i]?.unit ?? ''}`)
         .join(', ');
-    const at = indexOf(here, dimensions).map((i, axis) => table.axes[axis]?.points[i] ?? 0);
+    const index = useMemo(() => indexOf({ row: calmHere.row, column: calmHere.column }, dimensions), [calmHere.row, calmHere.column, dimensions]);
+    const at = useMemo(() => index.map((i, axis) => table.axes[axis]?.points[i] ?? 0), [index, table.axes]);
+    const hits = useMemo(() => (evidence.data ? gridOf({ values: evidence.data.hits }) : null), [evidence.data]);
     const sentence = pending
         ? amount === null
             ? 'Type how much; Enter does it, Escape leaves it.'
@@ -298,6 +304,18 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
         : said || `${definition.meaning}`;
     const previewError = pending && preview.error ? preview.error.message : '';
     const problem = refusal || previewError;
+    const shownLayer = useMemo(() => layer(view, { grid, saved, marks, hits, show: display.show, decimals: display.decimals }), [view, grid, saved, marks, hits, display]);
+    const showFinding = useLatest((finding: Finding) => {
+        setRegion({ from: cellAt(finding.cells.at(-1) ?? [0, 0]), to: cellAt(finding.cells[0] ?? [0, 0]) });
+        if (view === 'surface') setView('sheet');
+    });
+    const acceptFinding = useLatest((finding: Finding, reason: string) => accept.mutate({ finding, reason }));
+    const doLatest = useLatest(doPending);
+    const focusLatest = useLatest(focusSheet);
+    const nudgeLatest = useLatest((percent: number) => {
+        nudgePercent(percent);
+        focusSheet();
+    });
     const slices = slicesOf(grid, saved, here, down, across, display.show, cursor);
     const sheetProps = {
         label: definition.title,
@@ -339,24 +357,19 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
                         findings={findings}
                         pending={accept.isPending}
                         error={accept.error}
-                        onShow={(finding) => {
-                            const first = cellAt(finding.cells[0] ?? [0, 0]);
-                            const last = cellAt(finding.cells.at(-1) ?? [0, 0]);
-                            setRegion({ from: last, to: first });
-                            if (view === 'surface') setView('sheet');
-                        }}
-                        onAccept={(finding, reason) => accept.mutate({ finding, reason })}
+                        onShow={showFinding}
+                        onAccept={acceptFinding}
                     />
                     <CellNote
                         definition={definition}
                         display={display}
                         place={place}
-                        index={indexOf(here, dimensions)}
+                        index={index}
                         at={at}
-                        value={value}
-                        saved={saved[here.row]?.[here.column] ?? value}
-                        mark={marks[here.row]?.[here.column]}
-                        hits={hits?.[here.row]?.[here.column]}
+                        value={calmGrid[calmHere.row]?.[calmHere.column] ?? 0}
+                        saved={saved[calmHere.row]?.[calmHere.column] ?? 0}
+                        mark={marks[calmHere.row]?.[calmHere.column]}
+                        hits={hits?.[calmHere.row]?.[calmHere.column]}
                     />
                 </Stack>
             }
@@ -384,21 +397,18 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
                 </ToggleButtonGroup>
             </Stack>
             <OperationBar
-                operations={operations.data ?? []}
+                operations={operations.data ?? NO_OPERATIONS}
                 pending={pending}
                 unit={display.unit}
                 cells={count}
                 sentence={sentence}
-                sentences={isAnswer ? (preview.data?.sentences ?? []) : []}
+                sentences={isAnswer ? (preview.data?.sentences ?? NO_SENTENCES) : NO_SENTENCES}
                 error={problem}
                 count={isAnswer ? (preview.data?.changes.length ?? 0) : 0}
                 onChange={setPending}
-                onDo={doPending}
-                onDone={focusSheet}
-                onNudge={(percent) => {
-                    nudgePercent(percent);
-                    focusSheet();
-                }}
+                onDo={doLatest}
+                onDone={focusLatest}
+                onNudge={nudgeLatest}
             />
             {jump !== null && (
                 <TextField
@@ -432,7 +442,7 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
                     />
                 ) : (
                     <Stack direction={across && view !== 'slices' ? 'column' : { xs: 'column', lg: 'row' }} sx={{ gap: 2, alignItems: 'flex-start' }}>
-                        <SheetGrid {...sheetProps} {...layer(view, { grid, saved, marks, hits, show: display.show, decimals: display.decimals })} />
+                        <SheetGrid {...sheetProps} {...shownLayer} />
                         {(!across || view === 'slices') && slices.length > 0 && (
                             <Box sx={{ flex: '1 1 360px', minWidth: 280, width: '100%', maxWidth: 520, ...(across ? { display: 'grid', gridTemplateColumns: { sm: '1fr 1fr', lg: '1fr' }, gap: 1 } : {}) }}>
                                 {slices.map(({ key, slice }) => (
@@ -470,7 +480,7 @@ export function TableBench({ base, newest, definition, form, draft, dispatch }: 
                     ))}
                 </Typography>
             </Stack>
-            <SaveStrip base={base} newest={newest} definitions={vocabulary.tables} draft={draft} dispatch={dispatch} />
+            <SaveStrip base={base} newest={newest} definitions={vocabulary.tables} draft={calmDraft} dispatch={dispatch} />
         </WithMargin>
     );
 }

@@ -81,6 +81,18 @@ function limited(steps: Step[]): Step[] {
     return [second, ...moved];
 }
 
+/** The draft with at most so many steps: older ones joined, table by table. */
+export function shortened(draft: Draft, most: number): Pick<Draft, 'done' | 'undone'> {
+    if (draft.done.length <= most) return { done: draft.done, undone: Number.isFinite(most) ? [] : draft.undone };
+    const older = draft.done.slice(0, draft.done.length - most);
+    const byTable = new Map<string, Step>();
+    for (const step of older) {
+        const before = byTable.get(step.table);
+        byTable.set(step.table, before ? joined(before, step) : step);
+    }
+    return { done: [...byTable.values(), ...draft.done.slice(-most)], undone: [] };
+}
+
 function joined(first: Step, second: Step): Step {
     const cells = new Map(first.changes.map((change) => [keyOf(change.row, change.column), change]));
     for (const change of second.changes) {

@@ -29,7 +29,7 @@ interface Props {
 
 function Bench({ newest, forms, table, base }: Props) {
     const { job, vocabulary } = useJob();
-    const [draft, dispatch] = useDraft(job.id, newest.revision);
+    const { draft, dispatch, now } = useDraft(job.id, newest.revision);
     // What was typed on an older revision is shown on it until it is brought onto the newest.
     const rests = draft.done.length > 0 ? draft.revision : newest.revision;
     const older = useQuery({ ...calibrationQuery(job.id, rests), enabled: rests !== newest.revision });
@@ -46,7 +46,7 @@ function Bench({ newest, forms, table, base }: Props) {
                 {table === 'settings' ? (
                     <SettingsSheet base={on} newest={newest.revision} forms={forms} draft={draft} dispatch={dispatch} />
                 ) : definition && on.tables[table] ? (
-                    <TableBench key={table} base={on} newest={newest.revision} definition={definition} form={forms[table]} draft={draft} dispatch={dispatch} />
+                    <TableBench key={table} base={on} newest={newest.revision} definition={definition} form={forms[table]} draft={draft} dispatch={dispatch} now={now} />
                 ) : (
                     <Box sx={{ p: 2 }}>This calibration has no such table. Choose one at the left.</Box>
                 )}

@@ -56,7 +56,7 @@ export function CompareSheet({ newest }: { newest: number }) {
                 <Stack spacing={2}>
                     {chosen.map((entry) => (
                         <div key={entry.revision}>
-                            <Typography variant="h3">
+                            <Typography variant="h3" component="h2">
                                 Revision {entry.revision}
                                 {entry.in_the_car && ', in the car'}
                                 {entry.inherited && ', as found'}
