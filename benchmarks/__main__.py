@@ -208,6 +208,42 @@ def bench_requests() -> None:
     )
 
 
+def bench_tables() -> None:
+    """Region operations on a table of 32 × 32, a paste, the review, and generating."""
+    from inbetrieb_core.basemaps import generate, generated_like
+    from inbetrieb_core.engine import EngineSpec, InjectorSet
+    from inbetrieb_core.tables.regions import OPERATIONS, Region, operate, paste, read_grid
+    from inbetrieb_core.tables.review import ReviewContext, review
+
+    spec = EngineSpec(2.2, 4, InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2)
+    large = {"rpm": [400.0 + 200.0 * i for i in range(32)], "map_kpa": [20.0 + 5.0 * i for i in range(32)]}  # fmt: skip
+    calibration = generate(spec, large)
+    table, whole = calibration["ve"], Region(0, 31, 0, 31)
+    slowest = max(
+        (float(np.quantile(timed(lambda o=name: operate(table, whole, o, 0.5), 20), 0.95)), name)
+        for name in OPERATIONS
+    )
+    line(
+        f"slowest operation on all of 32 × 32 cells ({OPERATIONS[slowest[1]]}), p95",
+        f"{1000 * slowest[0]:.1f} ms",
+        "under 50 ms",
+    )
+    text = "\n".join("\t".join("55,5" for _ in range(32)) for _ in range(32))
+    line(
+        "paste of 32 × 32 cells, median",
+        f"{1000 * statistics.median(timed(lambda: paste(table, 0, 0, read_grid(text).values), 20)):.1f} ms",
+    )
+    context = ReviewContext(spec, generated_like(spec, calibration))
+    looked = statistics.median(timed(lambda: review(calibration, context), 10))
+    made = statistics.median(timed(lambda: generate(spec, large), 10))
+    line("review of a calibration of 32 × 32 maps, median", f"{1000 * looked:.0f} ms")
+    line(
+        "generating it, median",
+        f"{1000 * made:.0f} ms",
+        f"{made / looked:.1f} times its review",
+    )
+
+
 def bench_browser() -> None:
     """First load of the ladder in a browser, from address to drawn table."""
     try:
@@ -236,6 +272,7 @@ def main() -> None:
         bench_import()
         bench_analysis()
         bench_trigger()
+        bench_tables()
         bench_requests()
         bench_browser()
 

@@ -13,8 +13,8 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from inbetrieb_core.basemaps import generated_on
 from inbetrieb_core.commissioning import CONFIGURABLE_INPUTS
-from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.tables import Axis, Calibration, Table, TableError
 from inbetrieb_core.tables.review import Review, ReviewContext, ReviewFinding, review
 

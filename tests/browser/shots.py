@@ -11,7 +11,7 @@ from playwright.sync_api import Page, sync_playwright
 from .demo_server import ROOT, demo_server
 
 FOLDER = ROOT / "docs" / "screenshots"
-DESK, PHONE = {"width": 1280, "height": 800}, {"width": 390, "height": 844}
+DESK = {"width": 1280, "height": 800}
 
 
 def _new_job(page: Page) -> None:
@@ -34,12 +34,18 @@ def _log(page: Page) -> None:
     page.get_by_role("region", name="How the columns are read").wait_for()
 
 
-def _infer(page: Page) -> None:
-    page.get_by_role("button", name="Bench engine").click()
-    page.get_by_label("Hidden fault").click()
-    page.get_by_role("option", name="Injector flow entered wrong").click()
-    page.get_by_role("button", name="Infer flow and dead time").click()
-    page.get_by_role("button", name="Look at these injectors").wait_for(timeout=60_000)
+def _region(page: Page) -> None:
+    page.locator('[data-cell="8.3"]').click()
+    for key in ("Shift+ArrowDown", "Shift+ArrowDown", "Shift+ArrowRight", "Shift+ArrowRight", "m"):
+        page.keyboard.press(key)
+    page.keyboard.type("4")
+    page.get_by_text("Changes 9 cells").wait_for()
+    page.get_by_label("Why this value").wait_for()
+
+
+def _surface(page: Page) -> None:
+    page.get_by_role("button", name="Surface").click()
+    page.get_by_label("Why this value").wait_for()
 
 
 def _pin(page: Page) -> None:
@@ -48,11 +54,6 @@ def _pin(page: Page) -> None:
 
 def _wire(page: Page) -> None:
     page.get_by_role("button", name="Coolant temperature").click()
-
-
-def _revisions(page: Page) -> None:
-    page.get_by_role("tab", name="Revisions").click()
-    page.get_by_role("button", name="Restore").first.wait_for()
 
 
 def _dim(page: Page) -> None:
@@ -67,31 +68,29 @@ def main() -> None:
         jobs = json.load(urllib.request.urlopen(address + "/api/jobs"))
         job, rotary = jobs[0]["id"], jobs[2]["id"]
         trials = json.load(urllib.request.urlopen(f"{address}/api/jobs/{job}/trials"))
-        mend = json.load(urllib.request.urlopen(f"{address}/api/jobs/{jobs[1]['id']}/trials"))[0]
         browser = playwright.chromium.launch(
             executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
         )
-        observe = lambda page: page.get_by_role("radio", name="It never fired").click()  # noqa: E731
         views = [
             ("board", "/", DESK, None),
             ("new-job", "/jobs/new", DESK, _new_job),
             ("order", f"/jobs/{job}", DESK, None),
             ("ladder", f"/jobs/{job}/ladder", DESK, None),
             ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
-            ("revisions", f"/jobs/{job}/ladder", DESK, _revisions),
             ("trial", f"/jobs/{job}/trials/{trials[0]['id']}", DESK, None),
-            ("trial-mend-first", f"/jobs/{jobs[1]['id']}/trials/{mend['id']}", DESK, None),
             ("record-log", f"/jobs/{job}/record", DESK, _log),
             ("record-bench", f"/jobs/{job}/record", DESK, _bench),
-            ("record-phone", f"/jobs/{job}/record", PHONE, observe),
             ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
-            ("sensor", f"/jobs/{rotary}/sensors/entered/coolant", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
             ("supply", f"/jobs/{job}/injectors/supply", DESK, None),
             ("wiring-plan", f"/jobs/{job}/wiring", DESK, _pin),
             ("wiring-list", f"/jobs/{job}/wiring/list", DESK, _wire),
+            ("intake-review", f"/jobs/{jobs[3]['id']}/intake/review", DESK, None),
+            ("base-maps", f"/jobs/{job}/base-maps", DESK, None),
+            ("table-bench", f"/jobs/{job}/base-maps/tables/ve", DESK, _region),
+            ("table-bench-surface", f"/jobs/{job}/base-maps/tables/spark", DESK, _surface),
+            ("transfer", f"/jobs/{jobs[3]['id']}/base-maps/transfer", DESK, None),
             ("edge-capture", f"/jobs/{job}/trigger/capture", DESK, None),
-            ("unknown-injectors", f"/jobs/{job}/injectors/unknown", DESK, _infer),
         ]
         for name, path, size, act in views:
             page = browser.new_context(viewport=size).new_page()

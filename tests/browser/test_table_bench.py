@@ -78,7 +78,9 @@ class KeyboardTests(BenchCase):
         expect(self.will()).to_have_text("Changes 9 cells by +10 %.")
         page.keyboard.press("Enter")
         expect(self.draft()).to_contain_text("10 cells changed: volumetric efficiency")
-        expect(page.get_by_label("Checks").get_by_role("button", name="Spike").first).to_be_visible()
+        expect(
+            page.get_by_label("Checks").get_by_role("button", name="Spike").first
+        ).to_be_visible()
         # Locked cells stay; steps of 5 % and one fine step.
         self.choose((10, 0), (10, 1))
         left, right = self.value(10, 0), self.value(10, 1)
@@ -250,7 +252,7 @@ class ViewTests(BenchCase):
         page = self.page
         page.get_by_role("button", name="Crank the bench engine").click()
         expect(page.get_by_role("slider", name="Time in the log")).to_be_visible(timeout=30_000)
-        ring = page.locator("[role=grid] > div[aria-hidden]")
+        ring = page.locator("[data-cursor]")
         expect(ring).to_be_visible()
         first = ring.bounding_box()
         page.wait_for_timeout(2500)

@@ -212,24 +212,27 @@ def _operated(
     table: Table, region: Region, wanted: FloatArray, locked: Collection[Index], sentence: str
 ) -> Operated:
     definition, dimensions = table.definition, table.values.ndim
-    fixed = {tuple(index) for index in locked}
-    changes: list[CellChange] = []
-    held = kept = 0
-    for i in range(wanted.shape[0]):
-        for j in range(wanted.shape[1]):
-            row, column = region.first_row + i, region.first_column + j
-            index: Index = (row, column)[:dimensions]
-            if index in fixed:
-                kept += 1
-                continue
-            if not math.isfinite(wanted[i, j]):
-                continue
-            value = min(max(float(wanted[i, j]), definition.lower), definition.upper)
-            held += abs(value - wanted[i, j]) > 1e-12
-            value = round(round(value / definition.resolution) * definition.resolution, 9)
-            before = float(table.values[index])
-            if abs(value - before) > 1e-9:
-                changes.append(CellChange(index, breakpoints(table, index), before, value))
+    before = _grid(table)[
+        region.first_row : region.first_row + wanted.shape[0],
+        region.first_column : region.first_column + wanted.shape[1],
+    ]
+    fixed = np.zeros(wanted.shape, dtype=bool)
+    for index in locked:
+        row, column = (*index, 0, 0)[:2]
+        i, j = row - region.first_row, column - region.first_column
+        if 0 <= i < wanted.shape[0] and 0 <= j < wanted.shape[1]:
+            fixed[i, j] = True
+    given = np.isfinite(wanted) & ~fixed
+    within = np.clip(np.where(given, wanted, before), definition.lower, definition.upper)
+    held = int((given & (np.abs(within - wanted) > 1e-12)).sum())
+    kept = int(fixed.sum())
+    steps = np.round(np.round(within / definition.resolution) * definition.resolution, 9)
+    moved = given & (np.abs(steps - before) > 1e-9)
+    changes = []
+    for i, j in np.argwhere(moved).tolist():
+        cell: Index = (region.first_row + i, region.first_column + j)[:dimensions]
+        at = breakpoints(table, cell)
+        changes.append(CellChange(cell, at, float(before[i, j]), float(steps[i, j])))
     if held:
         sentence += f" {held} stop at the bound."
     if kept:

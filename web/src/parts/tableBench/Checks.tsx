@@ -27,7 +27,7 @@ export const Checks = memo(function Checks({ findings, pending, error, onShow, o
     const { job } = useJob();
     return (
         <Box aria-label="Checks">
-            <Typography variant="h3" sx={{ mb: 0.5 }}>
+            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                 Checks
             </Typography>
             {findings.length === 0 && <Typography variant="body2">Smooth, within bounds, nothing lean or too early under load.</Typography>}

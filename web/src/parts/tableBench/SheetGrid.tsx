@@ -63,9 +63,10 @@ export function SheetGrid(props: Props) {
         cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
     }, [at.row, at.column]);
     useEffect(() => {
-        if (typing === null && document.activeElement === document.body) box.current?.focus({ preventScroll: true });
+        if (typing === null && document.activeElement === document.body) box.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
     }, [typing]);
 
+    const focus = () => box.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
     const cellOf = (target: EventTarget): Cell | null => {
         const text = (target as HTMLElement).closest<HTMLElement>('[data-cell]')?.dataset.cell;
         if (!text) return null;
@@ -78,7 +79,7 @@ export function SheetGrid(props: Props) {
         if (typing !== null) props.onCommit(typing, 'stay');
         dragging.current = event.pointerType === 'mouse';
         onSelect(cell, event.shiftKey);
-        box.current?.focus({ preventScroll: true });
+        focus();
     };
     const onPointerOver = (event: PointerEvent) => {
         if (!dragging.current || event.buttons === 0) return;
@@ -89,23 +90,6 @@ export function SheetGrid(props: Props) {
     return (
         <Box
             ref={box}
-            role="grid"
-            aria-label={label}
-            aria-multiselectable
-            aria-activedescendant={`cell-${keyOf(at.row, at.column)}`}
-            tabIndex={0}
-            onPointerDown={onPointerDown}
-            onPointerOver={onPointerOver}
-            onPointerUp={() => {
-                dragging.current = false;
-            }}
-            onDoubleClick={(event) => {
-                const cell = cellOf(event.target);
-                if (cell && typing === null) onTyping(formatNumber(props.show(grid[cell.row]?.[cell.column] ?? 0), props.decimals));
-            }}
-            onKeyDown={onKey}
-            onCopy={onCopy}
-            onPaste={onPaste}
             sx={{
                 position: 'relative',
                 overflow: 'auto',
@@ -117,16 +101,33 @@ export function SheetGrid(props: Props) {
                 maxWidth: '100%',
                 userSelect: 'none',
                 touchAction: 'pan-x pan-y',
-                '&:focus-visible': { outline: '2px solid', outlineColor: 'primary.main' },
+                '&:focus-within': { outline: '2px solid', outlineColor: 'primary.main' },
             }}
         >
             <Box
-                role="presentation"
                 component="table"
+                role="grid"
+                aria-label={label}
+                aria-multiselectable
+                aria-activedescendant={`cell-${keyOf(at.row, at.column)}`}
+                tabIndex={0}
+                onPointerDown={onPointerDown}
+                onPointerOver={onPointerOver}
+                onPointerUp={() => {
+                    dragging.current = false;
+                }}
+                onDoubleClick={(event) => {
+                    const cell = cellOf(event.target);
+                    if (cell && typing === null) onTyping(formatNumber(props.show(grid[cell.row]?.[cell.column] ?? 0), props.decimals));
+                }}
+                onKeyDown={onKey}
+                onCopy={onCopy}
+                onPaste={onPaste}
                 sx={{
                     borderCollapse: 'separate',
                     borderSpacing: 0,
                     tableLayout: 'fixed',
+                    '&:focus': { outline: 'none' },
                     width: HEAD_WIDTH + Math.max(columns * CELL_WIDTH, 96),
                     fontFamily: mono,
                     fontSize: '0.9rem',
@@ -220,6 +221,7 @@ export function SheetGrid(props: Props) {
             {props.cursor && (
                 <Box
                     aria-hidden
+                    data-cursor
                     sx={{
                         position: 'absolute',
                         left: HEAD_WIDTH + (props.cursor.column + 0.5) * (across ? CELL_WIDTH : 96) - 11,
