@@ -50,18 +50,36 @@ export function SheetGrid(props: Props) {
     const { label, down, across, grid, region, typing, onSelect, onTyping, onKey, onCopy, onPaste } = props;
     const box = useRef<HTMLDivElement>(null);
     const dragging = useRef(false);
+    const sight = useRef({ left: 0, top: 0, width: 0, height: 0 });
+    useEffect(() => {
+        const sheet = box.current;
+        if (!sheet) return;
+        const look = () => {
+            sight.current = { left: sheet.scrollLeft, top: sheet.scrollTop, width: sheet.clientWidth, height: sheet.clientHeight };
+        };
+        const observer = new ResizeObserver(look);
+        observer.observe(sheet);
+        sheet.addEventListener('scroll', look, { passive: true });
+        return () => {
+            observer.disconnect();
+            sheet.removeEventListener('scroll', look);
+        };
+    }, []);
     const [low, high] = useMemo(() => spanOf(props.saved), [props.saved]);
     const at = region.to;
     // Rows are drawn anew only when their own values change, so what they call must not.
     const typeLatest = useLatest(onTyping);
     const commitLatest = useLatest(props.onCommit);
     useEffect(() => {
-        const sheet = box.current;
-        // Only a sheet that does not show all of itself has to be moved.
-        if (!sheet || (sheet.scrollWidth <= sheet.clientWidth && sheet.scrollHeight <= sheet.clientHeight)) return;
-        const cell = sheet.querySelector<HTMLElement>(`[data-cell="${keyOf(at.row, at.column)}"]`);
+        // Whether the cell is in sight is reckoned, because asking would lay the whole sheet out anew.
+        const { left, top, width, height } = sight.current;
+        const x = (at.column + 1) * (across ? CELL_WIDTH : 96);
+        const y = (at.row + 1) * (CELL_HEIGHT + 1);
+        const isSeen = x <= left + width - HEAD_WIDTH && x - CELL_WIDTH >= left && y <= top + height - CELL_HEIGHT && y - CELL_HEIGHT - 1 >= top;
+        if (isSeen) return;
+        const cell = box.current?.querySelector<HTMLElement>(`[data-cell="${keyOf(at.row, at.column)}"]`);
         cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
-    }, [at.row, at.column]);
+    }, [at.row, at.column, across]);
     useEffect(() => {
         if (typing === null && document.activeElement === document.body) box.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
     }, [typing]);
@@ -101,6 +119,8 @@ export function SheetGrid(props: Props) {
                 maxWidth: '100%',
                 userSelect: 'none',
                 touchAction: 'pan-x pan-y',
+                scrollPaddingLeft: HEAD_WIDTH,
+                scrollPaddingTop: CELL_HEIGHT,
                 '&:focus-within': { outline: '2px solid', outlineColor: 'primary.main' },
             }}
         >
@@ -177,7 +197,7 @@ export function SheetGrid(props: Props) {
                             {across && (
                                 <>
                                     <br />
-                                    {across.unit} →
+                                    {across.unit === '%' ? `${across.title.split(' ')[0] ?? ''} %` : across.unit} →
                                 </>
                             )}
                         </th>
