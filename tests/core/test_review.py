@@ -357,7 +357,7 @@ class ReviewTests(SimpleTestCase):
         """What the program makes itself must pass its own review, whatever the engine."""
         alarms = []
 
-        @settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+        @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
         @given(plausible_engines())
         def ask(spec):
             calibration = generate(spec)
