@@ -230,15 +230,12 @@ def generate_revision(
 
 def _merged(before: Calibration, made: Calibration, wanted: set[str]) -> Calibration:
     """Return the old calibration with wanted tables in it; start tables keep one coolant axis."""
-    tables = {
-        key: made[key] if key in wanted else before[key]
-        for key in before.tables
-        if (key in wanted or key in before) and (key in made or key not in wanted)
-    }
-    tables |= {key: made[key] for key in wanted if key in made}
+    tables = {key: table for key, table in before.tables.items() if key not in wanted}
+    tables |= {key: made[key] for key in wanted}
     if wanted >= set(made.tables):
-        # Everything anew: what such an engine does not have goes too, but what it learned stays.
-        tables = {k: t for k, t in tables.items() if k in made or k == "learned_trim"}
+        # Everything anew: what such an engine does not have goes, and what was learned on top of
+        # the old tables with it.
+        tables = {key: table for key, table in tables.items() if key in made}
     coolant = next((t.axes[0] for k, t in tables.items() if k in wanted and _is_curve(t)), None)
     if coolant is not None:
         tables = {

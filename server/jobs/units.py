@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from inbetrieb_core.errors import FieldProblem, InputRefused
 from inbetrieb_core.fuel import PETROL_KG_M3
 from inbetrieb_core.injectors import pounds_per_hour
-from inbetrieb_core.logs.mapping import PETROL_GAUGE_AFR
 from inbetrieb_core.quantities import linear_conversion, recognise_unit
+from inbetrieb_core.trade import PETROL_GAUGE_AFR
 
 CHOICES: dict[str, tuple[str, ...]] = {
     "temperature": ("°C", "°F"),

@@ -211,6 +211,16 @@ class InheritedTests(IntakeCase):
         old = self.get(f"{self.path}/calibration?revision=2")
         self.assertEqual(old["tables"]["idle_target"]["values"], [900.0, 900.0, 900.0])
 
+    def test_starting_afresh_takes_learned_trims_away(self):
+        trims = VE.replace("ve [%]", "learned_trim [%]")
+        for old in ("40\t60\t70", "60\t80\t92", "55\t76\t88"):
+            trims = trims.replace(old, "17\t16\t18")
+        self.keep({"text": trims})
+        self.assertIn("learned_trim", self.get(f"{self.path}/calibration")["tables"])
+        self.assertIn("Mend fuel pressure", self.get(f"{self.path}/review")["sentence"])
+        self.post(f"{self.path}/inherited/decision", {"decision": "start_afresh"})
+        self.assertNotIn("learned_trim", self.get(f"{self.path}/calibration")["tables"])
+
     def test_repairing_changes_nothing_by_itself(self):
         self.seeded()
         made = self.post(f"{self.path}/inherited/decision", {"decision": "repair", "note": "Few."})

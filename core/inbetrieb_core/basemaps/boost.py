@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..engine import EngineSpec
+from ..trade import BOOST_VALVE_LEAST_PCT, BOOST_VALVE_MOST_PCT
 from .limits import expected_wastegate_kpa
 
 #: Full boost where nothing is known of the charger, as a share of the rev limit (assumed). [–]
@@ -11,8 +12,6 @@ _FULL_BOOST_SHARE = 0.5
 _NO_BOOST_SHARE = 0.55
 #: Of the boost meant for the fuel in the tank, what is left on pure petrol (assumed). [–]
 _LESS_WITHOUT_ETHANOL = 0.25
-#: The usual boost valve does nothing below and nothing more above (common practice). [%]
-VALVE_LEAST_PCT, VALVE_MOST_PCT = 10.0, 90.0
 #: Duty that first raises boost, and per share of wastegate boost above it: 25, 45 and 55 % for
 #: 1.2, 1.6 and 1.8 times wastegate pressure (common practice, no source). [%]
 _FIRST_DUTY_PCT, _DUTY_PER_SHARE_PCT = 15.0, 50.0
@@ -111,4 +110,4 @@ def boost_duty_pct(spec: EngineSpec, rpm: float, ethanol_pct: float) -> float:
     duty = _FIRST_DUTY_PCT + _DUTY_PER_SHARE_PCT * above
     if spec.schools.boost_control == "closed_loop":
         duty *= _CLOSED_LOOP_SHARE
-    return min(VALVE_MOST_PCT, max(VALVE_LEAST_PCT, duty))
+    return min(BOOST_VALVE_MOST_PCT, max(BOOST_VALVE_LEAST_PCT, duty))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import math
 
 from ..engine import EngineSpec
@@ -151,6 +152,7 @@ def spark_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...
     return (*away, Term("idle", idle, because))
 
 
+@functools.lru_cache(maxsize=256)  # the same for every cell of a map
 def _wider(spec: EngineSpec) -> float:
     """Return how much wider than usual idle is blended into the spark map, 0 to 1: the more there
     is to climb from idle advance, the longer the way, so that no step is felt. [–]"""

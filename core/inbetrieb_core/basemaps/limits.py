@@ -9,6 +9,7 @@ import numpy as np
 
 from ..engine import EngineSpec
 from ..tables import ProvenanceKind
+from ..trade import LOOP_AUTHORITY_PCT
 from .idle import idle_map_kpa, warm_idle_rpm
 
 #: First start, however much the engine may do later (common practice, no source). [1/min]
@@ -21,8 +22,6 @@ _LIMIT_SHARE = ((-40.0, 0.55), (0.0, 0.62), (60.0, 1.0), (102.0, 1.0), (112.0, 0
 ASSUMED_WASTEGATE_KPA = 60.0
 #: How far above the pressure that is expected fuel is cut. [kPa]
 CUT_ABOVE_KPA = 10.0
-#: Authority of the mixture loop on tables nobody has proven (common practice, no source). [%]
-FIRST_AUTHORITY_PCT = 10.0
 #: An injector that passes the warm idle's fuel in less than this is big for its engine. [ms]
 _SHORT_IDLE_MS = 1.2
 
@@ -129,7 +128,7 @@ SETTING_RULES: dict[str, Callable[[EngineSpec], tuple[float, ProvenanceKind, str
         "Half a second, so that a gear change is no overrun.",
     ),
     "closed_loop_authority": lambda spec: (
-        FIRST_AUTHORITY_PCT,
+        LOOP_AUTHORITY_PCT,
         "assumed",
         "±10 %: more would hide a fault that has to be found (common practice).",
     ),

@@ -16,9 +16,9 @@ from ..quantities import (
     recognise_unit,
     written_unit,
 )
+from ..trade import PETROL_GAUGE_AFR
 from .names import CHANNELS, OTHER_MEANING, ChannelName, normalise_name
 
-PETROL_GAUGE_AFR = 14.7
 _IMPERIAL = {"°F", "psi", "mph"}
 _MAYBE_CELSIUS = "read as °C; say so if it is °F"
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..trade import PETROL_GAUGE_AFR
 from .definitions import DEFINITIONS
 
 #: canonical unit -> other spellings of it or other units, with factor and offset from the
@@ -68,7 +69,7 @@ class ControllerForm:
 
 
 def controller_form(
-    key: str, unit: str = "", step: float = 0.0, stoichiometric_afr: float = 14.7
+    key: str, unit: str = "", step: float = 0.0, stoichiometric_afr: float = PETROL_GAUGE_AFR
 ) -> ControllerForm:
     """Return the form in which a controller holds a table.
 

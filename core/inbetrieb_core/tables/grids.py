@@ -15,6 +15,7 @@ import numpy as np
 
 from ..errors import FieldProblem, InputRefused
 from ..quantities import FloatArray, linear_conversion, recognise_unit
+from ..trade import PETROL_GAUGE_AFR
 from .axis import AxisError
 from .definitions import AXES, DEFINITIONS
 from .numbers import number_of
@@ -27,8 +28,6 @@ _PINT_UNITS = {
     "°C": "degC", "kPa": "kPa", "rpm": "rpm", "V": "V", "%": "percent", "ms": "ms", "s": "s",
     "–": "lambda", "°": "degree",
 }  # fmt: skip
-#: Where lambda is given as an air–fuel ratio without saying of which fuel. [–]
-PETROL_AFR = 14.7
 _LABEL = re.compile(r"^\s*([^\[\]]*?)\s*(?:\[([^\]]*)\])?\s*$")
 
 
@@ -193,9 +192,9 @@ class _Reader:
     def _values(self, values: FloatArray) -> FloatArray:
         factor, offset = self._factor(self.unit, self.definition.unit, self.definition.title)
         if self.definition.unit == "–" and not self.unit and float(np.median(values)) > 5.0:
-            factor, offset = 1.0 / PETROL_AFR, 0.0
+            factor, offset = 1.0 / PETROL_GAUGE_AFR, 0.0
             self.said.append(
-                f"The values look like air–fuel ratios; they were divided by {PETROL_AFR}."
+                f"The values look like air–fuel ratios; they were divided by {PETROL_GAUGE_AFR}."
             )
         return np.round(values * factor + offset, 6)
 
@@ -207,8 +206,8 @@ class _Reader:
         if known is None or target is None:
             raise _refused(f"{what}: the unit '{given[:20]}' is not known.")
         if known[1] == "air_fuel_ratio" and target == "lambda":
-            self.said.append(f"{what}: air–fuel ratio divided by {PETROL_AFR}.")
-            return 1.0 / PETROL_AFR, 0.0
+            self.said.append(f"{what}: air–fuel ratio divided by {PETROL_GAUGE_AFR}.")
+            return 1.0 / PETROL_GAUGE_AFR, 0.0
         if known[1] == target:
             return 1.0, 0.0
         factor, offset = linear_conversion(known[1], target)

@@ -9,6 +9,7 @@ from typing import Literal
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
+from ..trade import BOOST_VALVE_LEAST_PCT, BOOST_VALVE_MOST_PCT
 from .fitting import OUTPUT_KINDS, Fitting
 
 #: Slower than this the engine counts as standing. [1/min]
@@ -57,8 +58,8 @@ class OutputSettings:
     idle_hz: float = 160.0
     idle_opens_with: Literal["more", "less"] = "more"
     boost_hz: float = 31.0
-    boost_least_pct: float = 10.0
-    boost_most_pct: float = 90.0
+    boost_least_pct: float = BOOST_VALVE_LEAST_PCT
+    boost_most_pct: float = BOOST_VALVE_MOST_PCT
     boost_raises_with: Literal["more", "less"] = "more"
     compressor_off_throttle_pct: float = 80.0
 

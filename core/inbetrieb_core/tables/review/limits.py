@@ -6,15 +6,14 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...trade import BOOST_VALVE_LEAST_PCT, BOOST_VALVE_MOST_PCT, LOOP_AUTHORITY_PCT
 from ..calibration import Calibration
 from .findings import ReviewContext, ReviewFinding, finding
 
-#: Authority of the mixture loop (common practice, no source). [%]
-_AUTHORITY_PCT, _FAR_TOO_MUCH_PCT = 10.0, 25.0
+#: An authority that hides any fault (common practice, no source). [%]
+_FAR_TOO_MUCH_PCT = 25.0
 #: Cut this far above the intended boost protects nothing. [kPa]
 _CUT_TOO_HIGH_KPA = 50.0
-#: The usual boost valve does nothing below and nothing more above (common practice). [%]
-_VALVE_LEAST_PCT, _VALVE_MOST_PCT = 10.0, 90.0
 #: A target this far above what the charger can make is asked for too early. [kPa]
 _EARLY_KPA = 12.0
 
@@ -22,11 +21,11 @@ _EARLY_KPA = 12.0
 def authority(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
     """Yield a mixture loop that may correct too much."""
     value = calibration.setting("closed_loop_authority")
-    if value is not None and value > _AUTHORITY_PCT + 0.5:
+    if value is not None and value > LOOP_AUTHORITY_PCT + 0.5:
         yield finding(
             "authority", calibration["closed_loop_authority"], [()],
             "stop" if value > _FAR_TOO_MUCH_PCT else "attention",
-            f"±{value:g} %: more than ±{_AUTHORITY_PCT:g} % hides faults and drags healthy cells along.",
+            f"±{value:g} %: more than ±{LOOP_AUTHORITY_PCT:g} % hides faults and drags healthy cells along.",
             value,
         )  # fmt: skip
 
@@ -94,12 +93,12 @@ def boost_valve(calibration: Calibration, context: ReviewContext) -> Iterator[Re
     if "boost_duty" not in calibration:
         return
     table = calibration["boost_duty"]
-    dead = (table.values > 0.0) & (table.values < _VALVE_LEAST_PCT)
+    dead = (table.values > 0.0) & (table.values < BOOST_VALVE_LEAST_PCT)
     for bad, what in (
-        (dead, f"between 0 and {_VALVE_LEAST_PCT:g} % the usual valve does nothing"),
+        (dead, f"between 0 and {BOOST_VALVE_LEAST_PCT:g} % the usual valve does nothing"),
         (
-            table.values > _VALVE_MOST_PCT,
-            f"above {_VALVE_MOST_PCT:g} % the usual valve does nothing more",
+            table.values > BOOST_VALVE_MOST_PCT,
+            f"above {BOOST_VALVE_MOST_PCT:g} % the usual valve does nothing more",
         ),
     ):
         cells = [tuple(c) for c in np.argwhere(bad).tolist()]
