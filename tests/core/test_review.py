@@ -396,6 +396,14 @@ class ReviewTests(SimpleTestCase):
         spikes = [f for f in review(calibration).findings if f.rule == "spike"]
         self.assertEqual([len(f.cells) for f in spikes], [4])
 
+    def test_targets_of_another_fuel_are_told(self):
+        """Stoichiometric air–fuel ratio of E85 about 9.8, read by the scale of petrol: lambda 0.66."""
+        blend = replace(FOUR, ethanol_volume_share=0.85)
+        calibration = changed(generate(blend), "lambda_target", lambda v: v.__imul__(9.8 / 14.7))
+        found = review(calibration, context_of(calibration, blend)).findings
+        said = next(f.sentence for f in found if f.rule == "too_rich")
+        self.assertIn("the scale of petrol", said)
+
     def test_every_rule_has_a_name_for_people(self):
         for rule in (*SEEDED.values(), *IN_CONTEXT.values()):
             self.assertIn(rule, RULE_TITLES)

@@ -129,9 +129,11 @@ def targets(calibration: Calibration, context: ReviewContext) -> Iterator[Review
         )  # fmt: skip
     rich = [tuple(c) for c in np.argwhere(table.values < _RICHEST).tolist()]
     if rich:
+        blend = context.spec is not None and context.spec.ethanol_volume_share > 0.2
         yield finding(
             "too_rich", table, rich, "attention",
-            f"lambda {float(table.values.min()):.2f} is richer than anything burns well.",
+            f"lambda {float(table.values.min()):.2f} is richer than anything burns well"
+            + ("; these may be air–fuel ratios of the blend, read by the scale of petrol." if blend else "."),
             _RICHEST - float(table.values.min()),
         )  # fmt: skip
 

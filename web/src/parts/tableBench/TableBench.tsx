@@ -13,33 +13,23 @@ import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { useKeys } from '../../app/shortcuts';
 import { formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
-import { ProvenanceMark } from '../ProvenanceMark';
 import { useComputed } from '../useComputed';
 import { useLatest } from '../useLatest';
 import { CellNote } from './CellNote';
 import { Checks, type Finding } from './Checks';
 import { displayOf } from './display';
 import { drafted, type Draft, type DraftAction } from './draft';
-import { bounds, cellAt, gridOf, indexOf, keyOf, marksOf, nested, type Cell, type Grid, type Region } from './grid';
+import { bounds, cellAt, gridOf, indexOf, keyOf, marksOf, nested, type Cell, type Region } from './grid';
+import { layer, VIEWS, type View } from './layers';
 import { LogCursor, type Place } from './LogCursor';
 import { OperationBar, type Pending } from './OperationBar';
 import { AMOUNT_OF, OPERATION_KEYS, type Operation } from './operations';
 import { SaveStrip } from './SaveStrip';
 import { SheetGrid, type Head } from './SheetGrid';
-import { SliceCurve, type Slice } from './Slices';
+import { SliceCurve } from './Slices';
+import { slicesOf } from './slicesOf';
 import { Surface } from './Surface';
 import { useOperations } from './useOperations';
-
-type View = 'sheet' | 'slices' | 'surface' | 'changes' | 'origin' | 'evidence';
-
-const VIEWS: Record<View, string> = {
-    sheet: 'Sheet',
-    slices: 'Slices',
-    surface: 'Surface',
-    changes: 'Changes',
-    origin: 'Origin',
-    evidence: 'Evidence',
-};
 
 interface Props {
     /** The revision the draft rests on, and the newest one. */
@@ -483,94 +473,4 @@ export function TableBench({ base, newest, definition, form, draft, dispatch, no
             <SaveStrip base={base} newest={newest} definitions={vocabulary.tables} draft={calmDraft} dispatch={dispatch} />
         </WithMargin>
     );
-}
-
-interface LayerInput {
-    grid: Grid;
-    saved: Grid;
-    marks: Schemas['ProvenanceOut'][][];
-    hits: Grid | null;
-    show: (value: number) => number;
-    decimals: number;
-}
-
-/** What a view puts into the cells and behind them. */
-function layer(view: View, input: LayerInput) {
-    const { grid, saved, marks, hits, show, decimals } = input;
-    if (view === 'changes') {
-        let most = 1e-9;
-        grid.forEach((line, row) => line.forEach((cell, column) => (most = Math.max(most, Math.abs(cell - (saved[row]?.[column] ?? cell))))));
-        const off = (row: number, column: number) => (grid[row]?.[column] ?? 0) - (saved[row]?.[column] ?? 0);
-        return {
-            ink: (row: number, column: number) => off(row, column) / most,
-            content: (row: number, column: number) => {
-                const by = show(grid[row]?.[column] ?? 0) - show(saved[row]?.[column] ?? 0);
-                return Math.abs(by) < 0.5 * 10 ** -decimals ? '·' : `${by > 0 ? '+' : ''}${formatNumber(by, decimals)}`;
-            },
-        };
-    }
-    if (view === 'origin') {
-        return {
-            ink: () => 0,
-            content: (row: number, column: number) => {
-                const mark = marks[row]?.[column];
-                return (
-                    <Box component="span" sx={{ display: 'inline-flex', gap: 0.5, alignItems: 'center' }}>
-                        {mark && <ProvenanceMark kind={mark.kind} />}
-                        {formatNumber(show(grid[row]?.[column] ?? 0), decimals)}
-                    </Box>
-                );
-            },
-        };
-    }
-    if (view === 'evidence' && hits) {
-        const most = Math.max(1, ...hits.flat());
-        return {
-            ink: (row: number, column: number) => Math.sqrt((hits[row]?.[column] ?? 0) / most),
-            content: (row: number, column: number) => {
-                const count = hits[row]?.[column] ?? 0;
-                return count < 0.5 ? '·' : formatNumber(count, 0);
-            },
-        };
-    }
-    return {};
-}
-
-function slicesOf(grid: Grid, saved: Grid, here: Cell, down: Head, across: Head | null, show: (value: number) => number, cursor: Place | null) {
-    const result: { key: 'down' | 'across'; slice: Slice }[] = [];
-    const on = (points: readonly number[], at: number | undefined) => {
-        if (at === undefined) return null;
-        const low = Math.floor(at);
-        const a = points[low] ?? 0;
-        return a + ((points[low + 1] ?? a) - a) * (at - low);
-    };
-    if (across && across.points.length > 1) {
-        result.push({
-            key: 'across',
-            slice: {
-                title: `At ${formatNumber(down.points[here.row] ?? 0, down.decimals)} ${down.unit}`,
-                xLabel: `${across.title.split(',')[0] ?? ''}, ${across.unit}`,
-                points: across.points,
-                values: (grid[here.row] ?? []).map(show),
-                saved: (saved[here.row] ?? []).map(show),
-                at: here.column,
-                cursor: on(across.points, cursor?.column),
-            },
-        });
-    }
-    if (down.points.length > 1) {
-        result.push({
-            key: 'down',
-            slice: {
-                title: across ? `At ${formatNumber(across.points[here.column] ?? 0, across.decimals)} ${across.unit}` : 'As a curve',
-                xLabel: `${down.title}, ${down.unit}`,
-                points: down.points,
-                values: grid.map((line) => show(line[here.column] ?? 0)),
-                saved: saved.map((line) => show(line[here.column] ?? 0)),
-                at: here.row,
-                cursor: on(down.points, cursor?.row),
-            },
-        });
-    }
-    return result;
 }

@@ -71,9 +71,16 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
         );
     return (
         <WithMargin margin={<ExpectedMargin expected={expected} maps={maps} />}>
-            <Typography variant="h1" sx={{ mb: 1.5 }}>
-                Base maps from engine data
-            </Typography>
+            <Stack direction="row" sx={{ alignItems: 'baseline', gap: 2, mb: 1.5 }}>
+                <Typography variant="h1" sx={{ flex: 1 }}>
+                    Base maps from engine data
+                </Typography>
+                {changes.length > 0 && (
+                    <Button size="small" onClick={() => document.getElementById('what-would-change')?.scrollIntoView({ behavior: 'smooth' })}>
+                        {changes.length} {changes.length === 1 ? 'table' : 'tables'} would change: see which ↓
+                    </Button>
+                )}
+            </Stack>
             <Group title="Engine">{BLOCK_FIELDS.map(field)}</Group>
             <Group title="Cam" columns="repeat(5, minmax(0, 1fr))">
                 <Choice label="Class" value={engine.cam} onChange={(cam) => change({ cam: cam as Engine['cam'] })} options={{ mild: 'mild', moderate: 'moderate', wild: 'wild' }} />
@@ -193,7 +200,7 @@ function Changes({ changes, left, onLeave, revision }: ChangesProps) {
         return <Typography>These data give just what revision {revision} holds: there is nothing to generate.</Typography>;
     }
     return (
-        <Box>
+        <Box id="what-would-change">
             <Typography variant="h2">What would change in revision {revision}</Typography>
             <Typography variant="body2" sx={{ mb: 0.5 }}>
                 Take the tick away where a table is to stay as it is.
