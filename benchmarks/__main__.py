@@ -245,11 +245,17 @@ def bench_tables() -> None:
 
 
 def bench_browser() -> None:
-    """First load of the ladder in a browser, from address to drawn table."""
+    """First load of the ladder, from address to drawn table, and an edit of a large table."""
     try:
-        from tests.browser.timing import ladder_first_load_s
+        from tests.browser.timing import ladder_first_load_s, table_edit_ms
     except ImportError:
         return
+    edits = table_edit_ms()
+    line(
+        "an edit on a table of 32 × 32 in the browser, median",
+        f"{statistics.median(edits):.1f} ms",
+        "a frame is 16.7 ms",
+    )
     seconds = ladder_first_load_s()
     line(
         "first load of the ladder in the browser, median",

@@ -10,6 +10,7 @@ from inbetrieb_core.basemaps.schools import school_choices
 from inbetrieb_core.basemaps.why import why
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.tables import DEFINITIONS
+from inbetrieb_core.wiring import fan_and_pump
 from ninja import Query, Router, Status
 
 from server.accounts.requests import SignedInRequest
@@ -34,7 +35,6 @@ from .schemas import (
     CarrySourceOut,
     ExpectedOut,
     GenerateIn,
-    OutputSettingOut,
     ReaxedOut,
     SchoolChoiceOut,
     TableChangeOut,
@@ -72,12 +72,7 @@ def get_base_maps(request: SignedInRequest, job_id: int) -> BaseMapsOut:
         limits={name: limit.most_points for name, limit in services.axis_limits(profile).items()},
         axes={name: list(points) for name, points in services.axes_in_force(job).items()},
         proposed_axes=services.plain_axes(services.proposed_axes(job, spec)),
-        outputs=[
-            OutputSettingOut(title="Fan on", value=outputs.fan_on_c, unit="°C"),
-            OutputSettingOut(title="Fan off", value=outputs.fan_off_c, unit="°C"),
-            OutputSettingOut(title="Pump prime", value=outputs.pump_prime_s, unit="s"),
-            OutputSettingOut(title="Pump stops after", value=outputs.pump_stops_s, unit="s"),
-        ],
+        outputs=list(fan_and_pump(outputs)),
         outputs_assumed=version == 0,
     )
 
@@ -130,7 +125,7 @@ def generate(request: SignedInRequest, job_id: int, payload: GenerateIn) -> Stat
 
 @router.get(
     "/jobs/{job_id}/base-maps/why",
-    response={200: WhyOut, 404: Problem, 422: Problem},
+    response={200: WhyOut | None, 404: Problem, 422: Problem},
     operation_id="base_maps_why",
 )
 def explain(
@@ -138,10 +133,15 @@ def explain(
     job_id: int,
     table: str,
     at: list[float] = Query([], max_length=2, description="breakpoints of the cell"),  # noqa: B008
-) -> WhyOut:
-    """Return the formula of a cell with this engine's numbers, beside what is in force."""
+) -> WhyOut | None:
+    """Return the formula of a cell with this engine's numbers, beside what is in force.
+
+    Nothing where the engine data say nothing of the table: learned trims, boost of a natural engine.
+    """
     job = job_of(request.user, job_id)
     reason = why(spec_of(job), table, *at)
+    if reason is None:
+        return None
     calibration = calibration_of(revision_of(job))
     in_force = calibration[table].at(*at) if table in calibration else None
     return WhyOut(
@@ -237,8 +237,10 @@ def carry(request: SignedInRequest, job_id: int, payload: CarryIn) -> Status[Car
 )
 def preview_axes(request: SignedInRequest, job_id: int, payload: AxesIn) -> AxesPreviewOut:
     """Return what other breakpoints would lose, table by table."""
-    _, reports = services.reaxed(job_of(request.user, job_id), payload.axes)
+    job = job_of(request.user, job_id)
+    _, reports = services.reaxed(job, payload.axes)
     return AxesPreviewOut(
+        no_room=services.no_room(job, payload.axes),
         tables=[
             ReaxedOut(
                 key=report.table.key,
@@ -251,7 +253,7 @@ def preview_axes(request: SignedInRequest, job_id: int, payload: AxesIn) -> Axes
                 sentence=report.sentence,
             )
             for report in reports
-        ]
+        ],
     )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
+from inbetrieb_core.wiring import OutputLine
 from ninja import Field, Schema
 
 from server.jobs.engine_data import EngineIn
@@ -56,14 +57,6 @@ class SchoolChoiceOut(Schema):
     options: list[SchoolOptionOut]
 
 
-class OutputSettingOut(Schema):
-    """A setting of fan or pump, which belongs to the wiring."""
-
-    title: str
-    value: float
-    unit: str
-
-
 class BaseMapsOut(Schema):
     """Everything the sheet of base maps begins with."""
 
@@ -75,7 +68,7 @@ class BaseMapsOut(Schema):
     limits: dict[str, int] = Field(description="most breakpoints of each axis in the controller")
     axes: Axes = Field(description="in force")
     proposed_axes: Axes
-    outputs: list[OutputSettingOut]
+    outputs: list[OutputLine] = Field(description="fan and pump, set with the wiring")
     outputs_assumed: bool
 
 
@@ -212,4 +205,7 @@ class ReaxedOut(Schema):
 class AxesPreviewOut(Schema):
     """What other breakpoints would lose."""
 
+    no_room: dict[str, str] = Field(
+        description="axes with more breakpoints than the controller holds"
+    )
     tables: list[ReaxedOut]

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from inbetrieb_core.basemaps import choose_axes, generate
+from inbetrieb_core.basemaps import choose_axes, generate, refit_injectors
 from inbetrieb_core.basemaps.axes import AxisLimit, controller_points
 from inbetrieb_core.basemaps.carry import Carried, carry_over, not_carried
 from inbetrieb_core.basemaps.nearest import DistancePart, distance, distance_parts
@@ -25,6 +24,7 @@ from server.calibration.services import calibration_of, revise, revision_of
 from server.calibration.transfer import profile_of
 from server.config.problems import Refusal
 from server.hardware import entries
+from server.hardware.supply import injectors_of
 from server.jobs.engine_data import EngineIn, engine_spec, spec_of
 from server.jobs.models import Job
 from server.jobs.services import jobs_of
@@ -173,19 +173,26 @@ def changes_against(before: Calibration, after: Calibration) -> tuple[TableChang
 
 def _proven(table: Table) -> int:
     """Return how many cells rest on more than engine data."""
-    return (
-        sum(1 for mark in table.provenance.flat if mark.kind in ("measured", "carried_over"))
-        if (table.axes)
-        else 0
-    )
+    if not table.axes:
+        return 0
+    return sum(mark.kind in ("measured", "carried_over") for mark in table.provenance.flat)
 
 
 @transaction.atomic
 def put_engine_in_force(job: Job, user: User, engine: EngineIn) -> EngineSpec:
-    """Write engine data down as the next version and make them the job's own; tables stay."""
+    """Write engine data down as the next version and make them the job's own; tables stay.
+
+    How often the injectors open in a cycle is a school here and a fact of station 4: it goes there
+    too, so that the next saving of the injectors does not take it back.
+    """
     job.refresh_from_db()
     kept = with_own_injectors(job, engine)
     spec = engine_spec(kept)
+    entry, version = injectors_of(job)
+    if version and entry.injections_per_cycle != spec.injections_per_cycle:
+        entry = replace(entry, injections_per_cycle=spec.injections_per_cycle)
+        plain_entry = entries.INJECTORS.dump_python(entry, mode="json")
+        entries.add(job, user, "injectors", "", plain_entry)
     plain = kept.model_dump(mode="json")
     if plain != EngineIn.model_validate(job.engine).model_dump(mode="json"):
         entries.add(job, user, "engine", "", plain)
@@ -208,9 +215,11 @@ def generate_revision(
     Refusal
         409 if the sheet is stale; 422 if nothing would change.
     """
+    earlier = spec_of(job)
     spec = put_engine_in_force(job, user, engine)
     made = generate(spec, axes or generation_axes(job, spec))
-    before = calibration_of(revision_of(job))
+    # Tables that stay give the same fuel with the same injectors opened more or less often.
+    before = refit_injectors(calibration_of(revision_of(job)), earlier, spec)
     wanted = set(made.tables) if tables is None else set(tables)
     unknown = sorted(wanted - set(made.tables))
     if unknown:
@@ -381,6 +390,16 @@ def reaxed(job: Job, axes: Points) -> tuple[Calibration, tuple[Reaxed, ...]]:
     return calibration, tuple(reports)
 
 
+def no_room(job: Job, axes: Points) -> dict[str, str]:
+    """Return a sentence for each axis that has more breakpoints than the job's controller holds."""
+    limits = axis_limits(profile_of(job))
+    return {
+        name: f"{len(points)} breakpoints; the controller holds {limits[name].most_points}."
+        for name, points in axes.items()
+        if name in limits and len(points) > limits[name].most_points
+    }
+
+
 @transaction.atomic
 def reaxe_revision(job: Job, user: User, *, axes: Points, based_on: int, note: str) -> Revision:
     """Write the newest calibration on other breakpoints as a new revision."""
@@ -398,8 +417,3 @@ def reaxe_revision(job: Job, user: User, *, axes: Points, based_on: int, note: s
 def plain_axes(axes: Mapping[str, Axis]) -> dict[str, list[float]]:
     """Return axes as they travel."""
     return {name: list(axis.points) for name, axis in axes.items()}
-
-
-def known_engine(job: Job) -> dict[str, Any]:
-    """Return the engine data in force."""
-    return EngineIn.model_validate(job.engine).model_dump(mode="json")

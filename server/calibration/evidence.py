@@ -10,6 +10,8 @@ from inbetrieb_core.quantities import FloatArray
 from inbetrieb_core.tables.evidence import hits
 
 from server.jobs.models import Job
+from server.logbook.models import Log
+from server.logbook.samples import read_channel
 
 from .services import calibration_of, revision_of
 
@@ -43,9 +45,6 @@ def evidence_of(job: Job, key: str) -> Evidence:
     InputRefused
         If there is no such table.
     """
-    from server.logbook.models import Log
-    from server.logbook.samples import read_channel
-
     calibration = calibration_of(revision_of(job))
     if key not in calibration:
         raise InputRefused([FieldProblem("table", f"There is no table '{key[:40]}'.")])

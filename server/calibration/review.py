@@ -15,7 +15,7 @@ from inbetrieb_core.basemaps import generated_on
 from inbetrieb_core.commissioning import CONFIGURABLE_INPUTS
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.errors import FieldProblem, InputRefused
-from inbetrieb_core.tables import Axis, Calibration, Table, TableError
+from inbetrieb_core.tables import Axis, Calibration, Table, TableError, from_plain
 from inbetrieb_core.tables.review import Review, ReviewContext, ReviewFinding, review
 
 from server.hardware import entries
@@ -55,11 +55,33 @@ def _expected(spec: EngineSpec, shape: tuple[tuple[str, tuple[Axis, ...]], ...])
     return generated_on(spec, dict(shape))
 
 
-def context_of(
-    job: Job, calibration: Calibration, only: frozenset[str] | None = None
-) -> ReviewContext:
+@dataclass(frozen=True)
+class Known:
+    """What is known of a job besides its tables, and which of them are looked at.
+
+    Attributes
+    ----------
+    spec : EngineSpec
+    configured, wired : tuple of str
+        Inputs as people call them; wired is None where there is no plan.
+    only : frozenset of str or None
+        Tables to look at; all of them where None.
+    """
+
+    spec: EngineSpec
+    configured: tuple[str, ...]
+    wired: tuple[str, ...] | None
+    only: frozenset[str] | None
+
+    def context(self, calibration: Calibration) -> ReviewContext:
+        """Return it as the review takes it, with what the engine data suggest."""
+        axes = tuple((key, table.axes) for key, table in calibration.tables.items())
+        expected = _expected(self.spec, axes)
+        return ReviewContext(self.spec, expected, self.configured, self.wired, self.only)
+
+
+def known_of(job: Job, only: frozenset[str] | None = None) -> Known:
     """Return what is known of a job besides its tables."""
-    spec = spec_of(job)
     configured: tuple[str, ...] = ()
     wired: tuple[str, ...] | None = None
     row = entries.newest(job, "intake")
@@ -68,56 +90,34 @@ def context_of(
     plan = wiring.saved_plan(job)
     if plan is not None:
         fitting = plan.entry.fitting
-        wired = (
-            *fitting.sensors,
-            *fitting.inputs,
-            *(("manifold_pressure",) if fitting.built_in_pressure else ()),
-        )
-    return ReviewContext(
-        spec,
-        _expected(spec, tuple((key, table.axes) for key, table in calibration.tables.items())),
+        built_in = ("manifold_pressure",) if fitting.built_in_pressure else ()
+        wired = (*fitting.sensors, *fitting.inputs, *built_in)
+    return Known(
+        spec_of(job),
         tuple(CONFIGURABLE_INPUTS[key] for key in configured),
         None if wired is None else tuple(CONFIGURABLE_INPUTS.get(key, key) for key in wired),
         only,
     )
 
 
+@functools.lru_cache(maxsize=256)
+def _reviewed(revision_id: int, text: str, known: Known) -> Review:
+    """Return the review of a revision; a board of many jobs asks for it at every look."""
+    calibration = from_plain(json.loads(text))
+    return review(calibration, known.context(calibration))
+
+
 def looked_over(job: Job, revision: Revision) -> Looked:
     """Return the review of a revision; of an inherited one only what was really found."""
     found = Inherited.objects.filter(revision=revision).first()
-    only = None if found is None else frozenset(found.tables)
-    calibration = calibration_of(revision)
-    result = review(calibration, context_of(job, calibration, only))
-    return Looked(result, _accepted(job, result.findings, calibration))
-
-
-def looked_over_again(job: Job, revision: Revision) -> Looked:
-    """Return the review of a revision, kept while nothing that it depends on changes."""
-    row = entries.newest(job, "intake")
-    plan = entries.newest(job, "wiring")
-    key = (
-        revision.pk,
-        hash(revision.tables),
-        json.dumps(job.engine, sort_keys=True),
-        0 if row is None else row.number,
-        0 if plan is None else plan.number,
-    )
-    if key not in _KEPT:
-        if len(_KEPT) > _MOST_KEPT:
-            _KEPT.clear()
-        _KEPT[key] = looked_over(job, revision).review
-    kept = _KEPT[key]
-    return Looked(kept, _accepted(job, kept.findings, calibration_of(revision)))
-
-
-#: Reviews by what they depend on; a board of many jobs asks for them at every look.
-_KEPT: dict[tuple[int, int, str, int, int], Review] = {}
-_MOST_KEPT = 256
+    known = known_of(job, None if found is None else frozenset(found.tables))
+    result = _reviewed(revision.pk, revision.tables, known)
+    return Looked(result, _accepted(job, result.findings, calibration_of(revision)))
 
 
 def stops_of(job: Job, revision: Revision) -> tuple[str, ...]:
     """Return the sentences of findings that say stop and were not accepted, the gravest first."""
-    looked = looked_over_again(job, revision)
+    looked = looked_over(job, revision)
     return tuple(
         found.sentence
         for found in looked.review.findings
@@ -134,7 +134,8 @@ def checked_draft(job: Job, revision: Revision, tables: Mapping[str, Any]) -> Lo
         If a table is unknown, has another shape, or a value is out of bounds.
     """
     calibration = drafted(calibration_of(revision), tables)
-    result = review(calibration, context_of(job, calibration, frozenset(tables)))
+    known = known_of(job, frozenset(tables))
+    result = review(calibration, known.context(calibration))
     return Looked(result, _accepted(job, result.findings, calibration))
 
 

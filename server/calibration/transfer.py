@@ -12,7 +12,7 @@ from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.tables import DEFINITIONS
 from inbetrieb_core.tables.controller_form import ControllerForm, controller_form
 from inbetrieb_core.tables.transfer import HeldTable, TransferTable, transfer_sheet
-from inbetrieb_core.wiring import ControllerProfile, OutputSettings
+from inbetrieb_core.wiring import ControllerProfile, OutputLine, fan_and_pump
 
 from server.config.problems import Refusal
 from server.jobs.engine_data import spec_of
@@ -36,15 +36,15 @@ class Sheet:
     revision : int
         What shall be in the car.
     tables : tuple of TransferTable
-    outputs : OutputSettings or None
-        Fan and pump, which are set with the wiring; None where they were transferred before.
+    outputs : tuple of OutputLine
+        Fan and pump, which are set with the wiring; empty once something was transferred.
     """
 
     controller: str
     in_the_car: Transfer | None
     revision: int
     tables: tuple[TransferTable, ...]
-    outputs: OutputSettings | None
+    outputs: tuple[OutputLine, ...]
 
 
 def profile_of(job: Job) -> ControllerProfile | None:
@@ -104,7 +104,7 @@ def sheet_of(job: Job, since: int | None = None) -> Sheet:
     if number:
         before = held_tables(calibration_of(revision_of(job, number)), spec)
     after = held_tables(calibration_of(newest), spec)
-    outputs = wiring.outputs_of(job)[0] if before is None else None
+    outputs = fan_and_pump(wiring.outputs_of(job)[0]) if before is None else ()
     return Sheet(
         "" if profile is None else profile.name,
         last,

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from datetime import datetime
 from typing import Literal
 
+from inbetrieb_core.wiring import OutputLine
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -82,14 +83,6 @@ class TransferOut(Schema):
     created_at: datetime
 
 
-class OutputLineOut(Schema):
-    """A setting of an output that goes into the controller too."""
-
-    title: str
-    value: float
-    unit: str
-
-
 class TransferSheetOut(Schema):
     """What has to be typed to bring the newest revision into the controller."""
 
@@ -98,7 +91,7 @@ class TransferSheetOut(Schema):
     in_the_car: TransferOut | None
     history: list[TransferOut]
     tables: list[TransferTableOut]
-    outputs: list[OutputLineOut]
+    outputs: list[OutputLine]
     lines: int = Field(description="values to type")
 
 
@@ -133,17 +126,6 @@ def _transfer_out(row: Transfer) -> TransferOut:
 
 
 def _sheet_out(sheet: transfer.Sheet, history: list[TransferOut]) -> TransferSheetOut:
-    outputs = []
-    if sheet.outputs is not None:
-        settings = sheet.outputs
-        outputs = [
-            OutputLineOut(title=title, value=value, unit=unit)
-            for title, value, unit in (
-                ("Fan on", settings.fan_on_c, "°C"),
-                ("Fan off", settings.fan_off_c, "°C"),
-                ("Pump prime", settings.pump_prime_s, "s"),
-            )
-        ]
     tables = [TransferTableOut.model_validate(asdict(table)) for table in sheet.tables]
     return TransferSheetOut(
         controller=sheet.controller,
@@ -151,7 +133,7 @@ def _sheet_out(sheet: transfer.Sheet, history: list[TransferOut]) -> TransferShe
         in_the_car=None if sheet.in_the_car is None else _transfer_out(sheet.in_the_car),
         history=history,
         tables=tables,
-        outputs=outputs,
+        outputs=list(sheet.outputs),
         lines=sum(len(table.cells) for table in tables),
     )
 

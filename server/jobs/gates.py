@@ -87,7 +87,7 @@ def gate_of_intake(job: Job) -> Gate:
     found = Inherited.objects.filter(job=job).select_related("revision").order_by("pk").last()
     if found is None or entries.newest(job, "intake", f"verdict {found.revision.number}"):
         return intake_gate(None, "")
-    looked = review.looked_over_again(job, found.revision)
+    looked = review.looked_over(job, found.revision)
     return intake_gate(found.revision.number, looked.review.sentence)
 
 

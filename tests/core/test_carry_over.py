@@ -93,12 +93,13 @@ class CarryTests(SimpleTestCase):
 
     @settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow], deadline=None)
     @given(plausible_engines(), plausible_engines())
-    def test_any_two_engines_give_a_calibration_within_its_bounds(self, first, second):
-        result = carry_over(generate(first), first, generate(second), second, "x")
-        # Generated from data alone there is nothing found out, so nothing moves by more than
-        # what rounding and held bounds of the other engine's tables make of it.
-        ratio = result.calibration["ve"].values / generate(first)["ve"].values
-        self.assertTrue(((ratio > 0.6) & (ratio < 1.7)).all())
+    def test_what_nobody_found_out_moves_nothing_between_any_two_engines(self, first, second):
+        mine = generate(first)
+        result = carry_over(mine, first, generate(second), second, "x")
+        # Generated from data alone nothing was found out there, so nothing moves here.
+        for key, table in result.calibration.tables.items():
+            off = np.abs(table.values - mine[key].values)
+            self.assertLessEqual(off.max(), 0.51 * table.definition.resolution, key)
 
     def test_shipped_examples_hold_what_their_engine_really_breathes(self):
         for engine in NAMED.values():

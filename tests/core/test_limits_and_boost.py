@@ -225,6 +225,13 @@ class WhyTests(SimpleTestCase):
                         )
 
     def test_a_cell_that_is_not_there_is_refused(self):
-        for key, place in (("boost_target", (3000.0, 0.0)), ("ve", (1.0,)), ("nothing", ())):
+        for key, place in (("ve", (1.0,)), ("nothing", ()), ("rev_limit", (1.0, 2.0))):
             with self.assertRaises(InputRefused):
                 why(FOUR, key, *place)
+
+    def test_what_engine_data_say_nothing_of_is_not_explained(self):
+        for key, place in (
+            ("boost_target", (3000.0, 0.0)), ("boost_cut", ()), ("learned_trim", (900.0, 40.0)),
+            ("ve_second_cam", (5000.0, 100.0)), ("cam_switch_rpm", ()),
+        ):  # fmt: skip
+            self.assertIsNone(why(FOUR, key, *place), key)

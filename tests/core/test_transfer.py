@@ -79,9 +79,6 @@ class ChangeTests(SimpleTestCase):
         self.assertTrue(all(table.whole for table in first.values()))
         self.assertEqual(sheet(self.calibration, self.calibration, self.held), {})
         changed = with_change(self.calibration, "ve", (4, 5), 99.0)
-        changed = (
-            with_change(changed, "boost_cut", (), 150.0) if "boost_cut" in changed else changed
-        )
         only = sheet(self.calibration, changed, self.held)
         self.assertEqual(list(only), ["ve"])
         (cell,) = only["ve"].cells

@@ -115,6 +115,21 @@ class GenerateTests(BaseMapCase):
         # Three fixed temperatures are fitted when typed in; the curve itself stays a curve.
         self.assertEqual(len(self.calibration()["tables"]["prime_pulse"]["axes"][0]["points"]), 12)
 
+    def test_openings_in_a_cycle_reach_the_injectors_and_the_prime_that_stays(self):
+        """One fact: station 4 must not take it back, and a prime in milliseconds gives the same fuel."""
+        saved = self.get(f"{self.path}/injectors")["injectors"]
+        self.post(f"{self.path}/injectors", {"injectors": saved})
+        before = self.calibration()["tables"]["prime_pulse"]["values"]
+        engine = {**self.get(f"{self.path}/base-maps")["engine"], "injections_per_cycle": 2}
+        body = {"engine": engine, "based_on": self.get(self.path)["revision"], "tables": ["spark"]}
+        self.post(f"{self.path}/base-maps/generate", body)
+        entry = self.get(f"{self.path}/injectors")["injectors"]
+        self.assertEqual(entry["injections_per_cycle"], 2)
+        after = self.calibration()["tables"]["prime_pulse"]["values"]
+        self.assertAlmostEqual(after[2], before[2] / 2, delta=0.06)
+        self.post(f"{self.path}/injectors", {"injectors": entry})
+        self.assertEqual(self.get(self.path)["engine"]["injections_per_cycle"], 2)
+
     def test_why_a_cell_is_what_it_is(self):
         why = self.get(f"{self.path}/base-maps/why?table=ve&at=2450&at=60")
         self.assertIn("SAE 900616", why["formula"])
@@ -122,6 +137,7 @@ class GenerateTests(BaseMapCase):
         self.assertAlmostEqual(why["value"], why["in_force"], delta=0.06)
         self.assert_problem(self.get(f"{self.path}/base-maps/why?table=ve&at=1", 422))
         self.assertEqual(self.get(f"{self.path}/base-maps/why?table=overrun_delay")["value"], 0.5)
+        self.assertIsNone(self.get(f"{self.path}/base-maps/why?table=boost_cut"))
 
 
 class CarryTests(BaseMapCase):
@@ -170,6 +186,12 @@ class AxesTests(BaseMapCase):
         self.assertEqual(self.calibration()["tables"]["ve"]["axes"][0]["points"], axes["rpm"])
         diff = self.get(f"{self.path}/calibration/diff?first=1&second=2")
         self.assertEqual(set(diff["reshaped"]), {"ve", "lambda_target", "spark"})
+
+    def test_more_breakpoints_than_the_controller_holds_are_said(self):
+        self.plan("shipped:prahm-24")
+        axes = {"rpm": [500 + 400 * i for i in range(15)], "map_kpa": [20, 60, 100]}
+        preview = self.post(f"{self.path}/base-maps/axes/preview", {"axes": axes}, 200)
+        self.assertEqual(preview["no_room"], {"rpm": "15 breakpoints; the controller holds 12."})
 
     def test_bad_axes_are_refused_with_their_name(self):
         for axes, words in (
@@ -349,6 +371,15 @@ class TransferTests(BaseMapCase):
             forms["dead_time"],
             {"unit": "µs", "step": 10.0, "factor": 1000.0, "offset": 0.0, "known": True},
         )
+
+    def test_fan_and_pump_of_the_wiring_stand_on_the_first_sheet(self):
+        settings = self.get(f"{self.path}/outputs")["settings"]
+        self.post(f"{self.path}/outputs", {"settings": {**settings, "fan_on_c": 95.0}})
+        lines = {line["title"]: line["value"] for line in self.sheet()["outputs"]}
+        self.assertEqual(lines["Fan on"], 95.0)
+        self.assertEqual(self.get(f"{self.path}/base-maps")["outputs"], self.sheet()["outputs"])
+        self.confirm(revision=1, how="loaded")
+        self.assertEqual(self.sheet()["outputs"], [])
 
     def test_files_of_the_whole_and_of_one_table(self):
         def fetch(query):

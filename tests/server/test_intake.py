@@ -193,8 +193,13 @@ class InheritedTests(IntakeCase):
         self.post(
             f"{self.path}/wiring", {"controller": wiring["controller"], "entry": wiring["entry"]}
         )
-        said = [f["sentence"] for f in self.get(f"{self.path}/review")["findings"]]
-        self.assertTrue(any("Clutch switch is switched on" in sentence for sentence in said))
+        found = self.get(f"{self.path}/review")["findings"]
+        said = " ".join(f["sentence"] for f in found if f["rule"] == "unwired_input")
+        self.assertIn("Clutch switch is switched on", said)
+        # A change of what is switched on shows at once, whatever was looked over before.
+        self.post(f"{self.path}/intake", {"entry": {}, "based_on": 1})
+        rules = [f["rule"] for f in self.get(f"{self.path}/review")["findings"]]
+        self.assertNotIn("unwired_input", rules)
 
     def test_the_gate_waits_for_a_decision_and_starting_afresh_generates(self):
         self.seeded()

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..engine import EngineSpec
 from ..supply.full_load import charge_k, full_load, power_kw
+from .boost import reachable_boost_kpa
 from .combustion import spark_deg
 from .idle import idle_air_gps, idle_map_kpa, warm_idle_rpm
 from .limits import first_limit_rpm
@@ -119,8 +120,6 @@ def _speeds(spec: EngineSpec) -> np.ndarray:
 
 
 def _load_point(spec: EngineSpec, rpm: float) -> LoadPoint:
-    from .boost import reachable_boost_kpa
-
     boost = reachable_boost_kpa(spec, rpm) if spec.boost_kpa > 0.0 else 0.0
     point = full_load(spec, rpm, boost)
     power = power_kw(spec, point.fuel_gps)

@@ -8,11 +8,11 @@ from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
 from ..fuel import vaporised_share
 from ..quantities import kelvin
-from ..tables import DEFINITIONS, START_TABLES
+from ..tables import DEFINITIONS, START_TABLES, make_axis
 from . import boost, idle, limits, starting
 from .combustion import SPARK_LEAST_DEG, SPARK_MOST_DEG, lambda_terms, spark_terms
 from .efficiency import peak_terms, ve_terms
-from .generate import expected_start_value, generate
+from .generate import expected_start_value, generated_table
 from .second_cam import second_profile
 from .terms import Term, total
 
@@ -49,7 +49,7 @@ class Why:
     is_sum: bool = False
 
 
-def why(spec: EngineSpec, key: str, *place: float) -> Why:
+def why(spec: EngineSpec, key: str, *place: float) -> Why | None:
     """Return how the generated value of a table at a place comes about.
 
     Parameters
@@ -61,6 +61,11 @@ def why(spec: EngineSpec, key: str, *place: float) -> Why:
     place : float
         One value per axis. [unit of each axis]
 
+    Returns
+    -------
+    Why or None
+        None where the engine data say nothing of the table: such an engine has none.
+
     Raises
     ------
     InputRefused
@@ -71,6 +76,8 @@ def why(spec: EngineSpec, key: str, *place: float) -> Why:
         raise InputRefused([FieldProblem("table", "There is no such cell.")])
     base = key.removesuffix("_second_cam")
     if base != key:
+        if spec.cam_profiles < 2:
+            return None
         spec = second_profile(spec)
     if base == "ve":
         terms = ve_terms(spec, *place)
@@ -178,7 +185,7 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
     return Why(key, DEFINITIONS[key].unit, formula, terms, value, is_sum=is_sum)
 
 
-def _other(spec: EngineSpec, key: str, place: tuple[float, ...]) -> Why:
+def _other(spec: EngineSpec, key: str, place: tuple[float, ...]) -> Why | None:
     """Return the reason of limits, settings, boost and battery tables: that of their own cell."""
     unit = DEFINITIONS[key].unit
     if key == "boost_target" and spec.boost_kpa > 0.0:
@@ -206,10 +213,9 @@ def _other(spec: EngineSpec, key: str, place: tuple[float, ...]) -> Why:
         first = Term("first limit", limits.first_limit_rpm(spec), "warm, for the first start")
         value = limits.rev_limit_rpm(spec, place[0])
         return Why(key, unit, "first limit, lower while cold or too hot", (first,), value)
-    axes = {name: (place[i],) for i, name in enumerate(DEFINITIONS[key].axes)}
-    made = generate(spec, axes)
-    if key not in made:
-        raise InputRefused([FieldProblem("table", "This engine has no such table.")])
-    table = made[key]
+    axes = {name: make_axis(name, (place[i],)) for i, name in enumerate(DEFINITIONS[key].axes)}
+    table = generated_table(spec, key, axes)
+    if table is None:
+        return None
     index = (0,) * table.values.ndim
     return Why(key, unit, table.mark(index).reason, (), float(table.values[index]))

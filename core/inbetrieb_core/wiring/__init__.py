@@ -26,8 +26,10 @@ from .functions import (
 from .lines import LineEdit, WiringLine, lines_of, sizes_mm2
 from .outputs import (
     FanPicture,
+    OutputLine,
     OutputSettings,
     OutputSheet,
+    fan_and_pump,
     fan_picture,
     fan_runs,
     output_sheets,
@@ -82,7 +84,9 @@ __all__ = [
     "LeftOut",
     "LineChange",
     "LineEdit",
+    "OutputLine",
     "OutputSettings",
+    "fan_and_pump",
     "OutputSheet",
     "OwnFunction",
     "Pin",

@@ -98,6 +98,31 @@ _RANGES = {
 }
 
 
+@dataclass(frozen=True)
+class OutputLine:
+    """A setting of an output as it is typed into a controller.
+
+    Attributes
+    ----------
+    title, unit : str
+    value : float
+        [unit]
+    """
+
+    title: str
+    value: float
+    unit: str
+
+
+def fan_and_pump(settings: OutputSettings) -> tuple[OutputLine, ...]:
+    """Return what a base calibration needs of the outputs: fan and pump."""
+    lines = []
+    for name in ("fan_on_c", "fan_off_c", "pump_prime_s", "pump_stops_s"):
+        _, _, unit, title = _RANGES[name]
+        lines.append(OutputLine(title, getattr(settings, name), unit))
+    return tuple(lines)
+
+
 def _problems(settings: OutputSettings) -> Iterator[FieldProblem]:
     for name, (lower, upper, unit, title) in _RANGES.items():
         found = out_of_bounds(name, getattr(settings, name), lower, upper, unit, title)

@@ -446,6 +446,8 @@ export interface paths {
         /**
          * Explain
          * @description Return the formula of a cell with this engine's numbers, beside what is in force.
+         *
+         *     Nothing where the engine data say nothing of the table: learned trims, boost of a natural engine.
          */
         get: operations["base_maps_why"];
         put?: never;
@@ -2424,6 +2426,13 @@ export interface components {
          * @description What other breakpoints would lose.
          */
         AxesPreviewOut: {
+            /**
+             * No Room
+             * @description axes with more breakpoints than the controller holds
+             */
+            no_room: {
+                [key: string]: string;
+            };
             /** Tables */
             tables: components["schemas"]["ReaxedOut"][];
         };
@@ -2508,8 +2517,11 @@ export interface components {
             limits: {
                 [key: string]: number;
             };
-            /** Outputs */
-            outputs: components["schemas"]["OutputSettingOut"][];
+            /**
+             * Outputs
+             * @description fan and pump, set with the wiring
+             */
+            outputs: components["schemas"]["OutputLine"][];
             /** Outputs Assumed */
             outputs_assumed: boolean;
             /** Proposed Axes */
@@ -6100,22 +6112,16 @@ export interface components {
             title: string;
         };
         /**
-         * OutputLineOut
-         * @description A setting of an output that goes into the controller too.
+         * OutputLine
+         * @description A setting of an output as it is typed into a controller.
+         *
+         *     Attributes
+         *     ----------
+         *     title, unit : str
+         *     value : float
+         *         [unit]
          */
-        OutputLineOut: {
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * OutputSettingOut
-         * @description A setting of fan or pump, which belongs to the wiring.
-         */
-        OutputSettingOut: {
+        OutputLine: {
             /** Title */
             title: string;
             /** Unit */
@@ -8234,7 +8240,7 @@ export interface components {
              */
             lines: number;
             /** Outputs */
-            outputs: components["schemas"]["OutputLineOut"][];
+            outputs: components["schemas"]["OutputLine"][];
             /** Revision */
             revision: number;
             /** Tables */
@@ -10013,7 +10019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WhyOut"];
+                    "application/json": components["schemas"]["WhyOut"] | null;
                 };
             };
             /** @description Not Found */

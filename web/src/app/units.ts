@@ -27,6 +27,11 @@ function conversion(canonical: string, units: UnitChoice): Conversion {
     return conversions[dimensions[canonical] ?? '']?.[choiceFor(canonical, units)] ?? SAME;
 }
 
+/** A unit as people name it: a mixture travels without one, and is called lambda. */
+export function namedUnit(unit: string): string {
+    return unit === '–' ? 'lambda' : unit;
+}
+
 /** The unit in which a canonical unit is shown. */
 export function shownUnit(canonical: string, units: UnitChoice): string {
     return choiceFor(canonical, units);

@@ -31,6 +31,8 @@ class ReviewFinding:
         What it is and why it matters.
     size : float
         How large it is, in the table's unit; ranks findings of one severity.
+    subject : str
+        What it is about where that is no table.
     identifier : str
         The same for the same finding in the same cells, so that it can be accepted with a reason.
     """
@@ -41,12 +43,15 @@ class ReviewFinding:
     severity: Severity
     sentence: str
     size: float
+    subject: str = ""
     identifier: str = field(init=False)
 
     def __post_init__(self) -> None:
         first = ".".join(map(str, self.cells[0])) if self.cells else ""
         object.__setattr__(
-            self, "identifier", f"{self.rule}:{self.table}:{first}:{len(self.cells)}"
+            self,
+            "identifier",
+            f"{self.rule}:{self.table or self.subject}:{first}:{len(self.cells)}",
         )
 
 

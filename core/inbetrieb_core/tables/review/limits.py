@@ -132,14 +132,12 @@ def early_boost(calibration: Calibration, context: ReviewContext) -> Iterator[Re
 
 def unwired_inputs(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
     """Yield inputs that are switched on in the controller and not wired."""
-    from .findings import ReviewFinding as Finding
-
     if context.wired_inputs is None:
         return
     missing = [name for name in context.configured_inputs if name not in context.wired_inputs]
     for name in missing:
-        yield Finding(
+        yield ReviewFinding(
             "unwired_input", "", (), "attention",
             f"{name[:1].upper()}{name[1:]} is switched on in the controller and not wired: it reads its default, "
-            "and what depends on it goes wrong.", 1.0,
+            "and what depends on it goes wrong.", 1.0, name,
         )  # fmt: skip

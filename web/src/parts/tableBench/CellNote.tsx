@@ -8,7 +8,7 @@ import type { Schemas } from '../../api/client';
 import { revisionsQuery, whyQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber, inUnits } from '../../app/units';
+import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../app/units';
 import { PROVENANCE_WORDS } from '../provenance';
 import { ProvenanceMark } from '../ProvenanceMark';
 import { useShown } from '../useShown';
@@ -51,7 +51,7 @@ export const CellNote = memo(function CellNote({ definition, display, place, ind
                 </Typography>
                 {!display.isCanonical && (
                     <Typography variant="body2" sx={{ fontFamily: mono }}>
-                        = {formatNumber(value, decimals)} {definition.unit === '–' ? 'lambda' : definition.unit}
+                        = {formatNumber(value, decimals)} {namedUnit(definition.unit)}
                     </Typography>
                 )}
                 {value !== saved && (
@@ -72,7 +72,7 @@ export const CellNote = memo(function CellNote({ definition, display, place, ind
             {hits !== undefined && hits >= 0.5 && (
                 <Typography variant="body2">Logs or trials took part here {formatNumber(hits, 0)} times.</Typography>
             )}
-            <Why table={definition.key} at={at} unit={definition.unit === '–' ? 'lambda' : definition.unit} shown={shown} decimals={decimals} />
+            <Why table={definition.key} at={at} unit={namedUnit(definition.unit)} shown={shown} decimals={decimals} />
             {changes.length > 0 && (
                 <div>
                     <Typography variant="h3">Before</Typography>
@@ -101,7 +101,7 @@ interface WhyProps {
 /** The formula with this engine's numbers. */
 function Why({ table, at, unit, shown, decimals }: WhyProps) {
     const { job } = useJob();
-    const why = useQuery({ ...whyQuery(job.id, table, at), enabled: table !== 'learned_trim' });
+    const why = useQuery(whyQuery(job.id, table, at));
     if (!why.data || why.data.key !== table) return null;
     const { formula, terms, beneath, value, held, is_sum: isSum } = why.data;
     // A single number says all of it already.

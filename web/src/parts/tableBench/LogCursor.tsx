@@ -42,7 +42,7 @@ export const LogCursor = memo(function LogCursor({ axes, onPlace }: Props) {
             unwrap(
                 client.POST('/api/jobs/{job_id}/bench/starts', {
                     params: { path: { job_id: job.id } },
-                    body: { coolant_c: 20, ambient_c: 20, engine: 'stand_in', faults: [], seed: 1 } as never,
+                    body: { coolant_c: 20, engine: 'stand_in', faults: [], rate_hz: 25, crank_limit_s: 8, run_s: 28, pedal_pct: 0 },
                 }),
             ),
         onSuccess: async (log) => {

@@ -4,15 +4,15 @@ import TextField from '@mui/material/TextField';
 import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo, useRef, useState, type ClipboardEvent, type Dispatch, type KeyboardEvent } from 'react';
 
-import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
+import type { Calibration, Schemas } from '../../api/client';
 import { evidenceQuery, operationsQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { useKeys } from '../../app/shortcuts';
-import { formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
+import { formatNumber, parseNumber, shownUnit, toShown, namedUnit } from '../../app/units';
 import { useComputed } from '../useComputed';
 import { useLatest } from '../useLatest';
 import { CellNote } from './CellNote';
@@ -29,6 +29,7 @@ import { SheetGrid, type Head } from './SheetGrid';
 import { SliceCurve } from './Slices';
 import { slicesOf } from './slicesOf';
 import { Surface } from './Surface';
+import { useChecks } from './useChecks';
 import { useOperations } from './useOperations';
 
 interface Props {
@@ -56,7 +57,6 @@ const NOTHING: ReadonlyMap<string, number> = new Map();
 /** The table bench: every table and map is looked at and worked on here. */
 export function TableBench({ base, newest, definition, form, draft, dispatch, now }: Props) {
     const { job, vocabulary } = useJob();
-    const queryClient = useQueryClient();
     const table = base.tables[definition.key] as Schemas['TableOut'];
     const dimensions = table.axes.length;
     const saved = useMemo(() => gridOf(table), [table]);
@@ -129,31 +129,7 @@ export function TableBench({ base, newest, definition, form, draft, dispatch, no
     }, [isAnswer, preview.data]);
 
     const draftValues = useMemo(() => nested(grid, dimensions), [grid, dimensions]);
-    const check = useComputed(`check-${job.id}-${base.revision}`, { revision: base.revision, tables: { [definition.key]: draftValues } }, (body) =>
-        unwrap(client.POST('/api/jobs/{job_id}/table-bench/check', { params: { path: { job_id: job.id } }, body })),
-    );
-    const accept = useMutation({
-        mutationFn: ({ finding, reason }: { finding: Finding; reason: string }) =>
-            unwrap(
-                client.POST('/api/jobs/{job_id}/table-bench/accept', {
-                    params: { path: { job_id: job.id } },
-                    body: { revision: base.revision, tables: { [definition.key]: draftValues }, identifier: finding.identifier, reason },
-                }),
-            ),
-        onSuccess: async () => {
-            await queryClient.invalidateQueries({ queryKey: [`check-${job.id}-${base.revision}`] });
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
-        },
-    });
-    const findings = useMemo(() => (check.data ?? []).filter((finding) => finding.table === definition.key), [check.data, definition.key]);
-    const flagged = useMemo(() => {
-        const result = new Map<string, Finding['severity']>();
-        for (const finding of [...findings].reverse()) {
-            if (finding.accepted) continue;
-            for (const index of finding.cells) result.set(keyOf(index[0] ?? 0, index[1] ?? 0), finding.severity);
-        }
-        return result;
-    }, [findings]);
+    const { findings, flagged, accept } = useChecks(base.revision, definition.key, draftValues);
 
     const focusSheet = () => sheet.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
     const select = (cell: Cell, extend: boolean) => {
@@ -334,9 +310,8 @@ export function TableBench({ base, newest, definition, form, draft, dispatch, no
     const moveSlice = (slice: 'down' | 'across') => (point: number, shown: number) => {
         const cell = slice === 'down' ? { row: point, column: here.column } : { row: here.row, column: point };
         if (locked.has(keyOf(cell.row, cell.column))) return setRefusal('This cell is locked; l unlocks it.');
-        const stepped = Math.round(display.read(shown) / definition.resolution) * definition.resolution;
-        const to = Number(Math.min(definition.upper, Math.max(definition.lower, stepped)).toPrecision(9));
-        dispatch({ type: 'step', step: { table: definition.key, said: 'Drawn', changes: [{ ...cell, from: grid[cell.row]?.[cell.column] ?? to, to }] } });
+        const only = { first_row: cell.row, last_row: cell.row, first_column: cell.column, last_column: cell.column };
+        work.perform(() => work.operate(only, 'set', display.read(shown))).catch(failed);
     };
     const offered = (Object.keys(VIEWS) as View[]).filter((key) => across !== null || (key !== 'surface' && key !== 'slices'));
     return (
@@ -369,13 +344,13 @@ export function TableBench({ base, newest, definition, form, draft, dispatch, no
                     {definition.title}
                     <Box component="span" sx={{ fontWeight: 400, color: 'text.secondary', ml: 1, fontSize: '1rem' }}>
                         {display.unit}
-                        {form?.known && `, controller’s step ${formatNumber(form.step, Math.max(0, Math.ceil(-Math.log10(form.step) - 1e-9)))} ${form.unit === '–' ? '' : form.unit}`}
+                        {form?.known && `, controller’s step ${formatNumber(form.step, Math.max(0, Math.ceil(-Math.log10(form.step) - 1e-9)))} ${namedUnit(form.unit)}`}
                     </Box>
                 </Typography>
                 {form?.known && (form.factor !== 1 || form.offset !== 0) && (
                     <ToggleButtonGroup size="small" exclusive value={isCanonical} onChange={(_, next: boolean | null) => next !== null && setCanonical(next)}>
                         <ToggleButton value={false}>{form.unit}</ToggleButton>
-                        <ToggleButton value={true}>{definition.unit === '–' ? 'lambda' : definition.unit}</ToggleButton>
+                        <ToggleButton value={true}>{namedUnit(definition.unit)}</ToggleButton>
                     </ToggleButtonGroup>
                 )}
                 <ToggleButtonGroup size="small" exclusive value={view} onChange={(_, next: View | null) => next && setView(next)} aria-label="View">

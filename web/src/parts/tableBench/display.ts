@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client';
-import { decimalsOf, shownUnit, toShown, fromShown, type UnitChoice } from '../../app/units';
+import { decimalsOf, shownUnit, toShown, fromShown, type UnitChoice, namedUnit } from '../../app/units';
 
 /** How the values of a table are shown and typed. */
 export interface Display {
@@ -37,7 +37,7 @@ export function displayOf(
         };
     }
     // A mixture travels without a unit in the tables; people choose lambda or a ratio.
-    const name = canonicalUnit === '–' ? 'lambda' : canonicalUnit;
+    const name = namedUnit(canonicalUnit);
     const unit = shownUnit(name, units);
     const offset = toShown(0, name, units);
     const factor = toShown(1, name, units) - offset;

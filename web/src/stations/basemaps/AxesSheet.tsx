@@ -67,9 +67,8 @@ export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
                     const axis = vocabulary.axes.find((entry) => entry.name === name);
                     const proposed = maps.proposed_axes[name];
                     const value = typed[name] ?? text(name, points);
-                    const most = maps.limits[name];
                     const count = value.split(/[\s;]+/).filter(Boolean).length;
-                    const isOver = most !== undefined && count > most;
+                    const noRoom = isReady ? preview.data?.no_room[name] : undefined;
                     return (
                         <Box key={name}>
                             <Stack direction="row" sx={{ gap: 1, alignItems: 'flex-start' }}>
@@ -77,8 +76,8 @@ export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
                                     label={`${axis?.title ?? name}, ${shownUnit(unitOf(name), job.units)}`}
                                     value={value}
                                     onChange={(event) => setTyped((old) => ({ ...old, [name]: event.target.value }))}
-                                    error={Boolean(fieldProblem([preview.error, save.error], `axes.${name}`)) || isOver}
-                                    helperText={fieldProblem([preview.error, save.error], `axes.${name}`) ?? (isOver ? `${count} breakpoints; the controller holds ${most}.` : `${count} breakpoints`)}
+                                    error={Boolean(fieldProblem([preview.error, save.error], `axes.${name}`)) || Boolean(noRoom)}
+                                    helperText={fieldProblem([preview.error, save.error], `axes.${name}`) ?? noRoom ?? `${count} breakpoints`}
                                     fullWidth
                                     slotProps={{ htmlInput: { style: { fontFamily: mono, fontSize: '0.95rem' }, autoComplete: 'off' } }}
                                 />

@@ -11,7 +11,7 @@ import { client, unwrap, type Schemas } from '../../api/client';
 import { nearestQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
-import { decimalsOf, formatNumber, inUnits } from '../../app/units';
+import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../app/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { SmallTable } from '../../parts/SmallTable';
@@ -119,7 +119,7 @@ export function CarrySheet({ revision }: { revision: number }) {
                                         <Box component="td" sx={{ color: table.carried ? 'text.primary' : 'text.secondary' }}>
                                             {table.title}
                                         </Box>
-                                        <td>{table.carried ? `${formatNumber(table.largest, decimalsOf(resolution))} ${table.unit === '–' ? 'lambda' : table.unit}` : '–'}</td>
+                                        <td>{table.carried ? `${formatNumber(table.largest, decimalsOf(resolution))} ${namedUnit(table.unit)}` : '–'}</td>
                                         <Box component="td" sx={{ fontSize: '0.9rem' }}>
                                             {inUnits(table.sentence, job.units)}
                                         </Box>

@@ -12,7 +12,7 @@ import { Link } from 'react-router';
 import { client, unwrap, type Schemas } from '../../api/client';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
-import { decimalsOf, inUnits } from '../../app/units';
+import { decimalsOf, inUnits, namedUnit } from '../../app/units';
 import { Caution } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { CurvePlot } from '../../parts/CurvePlot';
@@ -96,7 +96,7 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
                 <Choice
                     label="Induction"
                     value={engine.induction}
-                    onChange={(induction) => change(induction === 'natural' ? { induction, boost_kpa: 0, wastegate_kpa: null, boost_full_rpm: null } : { induction: 'boosted', boost_kpa: engine.boost_kpa || 60 })}
+                    onChange={(induction) => change(induction === 'natural' ? { induction, boost_kpa: 0, wastegate_kpa: null, boost_full_rpm: null } : { induction: 'boosted' })}
                     options={{ natural: 'natural', boosted: 'boosted' }}
                 />
                 {CHARGE_FIELDS.map(field)}
@@ -208,7 +208,7 @@ function Changes({ changes, left, onLeave, revision }: ChangesProps) {
             <Box component="ul" sx={{ listStyle: 'none', m: 0, p: 0, columns: { md: 2 } }}>
                 {changes.map((change) => {
                     const resolution = vocabulary.tables.find(({ key }) => key === change.key)?.resolution ?? 0.1;
-                    const unit = change.unit === '–' ? 'lambda' : change.unit;
+                    const unit = namedUnit(change.unit);
                     return (
                         <Box component="li" key={change.key} sx={{ breakInside: 'avoid' }}>
                             <FormControlLabel

@@ -12,7 +12,7 @@ import { transferQuery } from '../../api/queries';
 import { useJob } from '../../app/jobContext';
 import { WithMargin } from '../../app/Margin';
 import { mono } from '../../app/theme';
-import { formatNumber, inUnits, shownUnit, toShown } from '../../app/units';
+import { formatNumber, inUnits, shownUnit, toShown, namedUnit } from '../../app/units';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -206,7 +206,7 @@ function TableToType({ table, ticks, onTick }: TableProps) {
         <Box component="section" sx={{ mb: 2.5, breakInside: 'avoid' }}>
             <Stack direction="row" sx={{ alignItems: 'baseline', gap: 1, flexWrap: 'wrap' }}>
                 <Typography variant="h2">
-                    {table.title} [{table.unit === '–' ? 'lambda' : table.unit}]
+                    {table.title} [{namedUnit(table.unit)}]
                 </Typography>
                 <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
                     {table.whole ? 'all of it' : `${table.cells.length} changed, ${table.same} stay`}
@@ -268,7 +268,7 @@ function TableToType({ table, ticks, onTick }: TableProps) {
                                         ))}
                                     </tr>
                                     <tr>
-                                        <th scope="row">{table.unit === '–' ? 'lambda' : table.unit}</th>
+                                        <th scope="row">{namedUnit(table.unit)}</th>
                                         {rows.map(({ i }) => (
                                             <td key={i}>{field(String(i))}</td>
                                         ))}

@@ -3,7 +3,7 @@ import Typography from '@mui/material/Typography';
 
 import type { Calibration, Schemas } from '../../api/client';
 import { useJob } from '../../app/jobContext';
-import { formatNumber, shownUnit, toShown } from '../../app/units';
+import { formatNumber, shownUnit, toShown, namedUnit } from '../../app/units';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { gridOf, keyOf, spanOf, tableOf } from '../../parts/tableBench/grid';
 
@@ -20,7 +20,7 @@ export function PlacePicture({ finding, calibration }: Props) {
     if (!definition || !table) return null;
     const grid = gridOf(table);
     const [down, across] = table.axes;
-    const unit = definition.unit === '–' ? 'lambda' : definition.unit;
+    const unit = namedUnit(definition.unit);
     const shown = (value: number, canonical: string) => formatNumber(toShown(value, canonical, job.units), 0);
     if (!down) {
         return (
