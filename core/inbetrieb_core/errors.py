@@ -42,6 +42,19 @@ class InputRefused(CoreError):
         super().__init__(" ".join(problem.sentence for problem in self.problems))
 
 
+def field_refused(field: str, sentence: str) -> InputRefused:
+    """Return the refusal of one field, to be raised.
+
+    Parameters
+    ----------
+    field : str
+        Path of the field as the installer sent it.
+    sentence : str
+        What is wrong and what would be right.
+    """
+    return InputRefused([FieldProblem(field, sentence)])
+
+
 class LogRefused(CoreError):
     """A log file cannot be read; says why and, where there are any, which columns it found."""
 

@@ -16,11 +16,10 @@ from ninja import Query, Router, Status
 from server.accounts.requests import SignedInRequest
 from server.calibration.api import RevisionOut, revision_out
 from server.calibration.services import calibration_of, revision_of
-from server.calibration.transfer import profile_of
 from server.config.problems import Problem
 from server.jobs.engine_data import EngineIn, spec_of
 from server.jobs.services import job_of
-from server.wiring.services import outputs_of
+from server.wiring.services import outputs_of, profile_of
 
 from . import services
 from .schemas import (

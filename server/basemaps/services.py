@@ -21,13 +21,17 @@ from inbetrieb_core.wiring import ControllerProfile
 
 from server.calibration.models import Revision
 from server.calibration.services import calibration_of, revise, revision_of
-from server.calibration.transfer import profile_of
 from server.config.problems import Refusal
-from server.hardware import entries
+from server.entries.kinds import Kind
+from server.hardware.kinds import INJECTORS
 from server.hardware.supply import injectors_of
 from server.jobs.engine_data import EngineIn, engine_spec, spec_of
 from server.jobs.models import Job
 from server.jobs.services import jobs_of
+from server.jobs.tried import tried
+from server.wiring.services import profile_of
+
+ENGINE: Kind[EngineIn] = Kind("engine", EngineIn)
 
 Points = Mapping[str, Sequence[float]]
 
@@ -191,11 +195,10 @@ def put_engine_in_force(job: Job, user: User, engine: EngineIn) -> EngineSpec:
     entry, version = injectors_of(job)
     if version and entry.injections_per_cycle != spec.injections_per_cycle:
         entry = replace(entry, injections_per_cycle=spec.injections_per_cycle)
-        plain_entry = entries.INJECTORS.dump_python(entry, mode="json")
-        entries.add(job, user, "injectors", "", plain_entry)
+        INJECTORS.add(job, user, entry)
     plain = kept.model_dump(mode="json")
     if plain != EngineIn.model_validate(job.engine).model_dump(mode="json"):
-        entries.add(job, user, "engine", "", plain)
+        ENGINE.add(job, user, kept)
         job.engine = plain
         job.save(update_fields=["engine"])
     return spec
@@ -300,7 +303,7 @@ def sources_of(job: Job, user: User) -> list[Source]:
         found.append(
             Source(
                 "job", str(other.pk), other.name, its, distance(spec, its), distance_parts(spec, its),
-                revision_of(other).number, other.trials.filter(good=True).count(),
+                revision_of(other).number, sum(fact.good for fact in tried(other)),
             )
         )  # fmt: skip
     for key, engine in NAMED.items():

@@ -27,7 +27,7 @@ from inbetrieb_core.sensors import Circumstances
 from inbetrieb_core.triggers import LightReading, read_capture
 
 from server.calibration.services import calibration_of, revision_of
-from server.hardware.entries import sensors_of
+from server.hardware.kinds import sensors_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log

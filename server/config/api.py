@@ -9,16 +9,17 @@ from server.accounts.auth import DemoClient, SessionUser, TokenUser
 from server.basemaps.api import router as base_maps_router
 from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
-from server.calibration.table_bench_api import router as table_bench_router
-from server.calibration.transfer_api import router as transfer_router
 from server.hardware.key_on_api import router as key_on_router
 from server.hardware.sensors_api import router as sensors_router
 from server.hardware.supply_api import router as supply_router
 from server.hardware.vocabulary_api import router as hardware_router
 from server.intake.api import router as intake_router
-from server.jobs.api import router as jobs_router
+from server.jobs.vocabulary_api import router as vocabulary_router
 from server.logbook.logs_api import router as logs_router
-from server.logbook.trials_api import router as trials_router
+from server.order.api import router as jobs_router
+from server.tablebench.api import router as table_bench_router
+from server.tablebench.transfer_api import router as transfer_router
+from server.trials.api import router as trials_router
 from server.trigger.api import router as trigger_router
 from server.trigger.captures_api import router as captures_router
 from server.wiring.api import router as wiring_router
@@ -40,6 +41,7 @@ api = NinjaAPI(
 problems.install(api)
 for router in (
     accounts_router,
+    vocabulary_router,
     jobs_router,
     calibration_router,
     logs_router,

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from inbetrieb_core.logs import LARGEST_BYTES
-from inbetrieb_core.triggers import LARGEST_CAPTURE_BYTES
 
 from .problems import answer
 
@@ -20,21 +19,18 @@ class RefuseHugeBodies:
         self.get_response = get_response
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
-        """Refuse a request whose body is larger than any log, or any capture, may be."""
+        """Refuse a request whose body is larger than anything its address takes."""
         try:
             length = int(request.META.get("CONTENT_LENGTH") or 0)
         except ValueError:
             length = 0
-        is_capture = "/captures" in request.path
-        largest = LARGEST_CAPTURE_BYTES if is_capture else LARGEST_BYTES
+        largest, advice = next(
+            (most, advice) for part, most, advice in settings.LARGEST_BODIES if part in request.path
+        )
         if length > largest + _MULTIPART_ROOM:
             detail = (
                 f"The file has {length / 1e6:.0f} MB; up to {largest / 1e6:.0f} MB can be read. "
-                + (
-                    "Capture a shorter stretch."
-                    if is_capture
-                    else "Cut the log to the part around the start."
-                )
+                f"{advice}"
             )
             return answer(413, "File too large", detail)
         return self.get_response(request)

@@ -7,6 +7,9 @@ import secrets
 from pathlib import Path
 from typing import Any
 
+from inbetrieb_core.logs import LARGEST_BYTES
+from inbetrieb_core.triggers import LARGEST_CAPTURE_BYTES
+
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("INBETRIEB_DATA", ROOT / "var"))
 VAR.mkdir(parents=True, exist_ok=True)
@@ -37,13 +40,16 @@ INSTALLED_APPS = [
     "ninja",
     "server.accounts",
     "server.jobs",
-    "server.calibration",
+    "server.entries",
     "server.logbook",
-    "server.bench",
+    "server.calibration",
     "server.hardware",
     "server.wiring",
     "server.trigger",
     "server.intake",
+    "server.trials.apps.TrialsConfig",
+    "server.bench",
+    "server.demo",
 ]
 
 MIDDLEWARE = [
@@ -99,6 +105,11 @@ WHITENOISE_AUTOREFRESH = False
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 UPLOADS = VAR / "uploads"
+#: Part of an address, the largest body it takes, and what to do with a larger one; first match.
+LARGEST_BODIES = (
+    ("/captures", LARGEST_CAPTURE_BYTES, "Capture a shorter stretch."),
+    ("", LARGEST_BYTES, "Cut the log to the part around the start."),
+)
 
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True

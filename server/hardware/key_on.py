@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.sensors import (
     Circumstances,
     KeyOnReading,
@@ -17,14 +18,14 @@ from inbetrieb_core.sensors import (
 )
 
 from server.config.problems import Refusal
+from server.entries.reasons import worth_reading
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
 from server.logbook.samples import read_trace
 
-from . import entries
+from .kinds import sensors_of, versions_of
 from .models import KeyOnCheck, KeyOnOverride
-from .reasons import LEAST_REASON
 
 
 def checks_of(job: Job) -> list[KeyOnCheck]:
@@ -70,8 +71,8 @@ def add_check(
     """
     readings = {**(key_on_readings(read_trace(log)) if log else {}), **typed}
     if not any(reading.value is not None for reading in readings.values()):
-        raise entries.refuse("readings", "Type at least one reading, or bring a key-on log.")
-    result = check_key_on(entries.sensors_of(job), readings, circumstances)
+        raise field_refused("readings", "Type at least one reading, or bring a key-on log.")
+    result = check_key_on(sensors_of(job), readings, circumstances)
     last = KeyOnCheck.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
     return KeyOnCheck.objects.create(
         job=job,
@@ -79,7 +80,7 @@ def add_check(
         log=log,
         readings={key: asdict(reading) for key, reading in readings.items()},
         circumstances=asdict(circumstances),
-        versions=entries.versions_of(job),
+        versions=versions_of(job),
         state=result.state,
         result=asdict(result),
         created_by=user,
@@ -98,15 +99,12 @@ def override(job: Job, user: User, number: int, reason: str) -> KeyOnCheck:
         If there is no reason worth reading.
     """
     check = check_of(job, number)
-    if len(reason.strip()) < LEAST_REASON:
-        raise entries.refuse(
-            "reason", "Write down why it is safe to go on; it stays in the record."
-        )
+    kept = worth_reading(reason, "Write down why it is safe to go on")
     if check.state != "fail":
         raise Refusal(409, "Nothing to override", f"Check {number} did not close the gate.")
     if KeyOnCheck.objects.filter(job=job, number__gt=number).exists():
         raise Refusal(409, "Not the newest", f"Check {number} is not the newest any more.")
     if KeyOnOverride.objects.filter(check_made=check).exists():
         raise Refusal(409, "Overridden already", f"Check {number} was overridden before.")
-    KeyOnOverride.objects.create(check_made=check, reason=reason.strip()[:2000], created_by=user)
+    KeyOnOverride.objects.create(check_made=check, reason=kept, created_by=user)
     return check_of(job, number)

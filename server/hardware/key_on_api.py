@@ -13,12 +13,12 @@ from pydantic import TypeAdapter
 
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
-from server.jobs.gates import gates_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook.services import log_of
 
 from . import key_on
+from .gates import gate_of_sensors
 from .models import KeyOnCheck
 
 router = Router(tags=["key-on check"])
@@ -100,7 +100,7 @@ def get_key_on(request: SignedInRequest, job_id: int) -> KeyOnOut:
     """Return the gate of the sensors and all key-on checks."""
     job = job_of(request.user, job_id)
     return KeyOnOut(
-        gate=next(gate for gate in gates_of(job) if gate.key == "sensors"),
+        gate=gate_of_sensors(job),
         known=key_on.known_circumstances(job),
         checks=[_check_out(check) for check in key_on.checks_of(job)],
     )

@@ -7,13 +7,14 @@ from typing import Any, Literal
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.shortcuts import get_object_or_404
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.injectors import INJECTORS as GENERIC_INJECTORS
-from inbetrieb_core.sensors import LIBRARY
+from inbetrieb_core.sensors import LIBRARY, SensorEntry
 from inbetrieb_core.supply import PUMPS, DeadTimeEntry, InjectorEntry, SupplyEntry
 
 from server.accounts.services import workshop_of
 
-from . import entries
+from .kinds import INJECTORS, SENSOR, SUPPLY
 from .models import LibraryItem
 
 LibraryKind = Literal["sensor", "injectors", "supply"]
@@ -62,20 +63,20 @@ def own_items(user: User, kind: LibraryKind) -> list[LibraryItem]:
 
 
 @transaction.atomic
-def keep(user: User, part: entries.SensorEntry | InjectorEntry | SupplyEntry) -> LibraryItem:
+def keep(user: User, part: SensorEntry | InjectorEntry | SupplyEntry) -> LibraryItem:
     """Keep a checked part for the next job; one of the same name is replaced."""
     kind: LibraryKind
-    if isinstance(part, entries.SensorEntry):
+    if isinstance(part, SensorEntry):
         part.made()
-        kind, key, data = "sensor", part.function, entries.SENSOR.dump_python(part, mode="json")
+        kind, key, data = "sensor", part.function, SENSOR.plain(part)
     elif isinstance(part, InjectorEntry):
         part.check()
-        kind, key, data = "injectors", "", entries.INJECTORS.dump_python(part, mode="json")
+        kind, key, data = "injectors", "", INJECTORS.plain(part)
     else:
         part.check()
-        kind, key, data = "supply", "", entries.SUPPLY.dump_python(part, mode="json")
+        kind, key, data = "supply", "", SUPPLY.plain(part)
     if LibraryItem.objects.filter(workshop=workshop_of(user), kind=kind).count() >= _MOST_ITEMS:
-        raise entries.refuse("name", "The library is full: drop a part that is not used any more.")
+        raise field_refused("name", "The library is full: drop a part that is not used any more.")
     item, _ = LibraryItem.objects.update_or_create(
         workshop=workshop_of(user),
         kind=kind,

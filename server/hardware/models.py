@@ -1,4 +1,4 @@
-"""Sensors, injectors and supply of a job as entered, version by version, and key-on checks."""
+"""Parts that a workshop keeps, and key-on checks."""
 
 from django.conf import settings
 from django.db import models
@@ -6,23 +6,6 @@ from django.db import models
 from server.accounts.models import Workshop
 from server.config.append_only import AppendOnly
 from server.jobs.models import Job
-
-
-class HardwareEntry(AppendOnly):
-    """One version of what is entered of a part; the newest of its key counts."""
-
-    job = models.ForeignKey(Job, models.CASCADE, related_name="hardware")
-    kind = models.CharField(max_length=12, help_text="sensor, injectors, supply or agreement")
-    key = models.CharField(max_length=40, blank=True, help_text="function of a sensor")
-    number = models.PositiveIntegerField()
-    data = models.JSONField(null=True, help_text="as entered; null where the part was removed")
-    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
-    created_at = models.DateTimeField(auto_now_add=True)
-
-    class Meta:
-        constraints = [
-            models.UniqueConstraint(fields=["job", "kind", "key", "number"], name="hardware_number")
-        ]
 
 
 class LibraryItem(models.Model):

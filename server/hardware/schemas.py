@@ -14,11 +14,10 @@ from inbetrieb_core.sensors import (
 from inbetrieb_core.supply import InjectorEntry, InjectorSheet, SupplyEntry, SupplySheet
 from ninja import Field, Schema
 
-# Imported for what it does: entries refuse fields they do not know.
-from . import entries as entries
+from server.config.bodies import Body
 
 
-class SensorIn(Schema):
+class SensorIn(Body):
     """A sensor as entered."""
 
     sensor: SensorEntry
@@ -60,7 +59,7 @@ class VersionOut(Schema):
     created_by: str
 
 
-class InjectorSetIn(Schema):
+class InjectorSetIn(Body):
     """Injectors as entered."""
 
     injectors: InjectorEntry
@@ -77,7 +76,7 @@ class InjectorSetOut(Schema):
     revision: int | None = Field(None, description="written because tables followed")
 
 
-class SupplyIn(Schema):
+class SupplyIn(Body):
     """A fuel supply as entered."""
 
     supply: SupplyEntry

@@ -10,14 +10,14 @@ from inbetrieb_core.sensors import FUNCTIONS, Agreement, SensorEntry, fit_agreem
 from inbetrieb_core.sensors.transfers import Linear
 
 from server.config.problems import Refusal
+from server.entries.models import Entry
 from server.jobs.models import Job
 
-from . import entries
-from .models import HardwareEntry
+from .kinds import AGREEMENT, SENSOR, GaugePairs
 
 
 @transaction.atomic
-def save_sensor(job: Job, user: User, sensor: SensorEntry) -> HardwareEntry:
+def save_sensor(job: Job, user: User, sensor: SensorEntry) -> Entry:
     """Write a checked sensor as the next version of its function.
 
     Raises
@@ -26,16 +26,14 @@ def save_sensor(job: Job, user: User, sensor: SensorEntry) -> HardwareEntry:
         If its data cannot be.
     """
     sensor.made()
-    return entries.add(
-        job, user, "sensor", sensor.function, entries.SENSOR.dump_python(sensor, mode="json")
-    )
+    return SENSOR.add(job, user, sensor, sensor.function)
 
 
 @transaction.atomic
 def remove_sensor(job: Job, user: User, function: str) -> None:
     """Take a sensor off the job; its versions stay in the record."""
     sensor_of(job, function)
-    entries.add(job, user, "sensor", function, None)
+    SENSOR.remove(job, user, function)
 
 
 def sensor_of(job: Job, function: str) -> SensorEntry:
@@ -46,18 +44,18 @@ def sensor_of(job: Job, function: str) -> SensorEntry:
     Refusal
         404 if there is none.
     """
-    row = entries.newest(job, "sensor", function) if function in FUNCTIONS else None
-    if row is None or row.data is None:
+    found = SENSOR.value(job, function) if function in FUNCTIONS else None
+    if found is None:
         raise Refusal(404, "Not found", "This job has no sensor entered for that.")
-    return entries.SENSOR.validate_python(row.data)
+    return found[0]
 
 
 def wideband_transfer(job: Job) -> Linear | None:
     """Return the entered transfer of the wideband where it is a line."""
-    row = entries.newest(job, "sensor", "wideband")
-    if row is None or row.data is None:
+    found = SENSOR.value(job, "wideband")
+    if found is None:
         return None
-    made = entries.SENSOR.validate_python(row.data).made()
+    made = found[0].made()
     return made if isinstance(made, Linear) else None
 
 
@@ -67,7 +65,7 @@ def agreement_of(job: Job, pairs: Sequence[Sequence[float]]) -> Agreement:
 
 
 @transaction.atomic
-def save_agreement(job: Job, user: User, pairs: Sequence[Sequence[float]]) -> HardwareEntry:
+def save_agreement(job: Job, user: User, pairs: Sequence[Sequence[float]]) -> Entry:
     """Write pairs of readings down after judging them."""
     agreement_of(job, pairs)
-    return entries.add(job, user, "agreement", "", {"pairs": [list(pair) for pair in pairs]})
+    return AGREEMENT.add(job, user, GaugePairs(tuple((a, b) for a, b in pairs)))

@@ -6,6 +6,7 @@ import csv
 import io
 
 from django.http import HttpResponse
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.sensors import (
     FUNCTIONS,
     Agreement,
@@ -19,21 +20,22 @@ from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
+from server.entries.models import Entry
 from server.jobs.services import job_of
 from server.jobs.units import shown
 
-from . import entries, sensors
-from .models import HardwareEntry
+from . import sensors
+from .kinds import AGREEMENT, SENSOR, sensor_rows
 from .schemas import SensorIn, SensorOut, SensorPreviewIn, SensorPreviewOut, VersionOut
 
 router = Router(tags=["sensors"])
 
 
-def _out(row: HardwareEntry) -> SensorOut:
+def _out(row: Entry) -> SensorOut:
     return SensorOut(
         function=row.key,
         number=row.number,
-        sensor=entries.SENSOR.validate_python(row.data),
+        sensor=SENSOR.read(row.data),
         created_at=row.created_at,
         created_by=row.created_by.get_username(),
     )
@@ -50,7 +52,7 @@ def _fuel_level(sensor: SensorEntry) -> FuelLevelSheet | None:
 )
 def list_sensors(request: SignedInRequest, job_id: int) -> list[SensorOut]:
     """Return the sensors of a job, in the order of the functions."""
-    return [_out(row) for row in entries.sensor_rows(job_of(request.user, job_id))]
+    return [_out(row) for row in sensor_rows(job_of(request.user, job_id))]
 
 
 @router.post(
@@ -97,11 +99,11 @@ def remove_sensor(request: SignedInRequest, job_id: int, function: str) -> Statu
 )
 def sensor_versions(request: SignedInRequest, job_id: int, function: str) -> list[VersionOut]:
     """Return all versions of a sensor, newest first."""
-    rows = entries.history(job_of(request.user, job_id), "sensor", function)
+    rows = SENSOR.history(job_of(request.user, job_id), function)
     return [
         VersionOut(
             number=row.number,
-            sensor=None if row.data is None else entries.SENSOR.validate_python(row.data),
+            sensor=None if row.data is None else SENSOR.read(row.data),
             created_at=row.created_at,
             created_by=row.created_by.get_username(),
         )
@@ -121,7 +123,7 @@ def sensor_table(
     job = job_of(request.user, job_id)
     sensor = sensors.sensor_of(job, function)
     if of not in ("signal", "resistance"):
-        raise entries.refuse("of", "A value table runs over signal or resistance.")
+        raise field_refused("of", "A value table runs over signal or resistance.")
     rows = value_table(sensor, of, _axis(axis))  # type: ignore[arg-type]
     definition = FUNCTIONS[function]
     unit, _ = shown(0.0, definition.unit, job.units)
@@ -149,7 +151,7 @@ def _axis(text: str) -> list[float] | None:
     try:
         return [float(part) for part in text.replace(";", " ").replace(",", " ").split()]
     except ValueError:
-        raise entries.refuse("axis", "The axis must be numbers, parted by blanks.") from None
+        raise field_refused("axis", "The axis must be numbers, parted by blanks.") from None
 
 
 class AgreementIn(Schema):
@@ -176,11 +178,11 @@ class AgreementOut(Schema):
 def get_agreement(request: SignedInRequest, job_id: int) -> AgreementOut:
     """Return the newest pairs of gauge and log, judged against the transfer entered now."""
     job = job_of(request.user, job_id)
-    row = entries.newest(job, "agreement")
-    if row is None or row.data is None:
+    found = AGREEMENT.value(job)
+    if found is None:
         return AgreementOut(pairs=[], number=0, result=None)
-    pairs = [tuple(pair) for pair in row.data["pairs"]]
-    return AgreementOut(pairs=pairs, number=row.number, result=sensors.agreement_of(job, pairs))
+    pairs = list(found[0].pairs)
+    return AgreementOut(pairs=pairs, number=found[1], result=sensors.agreement_of(job, pairs))
 
 
 @router.post(

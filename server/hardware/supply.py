@@ -8,6 +8,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from inbetrieb_core.basemaps import refit_injectors
 from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.injectors import InferredInjectors, OperatingPoint, infer_injectors
 from inbetrieb_core.supply import (
     DeadTimeEntry,
@@ -25,14 +26,14 @@ from server.jobs.models import Job
 from server.logbook.models import Log
 from server.logbook.samples import read_trace
 
-from . import entries
+from .kinds import INJECTORS, SUPPLY
 
 
 def injectors_of(job: Job) -> tuple[InjectorEntry, int]:
     """Return the injectors of a job and their version; 0 where only the job's form tells them."""
-    row = entries.newest(job, "injectors")
-    if row is not None:
-        return entries.INJECTORS.validate_python(row.data), row.number
+    entered = INJECTORS.value(job)
+    if entered is not None:
+        return entered
     spec = spec_of(job)
     curve = spec.injectors.dead_time
     return InjectorEntry(
@@ -50,9 +51,9 @@ def injectors_of(job: Job) -> tuple[InjectorEntry, int]:
 
 def supply_of(job: Job) -> tuple[SupplyEntry, int]:
     """Return the supply of a job and its version; 0, and no pump, where none is entered."""
-    row = entries.newest(job, "supply")
-    if row is not None:
-        return entries.SUPPLY.validate_python(row.data), row.number
+    entered = SUPPLY.value(job)
+    if entered is not None:
+        return entered
     spec = spec_of(job)
     return SupplyEntry(
         name="",
@@ -81,11 +82,11 @@ def save_injectors(job: Job, user: User, entry: InjectorEntry) -> int | None:
     after = entry.fitted_to(spec_of(job))
     judgement = judge_injectors(after)
     if judgement.level == "implausible" and not entry.override_reason.strip():
-        raise entries.refuse(
+        raise field_refused(
             "override_reason",
             " ".join(judgement.sentences) + " If it is really so, say why in writing.",
         )
-    entries.add(job, user, "injectors", "", entries.INJECTORS.dump_python(entry, mode="json"))
+    INJECTORS.add(job, user, entry)
     job.override_reason = entry.override_reason.strip()
     return _put_in_force(job, user, after, f"Injectors: {entry.name.strip()}")
 
@@ -100,7 +101,7 @@ def save_supply(job: Job, user: User, entry: SupplyEntry) -> int | None:
     if version:
         # Dead time may be known at several pressures; the rail decides which holds.
         after = injectors.fitted_to(after)
-    entries.add(job, user, "supply", "", entries.SUPPLY.dump_python(entry, mode="json"))
+    SUPPLY.add(job, user, entry)
     return _put_in_force(job, user, after, f"Fuel supply: {entry.name.strip()}")
 
 

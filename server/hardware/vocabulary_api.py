@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, Literal
 
-from inbetrieb_core.errors import CoreError
+from inbetrieb_core.errors import CoreError, field_refused
 from inbetrieb_core.injectors import FLUIDS
 from inbetrieb_core.pasted import PURPOSES, read_pasted
 from inbetrieb_core.quantities import written_unit
@@ -25,9 +25,11 @@ from inbetrieb_core.supply import REGULATORS, InjectorEntry, SupplyEntry
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.config.bodies import Body
 from server.config.problems import Problem
 
-from . import entries, library
+from . import library
+from .kinds import INJECTORS, SENSOR, SUPPLY
 
 router = Router(tags=["hardware"])
 
@@ -125,17 +127,17 @@ def get_hardware(request: SignedInRequest) -> HardwareOut:
         functions=list(FUNCTIONS.values()),
         transfers=_choices(_TRANSFERS),
         sensors=[
-            LibrarySensorOut(id=item.pk, sensor=entries.SENSOR.validate_python(item.data))
+            LibrarySensorOut(id=item.pk, sensor=SENSOR.read(item.data))
             for item in own(user, "sensor")
         ]
         + [LibrarySensorOut(id=None, sensor=sensor) for sensor in library.generic_sensors()],
         injectors=[
-            LibraryInjectorsOut(id=item.pk, injectors=entries.INJECTORS.validate_python(item.data))
+            LibraryInjectorsOut(id=item.pk, injectors=INJECTORS.read(item.data))
             for item in own(user, "injectors")
         ]
         + [LibraryInjectorsOut(id=None, injectors=part) for part in library.generic_injectors()],
         supplies=[
-            LibrarySupplyOut(id=item.pk, supply=entries.SUPPLY.validate_python(item.data))
+            LibrarySupplyOut(id=item.pk, supply=SUPPLY.read(item.data))
             for item in own(user, "supply")
         ]
         + [LibrarySupplyOut(id=None, supply=part) for part in library.generic_supplies()],
@@ -158,7 +160,7 @@ def get_hardware(request: SignedInRequest) -> HardwareOut:
     )
 
 
-class LibraryIn(Schema):
+class LibraryIn(Body):
     """A part to keep for the next job: exactly one of the three."""
 
     sensor: SensorEntry | None = None
@@ -229,7 +231,7 @@ class PastedOut(Schema):
 def read_paste(request: SignedInRequest, payload: PastedIn) -> PastedOut:
     """Read a pasted table; saves nothing."""
     if payload.purpose not in PURPOSES:
-        raise entries.refuse("purpose", f"Nothing of the kind '{payload.purpose}' can be pasted.")
+        raise field_refused("purpose", f"Nothing of the kind '{payload.purpose}' can be pasted.")
     wanted = PURPOSES[payload.purpose]
     pasted = read_pasted(payload.text, wanted)
     return PastedOut(
@@ -259,7 +261,7 @@ def throttle(request: SignedInRequest, payload: ThrottleIn) -> ThrottleCapture:
     return capture_throttle(payload.closed_v, payload.open_v, payload.dead_zone_pct)
 
 
-class EthanolIn(Schema):
+class EthanolIn(Body):
     """A reading of the flexible-fuel sensor."""
 
     signal_hz: float = Field(description="[Hz]")
@@ -282,7 +284,7 @@ def ethanol(request: SignedInRequest, payload: EthanolIn) -> EthanolOut:
     """Return the ethanol share of a frequency, kept above the set speed; saves nothing."""
     values = _bounded(payload)
     if payload.sensor is not None and payload.sensor.function != "flexible_fuel":
-        raise entries.refuse("sensor", "Only a flexible-fuel sensor reads an ethanol share.")
+        raise field_refused("sensor", "Only a flexible-fuel sensor reads an ethanol share.")
     read = read_share(values["signal_hz"], payload.sensor)
     used = share_in_use(
         values["signal_hz"],
@@ -308,5 +310,5 @@ def _bounded(payload: EthanolIn) -> dict[str, float]:
     values: dict[str, float] = payload.model_dump(exclude={"sensor"})
     for name, top in bounds.items():
         if not 0.0 <= values[name] <= top:
-            raise entries.refuse(name, f"This must be between 0 and {top:g}.")
+            raise field_refused(name, f"This must be between 0 and {top:g}.")
     return values

@@ -17,15 +17,15 @@ from inbetrieb_core.tables import DEFINITIONS
 from ninja import Field, File, Form, Router, Schema, Status, UploadedFile
 
 from server.accounts.requests import SignedInRequest
-from server.calibration import review
 from server.calibration.api import RevisionOut, revision_out
 from server.calibration.services import revision_of
-from server.calibration.table_bench_api import TableFindingOut, findings_out
+from server.config.bodies import Body
 from server.config.problems import Problem, Refusal
 from server.jobs.models import Job
 from server.jobs.services import job_of
 
-from . import inherited, photographs, services
+from . import inherited, photographs, review, services
+from .findings import TableFindingOut, findings_out
 from .models import Photograph
 
 router = Router(tags=["intake"])
@@ -83,7 +83,7 @@ class IntakeOut(Schema):
     inherited: InheritedOut | None
 
 
-class IntakeIn(Schema):
+class IntakeIn(Body):
     """The intake to write down."""
 
     entry: IntakeEntry
@@ -178,15 +178,15 @@ def _inherited_out(job: Job) -> InheritedOut | None:
     found = services.newest_inherited(job)
     if found is None:
         return None
-    decision = services.decision_on(found) or {"decision": "", "note": ""}
+    decision = services.decision_on(found)
     return InheritedOut(
         revision=found.revision.number,
         tables=found.tables,
         sources=[SourceReadOut(**source) for source in found.sources],
         author=found.created_by.get_username(),
         created_at=found.created_at,
-        decision=decision["decision"],  # type: ignore[arg-type]
-        decision_note=decision["note"],
+        decision="" if decision is None else decision.decision,
+        decision_note="" if decision is None else decision.note,
     )
 
 

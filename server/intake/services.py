@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from django.contrib.auth.models import User
 from django.db import transaction
 from inbetrieb_core.commissioning import IntakeEntry
@@ -12,19 +10,15 @@ from server.basemaps.services import generate_revision
 from server.calibration.models import Inherited, Revision
 from server.calibration.services import newest_number
 from server.config.problems import Refusal
-from server.hardware import entries
 from server.jobs.engine_data import EngineIn
 from server.jobs.models import Job
 
-Decision = Literal["repair", "start_afresh"]
+from .kinds import INTAKE, VERDICT, Decision, Verdict, verdict_key
 
 
 def intake_of(job: Job) -> tuple[IntakeEntry, int]:
     """Return what was written down and its version; 0 where nothing was yet."""
-    row = entries.newest(job, "intake")
-    if row is None or row.data is None:
-        return IntakeEntry(), 0
-    return entries.INTAKE.validate_python(row.data), row.number
+    return INTAKE.value(job) or (IntakeEntry(), 0)
 
 
 @transaction.atomic
@@ -47,9 +41,7 @@ def save_intake(job: Job, user: User, entry: IntakeEntry, based_on: int) -> int:
             "The intake was changed in another window. What you typed is not lost: look at both, then save again.",
             newest=number,
         )
-    return entries.add(
-        job, user, "intake", "", entries.INTAKE.dump_python(entry, mode="json")
-    ).number
+    return INTAKE.add(job, user, entry).number
 
 
 def newest_inherited(job: Job) -> Inherited | None:
@@ -58,10 +50,10 @@ def newest_inherited(job: Job) -> Inherited | None:
     return rows.order_by("pk").last()
 
 
-def decision_on(inherited: Inherited) -> dict[str, str] | None:
+def decision_on(inherited: Inherited) -> Verdict | None:
     """Return what was decided on an inherited calibration; None where nothing was."""
-    row = entries.newest(inherited.job, "intake", f"verdict {inherited.revision.number}")
-    return None if row is None else row.data
+    found = VERDICT.value(inherited.job, verdict_key(inherited.revision.number))
+    return None if found is None else found[0]
 
 
 @transaction.atomic
@@ -76,8 +68,8 @@ def decide(
         The generated one; None where the inherited one is repaired.
     """
     number = inherited.revision.number
-    data = {"decision": decision, "note": note.strip()[:2000], "author": user.get_username()}
-    entries.add(job, user, "intake", f"verdict {number}", data)
+    verdict = Verdict(decision, note.strip()[:2000], user.get_username())
+    VERDICT.add(job, user, verdict, verdict_key(number))
     if decision == "repair":
         return None
     return generate_revision(

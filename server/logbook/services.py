@@ -1,43 +1,24 @@
-"""Logs, trials and decisions: how evidence is written down."""
+"""What can be done with logs: look at a file, keep it, read it back."""
 
 from __future__ import annotations
 
 import hashlib
-import math
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from django.db.models import Max
 from django.shortcuts import get_object_or_404
-from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, LogRefused
+from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.logs import LogPreview, Trace, import_log, preview_log
-from inbetrieb_core.starts import (
-    Observation,
-    PastTry,
-    StartAnalysis,
-    StartFigures,
-    StartSetting,
-    judge_log,
-    judge_observation,
-    past_try,
-)
-from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance
 
-from server.calibration.models import Revision
-from server.calibration.services import apply_changes, calibration_of, revision_of
 from server.config.problems import Refusal
-from server.jobs.engine_data import spec_of
-from server.jobs.gates import refuse_if_closed
 from server.jobs.models import Job
 
 from . import uploads
-from .models import ColumnMapping, Decision, Log, Trial
-from .samples import read_trace, write_samples
-
-# --- logs ---------------------------------------------------------------------------------
+from .models import ColumnMapping, Log
+from .samples import write_samples
 
 
 def log_of(job: Job, log_id: int) -> Log:
@@ -153,200 +134,3 @@ def add_log(
     )
     write_samples(log, trace)
     return log
-
-
-# --- trials -------------------------------------------------------------------------------
-
-
-def trial_of(job: Job, trial_id: int) -> Trial:
-    """Return a trial of a job, 404 if it is another's."""
-    return get_object_or_404(
-        Trial.objects.select_related("revision", "log", "decision", "decision__revision"),
-        pk=trial_id,
-        job=job,
-    )
-
-
-def history_of(job: Job) -> list[PastTry]:
-    """Return the earlier starts of a job, oldest first, as the rulebook looks back on them."""
-    rows = Trial.objects.filter(job=job, kind="start").order_by("number")
-    return [
-        PastTry(
-            StartFigures(**row.analysis["figures"]),
-            row.verdict,  # type: ignore[arg-type]
-            row.analysis["start_values"],
-        )
-        for row in rows
-    ]
-
-
-def _plain_analysis(analysis: StartAnalysis, past: PastTry) -> dict[str, Any]:
-    plain = asdict(analysis)
-    for advice in plain["advice"]:
-        advice["changes"] = [
-            {"index": list(c["index"]), "at": list(c["at"]), "from": c["before"], "to": c["after"]}
-            for c in advice["changes"]
-        ]
-    plain["start_values"] = past.start_values
-    return plain
-
-
-def _refuse_bad_numbers(**values: float | None) -> None:
-    bounds = {"ambient_c": (-60.0, 70.0), "soak_h": (0.0, 10_000.0), "coolant_c": (-60.0, 160.0)}
-    problems = [
-        FieldProblem(name, f"{name} must be between {bounds[name][0]:g} and {bounds[name][1]:g}.")
-        for name, value in values.items()
-        if value is not None
-        and not (math.isfinite(value) and bounds[name][0] <= value <= bounds[name][1])
-    ]
-    if problems:
-        raise InputRefused(problems)
-
-
-def add_trial(
-    job: Job,
-    user: User,
-    *,
-    log: Log | None,
-    observation: Observation | None,
-    revision: int | None,
-    ambient_c: float | None,
-    soak_h: float | None,
-    coolant_c: float | None,
-    start_number: int,
-    note: str,
-) -> Trial:
-    """Judge a start and write the trial.
-
-    Raises
-    ------
-    CoreError
-        If there is no start in the log, or a figure is impossible.
-    """
-    if (log is None) == (observation is None):
-        raise CoreError("A start trial needs either a log or an observation.")
-    _refuse_bad_numbers(ambient_c=ambient_c, soak_h=soak_h, coolant_c=coolant_c)
-    if revision is None and log is not None:
-        revision = log.about.get("revision")  # a bench start knows its tables
-    saved: Revision = revision_of(job, revision)
-    calibration = calibration_of(saved)
-    setting = StartSetting(spec_of(job), ambient_c, soak_h, coolant_c)
-    history = history_of(job)
-    if log is not None:
-        analysis = judge_log(read_trace(log), calibration, setting, history, start_number)
-    else:
-        assert observation is not None
-        analysis = judge_observation(observation, calibration, setting, history)
-    past = past_try(analysis.verdict, analysis.figures, calibration)
-    with transaction.atomic():
-        newest = Trial.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
-        return Trial.objects.create(
-            job=job,
-            number=newest + 1,
-            log=log,
-            start_number=start_number,
-            observation=None if observation is None else asdict(observation),
-            revision=saved,
-            ambient_c=ambient_c,
-            soak_h=soak_h,
-            note=note.strip(),
-            coolant_c=analysis.figures.coolant_c,
-            verdict=analysis.verdict,
-            good=analysis.good,
-            analysis=_plain_analysis(analysis, past),
-            created_by=user,
-        )
-
-
-def _undecided(trial: Trial) -> dict[str, Any]:
-    """Return the trial's advice if it is still open.
-
-    Raises
-    ------
-    Refusal
-        409 if it was decided already; 422 if there is nothing to decide.
-    """
-    if Decision.objects.filter(trial=trial).exists():
-        raise Refusal(
-            409, "Decided already", f"The advice of trial {trial.number} was decided before."
-        )
-    advice: list[dict[str, Any]] = trial.analysis["advice"]
-    if not advice:
-        raise Refusal(422, "Nothing to decide", f"Trial {trial.number} gives no advice.")
-    return advice[0]
-
-
-@transaction.atomic
-def accept(
-    trial: Trial, user: User, *, changes: Sequence[Mapping[str, Any]] | None, note: str
-) -> Decision:
-    """Accept a trial's advice, as given or with other values, as a new revision.
-
-    Raises
-    ------
-    Refusal
-        409 if decided before, the cells changed meanwhile, or evidence has closed a gate; 422
-        if it is a check.
-    """
-    advice = _undecided(trial)
-    refuse_if_closed(trial.job)
-    if advice["table"] is None:
-        raise Refusal(
-            422,
-            "Nothing to accept",
-            "This is something to mend on the engine, not a table to change. Mend it and repeat the start.",
-        )
-    proposed = {tuple(change["index"]): change for change in advice["changes"]}
-    wanted = proposed if changes is None else _own_changes(proposed, changes)
-    cells = [
-        CellChange(index, tuple(c["at"]), c["from"], float(c["to"])) for index, c in wanted.items()
-    ]
-    own = "Advice" if changes is None else "Changed by hand from the advice"
-    mark = Provenance(
-        "calculated",
-        f"{own} of trial {trial.number}, rule {advice['rule']}: {advice['reason']}"[:400],
-        f"trial {trial.number}",
-    )
-    title = DEFINITIONS[advice["table"]].title
-    text = note.strip() or f"{title}: advice of trial {trial.number} accepted."
-    revision = apply_changes(
-        trial.job, user, table=advice["table"], changes=cells, mark=mark, note=text
-    )
-    plain = [
-        {"index": list(c.index), "at": list(c.at), "from": c.before, "to": c.after} for c in cells
-    ]
-    return Decision.objects.create(
-        trial=trial,
-        kind="accepted",
-        changes=plain,
-        note=note.strip(),
-        revision=revision,
-        created_by=user,
-    )
-
-
-def _own_changes(
-    proposed: Mapping[tuple[int, ...], Mapping[str, Any]], changes: Sequence[Mapping[str, Any]]
-) -> dict[tuple[int, ...], dict[str, Any]]:
-    """Return the proposal with a person's values; only the proposed cells may change."""
-    result: dict[tuple[int, ...], dict[str, Any]] = {}
-    for change in changes:
-        index = tuple(change["index"])
-        if index not in proposed:
-            raise Refusal(
-                422,
-                "Input refused",
-                f"Cell {list(index)} is not part of the advice. One change per start: edit other "
-                "cells on the ladder.",
-            )
-        result[index] = {**proposed[index], "to": change["to"]}
-    if not result:
-        raise Refusal(422, "Input refused", "There is no change to accept.")
-    return result
-
-
-@transaction.atomic
-def decline(trial: Trial, user: User, *, note: str) -> Decision:
-    """Decline a trial's advice; nothing changes, the reason is kept."""
-    _undecided(trial)
-    return Decision.objects.create(trial=trial, kind="declined", note=note.strip(), created_by=user)

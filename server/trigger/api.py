@@ -21,23 +21,23 @@ from inbetrieb_core.wiring import sparks_per_turn
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.config.bodies import Body
 from server.config.problems import Problem
-from server.hardware import entries as entries
-from server.hardware.reasons import reason_of, write_reason
+from server.entries.reasons import reason_of, write_reason
 from server.jobs.engine_data import spec_of
-from server.jobs.gates import gate_of_outputs, gate_of_trigger
 from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.wiring import services as wiring
 from server.wiring.schemas import ReasonIn, ReasonOut
 
 from . import services
+from .gates import gate_of_outputs, gate_of_trigger
 from .models import EdgeCapture, OutputTest
 
 router = Router(tags=["trigger and timing"])
 
 
-class TriggerIn(Schema):
+class TriggerIn(Body):
     """A trigger as entered."""
 
     trigger: TriggerEntry
@@ -61,7 +61,7 @@ def _trigger_out(job: Job, entry: TriggerEntry, number: int) -> TriggerOut:
         picture=wheel_picture(entry, spec_of(job)),
         patterns=list(PATTERNS),
         gate=gate_of_trigger(job),
-        reason=reason_of(job, "trigger")[0],
+        reason=reason_of(job, "trigger").reason,
     )
 
 
@@ -111,7 +111,7 @@ def trigger_reason(request: SignedInRequest, job_id: int, payload: ReasonIn) -> 
     return Status(201, ReasonOut(gate="trigger", reason=kept))
 
 
-class LightIn(Schema):
+class LightIn(Body):
     """Readings of the timing light."""
 
     readings: list[LightReading] = Field(max_length=200)
@@ -204,7 +204,7 @@ def take_timing(request: SignedInRequest, job_id: int, number: int) -> TriggerOu
     return _trigger_out(job, *services.trigger_of(job))
 
 
-class DwellIn(Schema):
+class DwellIn(Body):
     """A coil as entered."""
 
     dwell: DwellEntry
@@ -335,7 +335,7 @@ def _tests_out(job: Job) -> OutputTestsOut:
         ],
         safe_first={kind: list(steps) for kind, steps in SAFE_FIRST.items()},
         gate=gate_of_outputs(job),
-        reason=reason_of(job, "outputs")[0],
+        reason=reason_of(job, "outputs").reason,
     )
 
 

@@ -30,10 +30,10 @@ from inbetrieb_core.triggers import (
     ribbon_of,
 )
 
-from server.hardware import entries
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 
+from .kinds import TRIGGER
 from .models import EdgeCapture
 from .services import trigger_of, wheel_facts
 
@@ -88,7 +88,7 @@ def add_capture(
         name=name.strip()[:200] or "Capture",
         origin=origin,
         about=about or {},
-        trigger=entries.TRIGGER.dump_python(trigger, mode="json"),
+        trigger=TRIGGER.plain(trigger),
         reading={
             "crank": read.crank,
             "cam": read.cam,
@@ -153,7 +153,7 @@ def capture_of(job: Job, number: int) -> EdgeCapture:
 
 def is_stale(job: Job, capture: EdgeCapture) -> bool:
     """Say whether the wheel was changed after a capture."""
-    now = entries.TRIGGER.dump_python(trigger_of(job)[0], mode="json")
+    now = TRIGGER.plain(trigger_of(job)[0])
     return wheel_facts(now) != wheel_facts(capture.trigger)
 
 

@@ -24,13 +24,14 @@ from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 from pydantic import TypeAdapter
 
 from server.accounts.requests import SignedInRequest
+from server.config.bodies import Body
 from server.config.problems import Problem, Refusal
-from server.hardware import entries as entries
 from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook import uploads
 
 from . import captures
+from .kinds import TRIGGER
 from .models import EdgeCapture
 from .services import trigger_of
 
@@ -80,7 +81,7 @@ class UploadOut(Schema):
     bytes: int
 
 
-class ReadIn(Schema):
+class ReadIn(Body):
     """A kept upload, and how it is to be read."""
 
     upload_id: str
@@ -100,7 +101,7 @@ def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
         level=LEVELS[row.verdict],  # type: ignore[index]
         sentence=result["sentence"],
         wheel=result["wheel"]["name"],
-        believed=entries.TRIGGER.validate_python(row.trigger).wheel().name,
+        believed=TRIGGER.read(row.trigger).wheel().name,
         speed_rpm=result["speed_rpm"],
         teeth=result["teeth"],
         lost=result["lost"],

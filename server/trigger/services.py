@@ -14,6 +14,7 @@ from inbetrieb_core.commissioning import (
     judge_output_test,
     outputs_to_test,
 )
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.tables import Axis
 from inbetrieb_core.triggers import (
     DwellEntry,
@@ -28,12 +29,12 @@ from inbetrieb_core.wiring import Fitting, sparks_per_turn, usual_fitting
 
 from server.calibration.services import calibration_of, revise, revision_of
 from server.config.problems import Refusal
-from server.hardware import entries
-from server.hardware.models import HardwareEntry
+from server.entries.models import Entry
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.wiring.services import saved_plan
 
+from .kinds import COIL, TIMING, TRIGGER, LightSaved
 from .models import OutputTest
 
 _MOST_READINGS = 100
@@ -50,15 +51,15 @@ def fitting_of(job: Job) -> Fitting:
 
 def trigger_of(job: Job) -> tuple[TriggerEntry, int]:
     """Return the trigger of a job and its version; 0 where a usual one is proposed."""
-    row = entries.newest(job, "trigger")
-    if row is None or row.data is None:
+    found = TRIGGER.value(job)
+    if found is None:
         fitting = fitting_of(job)
         usual = usual_trigger(spec_of(job))
         pattern = usual.pattern if fitting.cam_sensor != "none" else "36−1"
         return replace(
             usual, pattern=pattern, crank_kind=fitting.crank_sensor, cam_kind=fitting.cam_sensor
         ), 0
-    return entries.TRIGGER.validate_python(row.data), row.number
+    return found
 
 
 @transaction.atomic
@@ -71,8 +72,7 @@ def save_trigger(job: Job, user: User, entry: TriggerEntry) -> int:
         If the wheel is none, or a figure cannot be.
     """
     entry.check(spec_of(job))
-    data = entries.TRIGGER.dump_python(entry, mode="json")
-    return entries.add(job, user, "trigger", "", data).number
+    return TRIGGER.add(job, user, entry).number
 
 
 def wheel_facts(plain: dict[str, object]) -> dict[str, object]:
@@ -88,7 +88,7 @@ def wheel_facts(plain: dict[str, object]) -> dict[str, object]:
 class LightSession:
     """Readings of one time the light was used, and what they say."""
 
-    row: HardwareEntry
+    row: Entry
     readings: tuple[LightReading, ...]
     offset_deg: float
     raising_advances: bool
@@ -97,22 +97,20 @@ class LightSession:
 
 def sessions_of(job: Job) -> list[LightSession]:
     """Return the timing-light sessions of a job, newest first."""
-    return [_session(row) for row in entries.history(job, "timing") if row.data is not None]
+    return [_session(row) for row in TIMING.history(job)]
 
 
 def newest_session(job: Job) -> LightSession | None:
     """Return the newest timing-light session of a job."""
-    row = entries.newest(job, "timing")
-    return None if row is None or row.data is None else _session(row)
+    row = TIMING.newest(job)
+    return None if row is None else _session(row)
 
 
-def _session(row: HardwareEntry) -> LightSession:
-    data = row.data or {}  # sessions are never removed
-    readings = entries.READINGS.validate_python(data["readings"])
-    offset, raising = float(data["offset_deg"]), bool(data["raising_advances"])
-    return LightSession(
-        row, readings, offset, raising, fit_timing(readings, offset, raising_advances=raising)
-    )
+def _session(row: Entry) -> LightSession:
+    saved = TIMING.read(row.data)
+    offset, raising = saved.offset_deg, saved.raising_advances
+    fit = fit_timing(saved.readings, offset, raising_advances=raising)
+    return LightSession(row, saved.readings, offset, raising, fit)
 
 
 def fit_of(job: Job, readings: Sequence[LightReading], raising_advances: bool | None) -> TimingFit:
@@ -124,7 +122,7 @@ def fit_of(job: Job, readings: Sequence[LightReading], raising_advances: bool | 
         If there is none, there are too many, or one cannot be.
     """
     if len(readings) > _MOST_READINGS:
-        raise entries.refuse("readings", f"At most {_MOST_READINGS} readings.")
+        raise field_refused("readings", f"At most {_MOST_READINGS} readings.")
     trigger, _ = trigger_of(job)
     raising = trigger.raising_advances if raising_advances is None else raising_advances
     return fit_timing(readings, trigger.offset_deg, raising_advances=raising)
@@ -144,18 +142,8 @@ def save_session(
     fit_of(job, readings, raising_advances)
     trigger, _ = trigger_of(job)
     raising = trigger.raising_advances if raising_advances is None else raising_advances
-    row = entries.add(
-        job,
-        user,
-        "timing",
-        "",
-        {
-            "readings": entries.READINGS.dump_python(tuple(readings), mode="json"),
-            "offset_deg": trigger.offset_deg,
-            "raising_advances": raising,
-        },
-    )
-    return _session(row)
+    saved = LightSaved(tuple(readings), trigger.offset_deg, raising)
+    return _session(TIMING.add(job, user, saved))
 
 
 @transaction.atomic
@@ -188,10 +176,7 @@ def take_offset(job: Job, user: User, number: int) -> int:
 
 def dwell_of(job: Job) -> tuple[DwellEntry | None, int]:
     """Return the coil of a job and its version; None where none is entered."""
-    row = entries.newest(job, "coil")
-    if row is None or row.data is None:
-        return None, 0
-    return entries.DWELL.validate_python(row.data), row.number
+    return COIL.value(job) or (None, 0)
 
 
 def dwell_axis(job: Job) -> Axis:
@@ -216,7 +201,7 @@ def save_dwell(job: Job, user: User, entry: DwellEntry) -> int | None:
         If the coil cannot be.
     """
     sheet = dwell_sheet_of(job, entry)
-    entries.add(job, user, "coil", "", entries.DWELL.dump_python(entry, mode="json"))
+    COIL.add(job, user, entry)
     calibration = calibration_of(revision_of(job)).with_table(
         fitted_dwell(entry, sheet, dwell_axis(job))
     )
@@ -267,9 +252,9 @@ def add_output_test(
     """
     tested = next((entry for entry in outputs_of(job) if entry.key == output), None)
     if tested is None:
-        raise entries.refuse("output", f"There is no output '{output[:40]}' to be tried.")
+        raise field_refused("output", f"There is no output '{output[:40]}' to be tried.")
     if not made_safe:
-        raise entries.refuse(
+        raise field_refused(
             "made_safe", "First make ignition and fuel safe; then confirm that it is done."
         )
     result = judge_output_test(tested, heard, dip_v)  # type: ignore[arg-type]

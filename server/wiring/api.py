@@ -14,8 +14,8 @@ from ninja import Router, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
-from server.hardware.models import HardwareEntry
-from server.hardware.reasons import reason_of, write_reason
+from server.entries.models import Entry
+from server.entries.reasons import reason_of, write_reason
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
@@ -81,7 +81,7 @@ def _wiring_out(job: Job) -> WiringOut:
             for row in services.newest_checks(job).values()
         ],
         signed=None if signed is None else _sign_off_out(signed),
-        reason=reason_of(job, "wiring")[0],
+        reason=reason_of(job, "wiring").reason,
     )
 
 
@@ -219,7 +219,7 @@ def save_outputs(request: SignedInRequest, job_id: int, payload: OutputsIn) -> S
     return Status(201, _outputs_out(job, payload.settings, number))
 
 
-def _three_wire_out(row: HardwareEntry, wires: tuple[WireReading, ...]) -> ThreeWireOut:
+def _three_wire_out(row: Entry, wires: tuple[WireReading, ...]) -> ThreeWireOut:
     return ThreeWireOut(
         name=row.key,
         number=row.number,

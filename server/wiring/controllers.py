@@ -9,14 +9,16 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
-from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
+from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, field_refused
 from inbetrieb_core.wiring import ControllerProfile
 from pydantic import ValidationError
 
 from server.accounts.services import workshop_of
 from server.config.problems import Refusal
-from server.hardware import entries
+from server.entries.kinds import problems_of
 from server.hardware.models import LibraryItem
+
+from .kinds import CONTROLLER
 
 _FOLDER = Path(__file__).parent / "controllers"
 LARGEST_FILE_BYTES = 1_000_000
@@ -27,7 +29,7 @@ _MOST_OWN = 200
 def shipped() -> dict[str, ControllerProfile]:
     """Return the profiles that ship, by key."""
     return {
-        f"shipped:{path.stem}": entries.CONTROLLER.validate_json(path.read_bytes()).check()
+        f"shipped:{path.stem}": CONTROLLER.read(json.loads(path.read_bytes())).check()
         for path in sorted(_FOLDER.glob("*.json"), key=lambda p: p.stat().st_size)
     }
 
@@ -40,7 +42,7 @@ def own_items(user: User) -> list[LibraryItem]:
 
 def all_profiles(user: User) -> dict[str, ControllerProfile]:
     """Return every profile that a user may choose, the workshop's own first."""
-    own = {f"own:{i.pk}": entries.CONTROLLER.validate_python(i.data) for i in own_items(user)}
+    own = {f"own:{i.pk}": CONTROLLER.read(i.data) for i in own_items(user)}
     return {**own, **shipped()}
 
 
@@ -56,8 +58,8 @@ def profile_of(user: User, key: str) -> ControllerProfile:
         return shipped()[key]
     for item in own_items(user):
         if key == f"own:{item.pk}":
-            return entries.CONTROLLER.validate_python(item.data)
-    raise entries.refuse("controller", f"There is no controller '{key[:40]}'.")
+            return CONTROLLER.read(item.data)
+    raise field_refused("controller", f"There is no controller '{key[:40]}'.")
 
 
 @transaction.atomic
@@ -74,13 +76,13 @@ def keep(user: User, profile: ControllerProfile) -> LibraryItem:
     profile.check()
     workshop = workshop_of(user)
     if LibraryItem.objects.filter(workshop=workshop, kind="controller").count() >= _MOST_OWN:
-        raise entries.refuse("name", f"At most {_MOST_OWN} controllers are kept; drop one first.")
+        raise field_refused("name", f"At most {_MOST_OWN} controllers are kept; drop one first.")
     item, _ = LibraryItem.objects.update_or_create(
         workshop=workshop,
         kind="controller",
         key="",
         name=profile.name.strip()[:120],
-        defaults={"data": entries.CONTROLLER.dump_python(profile, mode="json")},
+        defaults={"data": CONTROLLER.plain(profile)},
     )
     return item
 
@@ -104,28 +106,22 @@ def read_file(data: bytes) -> ControllerProfile:
     if not isinstance(plain, dict) or plain.get("format") != "inbetrieb-controller/1":
         raise CoreError('The file does not say "format": "inbetrieb-controller/1".')
     try:
-        return entries.CONTROLLER.validate_python(plain).check()
+        return CONTROLLER.read(plain).check()
     except ValidationError as error:
         raise InputRefused(
-            [
-                FieldProblem(
-                    ".".join(str(part) for part in entry["loc"]),
-                    f"{'.'.join(str(p) for p in entry['loc'])}: {entry['msg']}.",
-                )
-                for entry in error.errors()[:40]
-            ]
+            [FieldProblem(at, f"{at}: {wrong}.") for at, wrong in problems_of(error)[:40]]
         ) from error
 
 
 def write_file(profile: ControllerProfile) -> bytes:
     """Return a profile as a file."""
-    plain = entries.CONTROLLER.dump_python(profile, mode="json")
+    plain = CONTROLLER.plain(profile)
     return json.dumps(plain, ensure_ascii=False, indent=1).encode()
 
 
 def schema() -> dict[str, Any]:
     """Return the JSON Schema of a profile's file."""
-    made = entries.CONTROLLER.json_schema()
+    made = CONTROLLER.json_schema()
     made["$schema"] = "https://json-schema.org/draft/2020-12/schema"
     made["title"] = "Controller profile, inbetrieb-controller/1"
     return made

@@ -18,8 +18,7 @@ from inbetrieb_core.wiring import (
 )
 from ninja import Field, Schema
 
-# Imported for what it does: entries refuse fields they do not know.
-from server.hardware import entries as entries
+from server.config.bodies import Body
 
 
 class NamedOut(Schema):
@@ -62,7 +61,7 @@ class ControllerOut(Schema):
     profile: ControllerProfile
 
 
-class ControllerIn(Schema):
+class ControllerIn(Body):
     """A controller to keep."""
 
     profile: ControllerProfile
@@ -105,7 +104,7 @@ class SignOffOut(Schema):
     created_by: str
 
 
-class WiringIn(Schema):
+class WiringIn(Body):
     """A plan."""
 
     controller: str = Field(description="key of a controller; 'saved' for the one of the plan")
@@ -160,7 +159,7 @@ class ReasonOut(Schema):
     reason: str
 
 
-class OutputsIn(Schema):
+class OutputsIn(Body):
     """Conditions of the outputs."""
 
     settings: OutputSettings
@@ -176,7 +175,7 @@ class OutputsOut(Schema):
     fan_2: FanPicture
 
 
-class ThreeWireIn(Schema):
+class ThreeWireIn(Body):
     """Readings of three unknown wires."""
 
     name: str = ""

@@ -8,6 +8,7 @@ from dataclasses import asdict, dataclass, replace
 
 from django.contrib.auth.models import User
 from django.db import transaction
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.wiring import (
     BRANCH_TITLES,
     ControllerProfile,
@@ -28,13 +29,14 @@ from inbetrieb_core.wiring import (
 from pydantic import TypeAdapter
 
 from server.config.problems import Refusal
-from server.hardware import entries
-from server.hardware.models import HardwareEntry
+from server.entries.models import Entry
+from server.hardware.kinds import sensor_rows, sensors_of
 from server.hardware.supply import injectors_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 
 from . import controllers
+from .kinds import OUTPUTS, PLAN, THREE_WIRE, PlanSaved, ThreeWiresSaved
 from .models import WireCheck, WiringSignOff
 
 _LINES = TypeAdapter(tuple[WiringLine, ...])
@@ -60,21 +62,23 @@ class SavedPlan:
 
 def saved_plan(job: Job) -> SavedPlan | None:
     """Return the newest plan of a job; None if there is none."""
-    row = entries.newest(job, "wiring")
-    if row is None or row.data is None:
+    found = PLAN.value(job)
+    if found is None:
         return None
-    return SavedPlan(
-        row.number,
-        row.data["controller"],
-        entries.CONTROLLER.validate_python(row.data["profile"]),
-        entries.PLAN.validate_python(row.data["entry"]),
-    )
+    saved, number = found
+    return SavedPlan(number, saved.controller, saved.profile, saved.entry)
+
+
+def profile_of(job: Job) -> ControllerProfile | None:
+    """Return the controller chosen for a job; None where none is."""
+    plan = saved_plan(job)
+    return None if plan is None else plan.profile
 
 
 def proposed_plan(job: Job) -> SavedPlan:
     """Return a plan to begin from: what such an engine usually has, on the smallest controller that fits."""
     spec = spec_of(job)
-    sensors = [row.key for row in entries.sensor_rows(job)]
+    sensors = [row.key for row in sensor_rows(job)]
     fitting = usual_fitting(spec, sensors)
     ohm = injectors_of(job)[0].resistance_ohm
     fitting = replace(fitting, injector_ohm=ohm)
@@ -85,7 +89,7 @@ def proposed_plan(job: Job) -> SavedPlan:
 
 def computed(job: Job, profile: ControllerProfile, entry: PlanEntry) -> WiringPlan:
     """Return what follows from a plan."""
-    return plan_wiring(spec_of(job), profile, entry, entries.sensors_of(job))
+    return plan_wiring(spec_of(job), profile, entry, sensors_of(job))
 
 
 @transaction.atomic
@@ -103,17 +107,7 @@ def save_plan(job: Job, user: User, key: str, entry: PlanEntry) -> SavedPlan:
     else:
         profile = controllers.profile_of(user, key)
     computed(job, profile, entry)
-    entries.add(
-        job,
-        user,
-        "wiring",
-        "",
-        {
-            "controller": key,
-            "profile": entries.CONTROLLER.dump_python(profile, mode="json"),
-            "entry": entries.PLAN.dump_python(entry, mode="json"),
-        },
-    )
+    PLAN.add(job, user, PlanSaved(key, profile, entry))
     after = saved_plan(job)
     assert after is not None  # just written
     return after
@@ -214,10 +208,7 @@ def check_wire(
 
 def outputs_of(job: Job) -> tuple[OutputSettings, int]:
     """Return the conditions of the outputs and their version; 0 where they are proposed."""
-    row = entries.newest(job, "outputs")
-    if row is None or row.data is None:
-        return usual_settings(spec_of(job)), 0
-    return entries.OUTPUTS.validate_python(row.data), row.number
+    return OUTPUTS.value(job) or (usual_settings(spec_of(job)), 0)
 
 
 @transaction.atomic
@@ -230,14 +221,11 @@ def save_outputs(job: Job, user: User, settings: OutputSettings) -> int:
         If one of them cannot be.
     """
     settings.check()
-    data = entries.OUTPUTS.dump_python(settings, mode="json")
-    return entries.add(job, user, "outputs", "", data).number
+    return OUTPUTS.add(job, user, settings).number
 
 
 @transaction.atomic
-def save_three_wire(
-    job: Job, user: User, name: str, wires: tuple[WireReading, ...]
-) -> HardwareEntry:
+def save_three_wire(job: Job, user: User, name: str, wires: tuple[WireReading, ...]) -> Entry:
     """Write the readings of an unknown three-wire sensor down.
 
     Raises
@@ -246,20 +234,15 @@ def save_three_wire(
         If it has no name, or the readings cannot be.
     """
     if not name.strip() or len(name.strip()) > 40:
-        raise entries.refuse("name", "Say in up to 40 letters which sensor it is.")
+        raise field_refused("name", "Say in up to 40 letters which sensor it is.")
     identify_three_wires(wires)
-    data = {"name": name.strip(), "wires": entries.WIRES.dump_python(wires, mode="json")}
-    return entries.add(job, user, "three_wire", name.strip(), data)
+    return THREE_WIRE.add(job, user, ThreeWiresSaved(name.strip(), wires), name.strip())
 
 
-def three_wires_of(job: Job) -> list[tuple[HardwareEntry, tuple[WireReading, ...]]]:
+def three_wires_of(job: Job) -> list[tuple[Entry, tuple[WireReading, ...]]]:
     """Return the newest readings of every unknown sensor, newest first."""
-    newest: dict[str, HardwareEntry] = {}
-    rows = HardwareEntry.objects.filter(job=job, kind="three_wire").order_by("pk")
-    for row in rows.select_related("created_by"):
-        newest[row.key] = row
-    ordered = sorted(newest.values(), key=lambda row: -row.pk)
-    return [(row, entries.WIRES.validate_python(row.data["wires"])) for row in ordered if row.data]
+    rows = reversed(THREE_WIRE.newest_of_each(job))
+    return [(row, THREE_WIRE.read(row.data).wires) for row in rows]
 
 
 _COLUMNS = (

@@ -5,9 +5,14 @@ from dataclasses import replace
 import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import HealthCheck, given, settings
-from inbetrieb_core.basemaps import expected_start_value, generate, idle_target_rpm
-from inbetrieb_core.basemaps.efficiency import full_load_ve_pct, ve_pct
-from inbetrieb_core.basemaps.idle import idle_air_gps
+from inbetrieb_core.basemaps import generate
+from inbetrieb_core.charge import (
+    expected_start_value,
+    full_load_ve_pct,
+    idle_air_gps,
+    idle_target_rpm,
+    ve_pct,
+)
 from inbetrieb_core.engine import DeadTimeCurve, InjectorSet, Schools
 from inbetrieb_core.errors import InputRefused
 from inbetrieb_core.friction import friction_pressure_kpa, oil_viscosity_cst

@@ -7,16 +7,16 @@ from django.test import SimpleTestCase
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.basemaps.efficiency import (
+from inbetrieb_core.basemaps.expected import expected
+from inbetrieb_core.bench import NAMED
+from inbetrieb_core.bench.truth import true_ve_pct
+from inbetrieb_core.charge.filling import (
     full_load_ve_pct,
     residual_pressure_kpa,
     ve_pct,
     ve_slope_pct,
     ve_terms,
 )
-from inbetrieb_core.basemaps.expected import expected
-from inbetrieb_core.bench import NAMED
-from inbetrieb_core.bench.truth import true_ve_pct
 from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.tables import DEFINITIONS
 

@@ -176,7 +176,7 @@ class UnexpectedTests(CalibrationTestCase):
         from unittest.mock import patch
 
         with (
-            patch("server.jobs.api.services.jobs_of", side_effect=RuntimeError("secret detail")),
+            patch("server.order.api.jobs_of", side_effect=RuntimeError("secret detail")),
             self.assertLogs("server.config.problems", "ERROR"),
         ):
             answer = self.get("/jobs", status=500)

@@ -32,8 +32,8 @@ from server.bench.services import add_bench_start
 from server.calibration.services import calibration_of, edit, revision_of
 from server.jobs.engine_data import EngineIn
 from server.jobs.models import Job
-from server.jobs.services import create_job
-from server.logbook.services import add_trial
+from server.order.services import create_job
+from server.trials.services import add_trial
 from inbetrieb_core.bench import StartConditions
 user = User.objects.first() or register(username="w", password=None, workshop="w")
 job = Job.objects.first() or create_job(
@@ -99,7 +99,7 @@ class KillTests(SimpleTestCase):
             ).fetchone()[0]
             self.assertEqual(kept, len(json.loads(channels)))
             self.assertGreater(count, 10)
-        for (analysis,) in database.execute("SELECT analysis FROM logbook_trial").fetchall():
+        for (analysis,) in database.execute("SELECT analysis FROM trials_trial").fetchall():
             json.loads(analysis)
         database.close()
         return len(rows)

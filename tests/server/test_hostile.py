@@ -9,7 +9,7 @@ from hypothesis.extra.django import TestCase as HypothesisTestCase
 
 from server.calibration.models import Revision
 from server.jobs.models import Job
-from server.logbook.models import Decision, Trial
+from server.trials.models import Decision, Trial
 
 from .base import FOUR, ApiTestCase
 from .parts import COOLANT, INJECTORS, SENSORS, SUPPLY
@@ -371,7 +371,7 @@ class NothingHalfWrittenTests(ApiTestCase):
         from unittest.mock import patch
 
         broken = patch(
-            "server.jobs.services.add_first_revision", side_effect=RuntimeError("disk full")
+            "server.order.services.add_first_revision", side_effect=RuntimeError("disk full")
         )
         with broken, self.assertLogs("server.config.problems", "ERROR"):
             self.post("/jobs", {"name": "X", "engine": FOUR}, status=500)
@@ -381,7 +381,7 @@ class NothingHalfWrittenTests(ApiTestCase):
         seen = {"outcome": "no fire", "coolant_c": 5}
         trial = self.post(f"/jobs/{job}/trials", {"observation": seen})["id"]
         broken = patch(
-            "server.logbook.services.Decision.objects.create", side_effect=RuntimeError("x")
+            "server.trials.services.Decision.objects.create", side_effect=RuntimeError("x")
         )
         with broken, self.assertLogs("server.config.problems", "ERROR"):
             self.post(f"/jobs/{job}/trials/{trial}/accept", {}, status=500)

@@ -3,7 +3,7 @@
 import io
 
 from server.hardware.models import KeyOnCheck, KeyOnOverride
-from server.logbook.models import Decision
+from server.trials.models import Decision
 
 from .base import ApiTestCase
 from .parts import COOLANT, SENSORS

@@ -10,8 +10,9 @@ from inbetrieb_core.logs import Trace
 
 from server.config.append_only import AppendOnlyError
 from server.logbook import samples
-from server.logbook.models import Decision, Log, Trial
+from server.logbook.models import Log
 from server.logbook.services import add_log
+from server.trials.models import Decision, Trial
 
 from .base import ApiTestCase
 

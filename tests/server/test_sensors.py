@@ -1,6 +1,7 @@
 """Sensors over HTTP: versions, previews, tables, the library, pasted tables, agreement."""
 
-from server.hardware.models import HardwareEntry, LibraryItem
+from server.entries.models import Entry
+from server.hardware.models import LibraryItem
 
 from .base import ApiTestCase
 from .parts import COOLANT, MAP, PAIRS, WIDEBAND
@@ -43,7 +44,7 @@ class SensorTests(ApiTestCase):
         answer = self.save(bad, 422)
         self.assertEqual(answer["problems"][0]["field"], "transfer.pull_up_ohm")
         self.assertIn("no voltage", answer["detail"])
-        self.assertEqual(HardwareEntry.objects.count(), 0)
+        self.assertEqual(Entry.objects.count(), 0)
 
     def test_only_the_kind_that_was_meant_is_complained_about(self):
         for transfer, words in (
@@ -71,7 +72,7 @@ class SensorTests(ApiTestCase):
         }
         level = self.post("/sensors/preview", {"sensor": tank}, 200)["fuel_level"]
         self.assertEqual(len(level["volumes"]), 11)
-        self.assertEqual(HardwareEntry.objects.count(), 0)
+        self.assertEqual(Entry.objects.count(), 0)
 
     def test_value_table_as_csv_in_the_jobs_units(self):
         self.save(COOLANT)
@@ -105,7 +106,7 @@ class SensorTests(ApiTestCase):
         from server.config.append_only import AppendOnlyError
 
         self.save(COOLANT)
-        row = HardwareEntry.objects.get()
+        row = Entry.objects.get()
         with self.assertRaises(AppendOnlyError):
             row.save()
         with self.assertRaises(DatabaseError), transaction.atomic(), connection.cursor() as cursor:

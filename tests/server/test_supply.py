@@ -1,7 +1,7 @@
 """Injectors and supply over HTTP: previews, versions, tables that follow, inference, prime."""
 
 from server.calibration.models import Revision
-from server.hardware.models import HardwareEntry
+from server.entries.models import Entry
 
 from .base import ApiTestCase
 from .parts import INJECTORS, PRESSURE, SUPPLY
@@ -63,7 +63,7 @@ class InjectorTests(ApiTestCase):
     def test_implausible_ones_need_a_reason(self):
         refused = self.save(422, flow=39)
         self.assertEqual(refused["problems"][0]["field"], "override_reason")
-        self.assertEqual(HardwareEntry.objects.count(), 0)
+        self.assertEqual(Entry.objects.count(), 0)
         self.save(flow=39, override_reason="a test rig on a quarter load")
         gates = {gate["key"]: gate for gate in self.get(f"/jobs/{self.job}")["gates"]}
         self.assertTrue(gates["injectors"]["is_open"])
@@ -78,7 +78,7 @@ class InjectorTests(ApiTestCase):
         ):
             with self.subTest(field=field):
                 self.assertEqual(self.save(422, **changes)["problems"][0]["field"], field)
-        self.assertEqual((HardwareEntry.objects.count(), Revision.objects.count()), (0, 1))
+        self.assertEqual((Entry.objects.count(), Revision.objects.count()), (0, 1))
 
     def test_a_failure_in_the_middle_leaves_nothing(self):
         from unittest.mock import patch
@@ -86,7 +86,7 @@ class InjectorTests(ApiTestCase):
         broken = patch("server.hardware.supply.revise", side_effect=RuntimeError("disk full"))
         with broken, self.assertLogs("server.config.problems", "ERROR"):
             self.save(500, flow=780)
-        self.assertEqual(HardwareEntry.objects.count(), 0)
+        self.assertEqual(Entry.objects.count(), 0)
         self.assertEqual(self.get(f"/jobs/{self.job}")["engine"]["injectors"]["flow_cm3_min"], 390)
 
     def test_unknown_injectors_from_a_log_and_from_typed_points(self):
@@ -164,7 +164,7 @@ class SupplyTests(ApiTestCase):
         sheet = self.post(f"{self.path}/preview", {"supply": body}, 200)["sheet"]
         self.assertEqual(sheet["prime"]["level"], "good")
         self.assertEqual(sheet["decay"]["verdict"], "leak")
-        self.assertEqual(HardwareEntry.objects.count(), 0)
+        self.assertEqual(Entry.objects.count(), 0)
 
     def test_prime_from_a_key_on_log(self):
         self.post(f"/jobs/{self.job}/sensors", {"sensor": PRESSURE})

@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
 
 from server.config.append_only import AppendOnlyError
-from server.hardware.models import HardwareEntry
+from server.entries.models import Entry
 from server.wiring import controllers
 from server.wiring.models import WireCheck, WiringSignOff
 
@@ -41,7 +41,7 @@ class WiringTests(ApiTestCase):
         self.assertEqual((seen["number"], seen["signed"], seen["plan"]["level"]), (0, None, "good"))
         self.assertEqual(seen["entry"]["fitting"]["sensors"], ["coolant"])
         self.assertEqual(seen["entry"]["fitting"]["injector_ohm"], 13.1)
-        self.assertFalse(HardwareEntry.objects.filter(kind="wiring").exists())
+        self.assertFalse(Entry.objects.filter(kind="wiring").exists())
 
     def test_from_plan_to_sign_off_and_changes_after_it(self):
         self.assertEqual((self.gate()["kind"], self.gate()["is_open"]), ("enter", False))
@@ -57,7 +57,7 @@ class WiringTests(ApiTestCase):
         self.assertIn("changed after the sign-off", self.gate()["sentence"])
         self.post(f"{self.path}/sign-off", {"number": 2})
         self.assertTrue(self.gate()["is_open"])
-        self.assertEqual(HardwareEntry.objects.filter(job=self.job, kind="wiring").count(), 2)
+        self.assertEqual(Entry.objects.filter(job=self.job, kind="wiring").count(), 2)
 
     def test_what_does_not_fit_is_explained_and_not_signed(self):
         plan = self.save("shipped:prahm-24")
@@ -81,7 +81,7 @@ class WiringTests(ApiTestCase):
         now = self.get(self.path)
         body = {"controller": "shipped:schoner-96", "entry": now["entry"]}
         self.assertEqual(self.post(f"{self.path}/preview", body, 200)["plan"]["level"], "good")
-        self.assertFalse(HardwareEntry.objects.exists())
+        self.assertFalse(Entry.objects.exists())
 
     def test_readings_are_judged_and_a_wrong_one_holds_the_sign_off(self):
         self.post(f"{self.path}/checks", {"line": "injector_1"}, status=409)

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..charge.idle_air import warm_idle_rpm
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
 from ..tables import AXES, Axis, AxisError, make_axis
-from .idle import warm_idle_rpm
 
 THREE_POINTS_C = (-7.0, 18.0, 77.0)  # 20, 65 and 170 °F (common practice, no source)
 FULL_CURVE_C = (-30.0, -20.0, -10.0, 0.0, 10.0, 20.0, 30.0, 40.0, 55.0, 70.0, 85.0, 100.0)

@@ -6,13 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..charge.idle_air import idle_air_gps, idle_map_kpa, warm_idle_rpm
 from ..engine import EngineSpec
 from ..supply.full_load import charge_k, full_load, power_kw
 from .boost import reachable_boost_kpa
-from .combustion import spark_deg
-from .idle import idle_air_gps, idle_map_kpa, warm_idle_rpm
 from .limits import first_limit_rpm
 from .reasons import listed
+from .spark import spark_deg
 
 #: Efficiency and filling of an engine nobody has measured (assumed). [–]
 _POWER_BAND = 0.12

@@ -6,6 +6,11 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
+from ..charge.cold_fuel import CRANKING_LAMBDA, WARM_C
+from ..charge.filling import ve_pct
+from ..charge.idle_air import idle_air_gps, idle_target_rpm, valve_full_gps, warm_idle_rpm
+from ..charge.mixture import lambda_target
+from ..charge.start_values import START_RULES
 from ..engine import EngineSpec
 from ..fuel import vaporised_share
 from ..tables import (
@@ -19,57 +24,26 @@ from ..tables import (
     filled,
 )
 from ..tables.assumed_dwell import assumed_dwell
-from . import boost, combustion, efficiency, idle, limits, starting
+from . import boost, limits
 from .axes import choose_axes
 from .second_cam import second_profile, switch_over_rpm
-
-_START_RULES: dict[str, Callable[[EngineSpec, float], float]] = {
-    "prime_pulse": starting.prime_pulse_ms,
-    "cranking_fuel": starting.cranking_fuel_pct,
-    "after_start_enrichment": starting.after_start_pct,
-    "after_start_fade": starting.after_start_fade_s,
-    "warm_up_enrichment": starting.warm_up_pct,
-    "cranking_air": starting.cranking_air_pct,
-    "idle_valve": idle.idle_valve_pct,
-    "idle_target": idle.idle_target_rpm,
-}
-
-
-def expected_start_value(spec: EngineSpec, key: str, coolant_c: float) -> float:
-    """Return what engine data alone suggest for a start table at a temperature.
-
-    Parameters
-    ----------
-    spec : EngineSpec
-        A checked engine.
-    key : str
-        Key of a start table.
-    coolant_c : float
-        Coolant temperature. [°C]
-
-    Returns
-    -------
-    float
-        The generator's value: the expectation that evidence has to move. [unit of the table]
-    """
-    return _START_RULES[key](spec, coolant_c)
-
+from .spark import spark_deg
 
 MapRule = tuple[Callable[[EngineSpec, float, float], float], ProvenanceKind, str]
 
 _MAP_RULES: dict[str, MapRule] = {
     "ve": (
-        efficiency.ve_pct,
+        ve_pct,
         "calculated",
         "Mean-value charge model VE·p = s·p − y from cam, valves, compression and torque peak.",
     ),
     "lambda_target": (
-        combustion.lambda_target,
+        lambda_target,
         "assumed",
         "Idle by the chosen school, 1.0 at cruise, richer with load and boost.",
     ),
     "spark": (
-        combustion.spark_deg,
+        spark_deg,
         "assumed",
         "Conservative advance from compression, load, speed and fuel; no knock margin is known.",
     ),
@@ -238,7 +212,7 @@ def setting(key: str, value: float, kind: ProvenanceKind, reason: str, source: s
 
 def _start_table(spec: EngineSpec, key: str, axis: Axis) -> Table:
     definition = DEFINITIONS[key]
-    rule = _START_RULES[key]
+    rule = START_RULES[key]
     values = np.array([_held(definition.key, rule(spec, point)) for point in axis.points])
     marks = np.empty(len(axis.points), dtype=object)
     for i, point in enumerate(axis.points):
@@ -257,22 +231,21 @@ def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
     """Return the formula of a start table with this engine's numbers."""
     share = vaporised_share(spec.fuel, coolant_c, spec.wet_manifold)
     vapour = f"about {100 * share:.0f} % of the fuel vaporises at {coolant_c:g} °C (assumed)"
-    target = idle.idle_target_rpm(spec, coolant_c)
-    air = idle.idle_air_gps(spec, target, coolant_c)
+    target = idle_target_rpm(spec, coolant_c)
+    air = idle_air_gps(spec, target, coolant_c)
     school = "a real prime shot" if spec.schools.prime == "shot" else "almost no prime"
     return {
         "prime_pulse": f"{school.capitalize()}; reference pulse {spec.reference_pulse_ms:.2f} ms; "
         f"{vapour}.",
-        "cranking_fuel": f"Cold air charge at 80 % filling, lambda {starting.CRANKING_LAMBDA:g}; "
-        f"{vapour}.",
+        "cranking_fuel": f"Cold air charge at 80 % filling, lambda {CRANKING_LAMBDA:g}; {vapour}.",
         "after_start_enrichment": f"Walls still fill after the first firing; {vapour}.",
         "after_start_fade": f"Longer the less vaporises; {vapour}.",
         "warm_up_enrichment": f"Fuel that a running cold engine never burns; {vapour}; "
-        f"none from {starting.WARM_C:g} °C.",
+        f"none from {WARM_C:g} °C.",
         "cranking_air": "More air for thicker oil and a bigger cam; common practice, assumed.",
         "idle_valve": f"Friction at {coolant_c:g} °C oil and {target:.0f} rpm needs {air:.2f} g/s; "
-        f"fully open valve taken as {idle.valve_full_gps(spec):.1f} g/s.",
-        "idle_target": f"Warm {idle.warm_idle_rpm(spec):.0f} rpm "
+        f"fully open valve taken as {valve_full_gps(spec):.1f} g/s.",
+        "idle_target": f"Warm {warm_idle_rpm(spec):.0f} rpm "
         f"({spec.schools.idle_speed} school), raised below 60 °C.",
     }[key]
 

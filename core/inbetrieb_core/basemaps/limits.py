@@ -7,10 +7,10 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ..charge.idle_air import idle_map_kpa, warm_idle_rpm
 from ..engine import EngineSpec
 from ..tables import ProvenanceKind
 from ..trade import LOOP_AUTHORITY_PCT
-from .idle import idle_map_kpa, warm_idle_rpm
 
 #: First start, however much the engine may do later (common practice, no source). [1/min]
 FIRST_LIMIT_RPM = 6000.0

@@ -6,13 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from ..charge.filling import ve_pct
+from ..charge.idle_air import idle_map_kpa, idle_valve_pct, warm_idle_rpm
+from ..charge.mixture import lambda_target
+from ..charge.start_values import expected_start_value
 from ..engine import EngineSpec
 from ..supply.full_load import running_dead_time_ms
 from .boost import boost_duty_pct, full_boost_rpm
-from .combustion import lambda_target
-from .efficiency import ve_pct
-from .generate import expected_start_value
-from .idle import idle_map_kpa, idle_valve_pct, warm_idle_rpm
 from .limits import SETTING_RULES
 from .throttle import throttle_map_kpa
 

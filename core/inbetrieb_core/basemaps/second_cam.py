@@ -6,8 +6,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from ..charge.filling import full_load_ve_pct
 from ..engine import EngineSpec
-from .efficiency import full_load_ve_pct
 
 _PEAK_HIGHER = 1.35  # (assumed)
 

@@ -7,8 +7,8 @@ import math
 from scipy.optimize import brentq
 
 from ..air import DRY_AIR_GAS_CONSTANT, REFERENCE_CHARGE_K, flow_function
+from ..charge.filling import ve_pct
 from ..engine import EngineSpec
-from .efficiency import ve_pct
 
 #: A throttle passes the rated air with this loss when it is open (assumed). [kPa]
 _LOSS_OPEN_KPA = 3.0

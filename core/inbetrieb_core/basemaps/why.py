@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..air import REFERENCE_CHARGE_K
+from ..charge import cold_fuel, idle_air
+from ..charge.filling import VE_LEAST_PCT, VE_MOST_PCT
+from ..charge.start_values import expected_start_value
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
 from ..fuel import vaporised_share
 from ..quantities import kelvin
 from ..tables import DEFINITIONS, START_TABLES, make_axis
-from . import boost, idle, limits, starting
-from .combustion import SPARK_LEAST_DEG, SPARK_MOST_DEG, lambda_terms, spark_terms
-from .efficiency import peak_terms, ve_terms
-from .generate import expected_start_value, generated_table
+from . import boost, limits
+from .explained import lambda_terms, peak_terms, spark_terms, ve_terms
+from .generate import generated_table
 from .second_cam import second_profile
+from .spark import SPARK_LEAST_DEG, SPARK_MOST_DEG
 from .terms import Term, total
 
 
@@ -85,8 +89,8 @@ def why(spec: EngineSpec, key: str, *place: float) -> Why | None:
             key,
             "VE = s − y/p, Hendricks & Sorenson, SAE 900616",
             terms,
-            15.0,
-            135.0,
+            VE_LEAST_PCT,
+            VE_MOST_PCT,
             peak_terms(spec),
         )
     if base == "spark":
@@ -127,9 +131,9 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
         "reference pulse", spec.reference_pulse_ms, "ms, for 100 % filling and lambda 1"
     )
     crank = Term(
-        "cranking fuel", starting.cranking_fuel_pct(spec, coolant_c), "% of the reference pulse"
+        "cranking fuel", cold_fuel.cranking_fuel_pct(spec, coolant_c), "% of the reference pulse"
     )
-    target = idle.idle_target_rpm(spec, coolant_c)
+    target = idle_air.idle_target_rpm(spec, coolant_c)
     formula, terms = {
         "prime_pulse": (
             "school · cold share · reference pulse · cranking fuel · injections per cycle",
@@ -138,13 +142,13 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
         "cranking_fuel": (
             "100 · filling · cold density / lambda / vaporised share",
             (
-                Term("filling", starting.CRANKING_VE, "while cranking (assumed)"),
+                Term("filling", cold_fuel.CRANKING_VE, "while cranking (assumed)"),
                 Term(
                     "cold density",
-                    spec.barometric_kpa / 100.0 * starting.REFERENCE_CHARGE_K / kelvin(coolant_c),
+                    spec.barometric_kpa / 100.0 * REFERENCE_CHARGE_K / kelvin(coolant_c),
                     f"air at {coolant_c:g} °C and {spec.barometric_kpa:.0f} kPa against the reference",
                 ),
-                Term("lambda", starting.CRANKING_LAMBDA, "vapour mixture that lights readily"),
+                Term("lambda", cold_fuel.CRANKING_LAMBDA, "vapour mixture that lights readily"),
                 vapour,
             ),
         ),
@@ -154,7 +158,7 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
         ),
         "after_start_fade": ("4 + 16·(1 − vaporised share), longer for a wet manifold", (vapour,)),
         "warm_up_enrichment": (
-            f"100 + 52·(1 − vaporised share 12 K warmer)^1.2, none from {starting.WARM_C:g} °C",
+            f"100 + 52·(1 − vaporised share 12 K warmer)^1.2, none from {cold_fuel.WARM_C:g} °C",
             (vapour,),
         ),
         "cranking_air": (
@@ -167,16 +171,22 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
         "idle_valve": (
             "(air that friction needs − air past the stop) / air of the open valve",
             (
-                Term("air", idle.idle_air_gps(spec, target, coolant_c), f"g/s at {target:.0f} rpm"),
-                Term("past the stop", idle.expected_stop_gps(spec), "g/s with a closed throttle"),
-                Term("open valve", idle.valve_full_gps(spec), "g/s"),
+                Term(
+                    "air",
+                    idle_air.idle_air_gps(spec, target, coolant_c),
+                    f"g/s at {target:.0f} rpm",
+                ),
+                Term(
+                    "past the stop", idle_air.expected_stop_gps(spec), "g/s with a closed throttle"
+                ),
+                Term("open valve", idle_air.valve_full_gps(spec), "g/s"),
             ),
         ),
         "idle_target": (
             "warm speed + 5 for each kelvin below 60 °C, at most 350",
             (
-                Term("warm", idle.warm_idle_rpm(spec), f"{spec.schools.idle_speed} school"),
-                Term("raised", target - idle.warm_idle_rpm(spec), f"at {coolant_c:g} °C"),
+                Term("warm", idle_air.warm_idle_rpm(spec), f"{spec.schools.idle_speed} school"),
+                Term("raised", target - idle_air.warm_idle_rpm(spec), f"at {coolant_c:g} °C"),
             ),
         ),
     }[key]

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..basemaps.idle import idle_air_gps, warm_idle_rpm
+from ..charge.idle_air import idle_air_gps, warm_idle_rpm
 from ..engine import EngineSpec, InjectorSet
 from .truth import EngineTruth
 

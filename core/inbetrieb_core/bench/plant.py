@@ -9,7 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..air import DRY_AIR_GAS_CONSTANT, flow_function
-from ..basemaps.idle import INDICATED_WORK_KJ_PER_G
+from ..charge.idle_air import INDICATED_WORK_KJ_PER_G
 from ..engine import EngineSpec
 from ..friction import friction_at_thickness_kpa, oil_thickness
 from ..fuel import vaporised_share

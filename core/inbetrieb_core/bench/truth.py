@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..basemaps.efficiency import ve_pct
+from ..charge.filling import ve_pct
 from ..engine import EngineSpec
 
 

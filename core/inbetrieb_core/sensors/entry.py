@@ -6,8 +6,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from ..provenance import ProvenanceKind
 from ..quantities import PSI_KPA
-from ..tables.provenance import ProvenanceKind
 from .functions import FUNCTIONS, SensorFunction
 from .points import refuse
 from .thermistor import (

@@ -6,7 +6,7 @@ certification's.
 
 from __future__ import annotations
 
-from ..basemaps.starting import WARM_C
+from ..charge.cold_fuel import WARM_C
 
 __all__ = [
     "DIP_BELOW_TARGET_RPM",

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
-from ..basemaps import expected_start_value
+from ..charge import expected_start_value
 from ..tables import Calibration, CellChange, move_by, rounded
 from .acceptance import DIP_BELOW_TARGET_RPM, SETTLED_BAND_RPM, fire_within_s
 from .model import PastTry, StartFigures, StartSetting, Verdict

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..basemaps.idle import expected_stop_gps, valve_full_gps
+from ..charge.idle_air import expected_stop_gps, valve_full_gps
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
     FLARE_ABOVE_TARGET_RPM,

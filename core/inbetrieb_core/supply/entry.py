@@ -23,7 +23,7 @@ from ..injectors import (
     judge_report,
     volume_flow_cm3_min,
 )
-from ..tables.provenance import ProvenanceKind
+from ..provenance import ProvenanceKind
 from .modes import Signals
 from .pump import Line, PumpCurve, PumpFlow
 

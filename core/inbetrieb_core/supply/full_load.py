@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..air import REFERENCE_CHARGE_K, air_per_chamber_g
-from ..basemaps import lambda_target, ve_pct
+from ..charge import lambda_target, ve_pct
 from ..engine import EngineSpec
 from ..injectors import (
     differential_pressure_kpa,

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
-from ..basemaps import expected_start_value
+from ..charge import expected_start_value
 from ..engine import EngineSpec
 from ..injectors import (
     DUTY_LIMIT_PCT,

@@ -1,5 +1,6 @@
 """Tables: definitions, axes, interpolation, edits, provenance and whole calibrations."""
 
+from ..provenance import KINDS, Provenance, ProvenanceKind
 from .axis import Axis, AxisError
 from .calibration import (
     Calibration,
@@ -21,7 +22,6 @@ from .edits import (
     rounded,
 )
 from .files import CalibrationFileError, read_calibration, write_csv, write_json
-from .provenance import KINDS, Provenance, ProvenanceKind
 from .table import Index, Table, TableError, filled, make_axis
 
 __all__ = [

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..provenance import Provenance
 from ..triggers.dwell import MIDDLING_COIL, dwell_ms
 from .axis import Axis
 from .definitions import DEFINITIONS
-from .provenance import Provenance
 from .table import Table, filled
 
 

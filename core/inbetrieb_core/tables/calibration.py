@@ -10,10 +10,10 @@ from typing import Any
 import numpy as np
 
 from ..errors import FieldProblem, InputRefused
+from ..provenance import KINDS, Provenance
 from .assumed_dwell import assumed_dwell
 from .definitions import DEFINITIONS
 from .edits import CellChange, difference
-from .provenance import KINDS, Provenance
 from .table import Table, TableError, filled, make_axis
 
 

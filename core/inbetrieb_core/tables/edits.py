@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from .provenance import Provenance
+from ..provenance import Provenance
 from .table import Index, Table, TableError
 
 

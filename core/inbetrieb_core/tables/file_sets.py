@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import InputRefused
+from ..provenance import Provenance
 from .calibration import tables_from_plain
 from .definitions import DEFINITIONS
 from .files import (
@@ -22,7 +23,6 @@ from .files import (
     plain_tables,
 )
 from .grids import Cell, grid_of, read_grid_table
-from .provenance import Provenance
 from .table import Index, Table
 
 _MOST_MEMBERS = 80

@@ -14,12 +14,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import FieldProblem, InputRefused
+from ..provenance import Provenance
 from ..quantities import FloatArray, linear_conversion, recognise_unit
 from ..trade import PETROL_GAUGE_AFR
 from .axis import AxisError
 from .definitions import AXES, DEFINITIONS
 from .numbers import number_of
-from .provenance import Provenance
 from .table import Table, TableError, filled, make_axis
 
 Cell = str | float | int | None

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..provenance import Provenance
 from ..quantities import FloatArray
 from .axis import Axis
-from .provenance import Provenance
 from .table import Table
 
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CoreError
+from ..provenance import Provenance
 from ..quantities import FloatArray
 from .axis import Axis
 from .definitions import AXES, DEFINITIONS, TableDefinition
-from .provenance import Provenance
 
 Index = tuple[int, ...]
 

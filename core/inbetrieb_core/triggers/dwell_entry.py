@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..errors import FieldProblem, InputRefused
-from ..tables.provenance import ProvenanceKind
+from ..provenance import ProvenanceKind
 from .dwell import Coil, DwellSheet, dwell_from_coil, dwell_from_table
 
 

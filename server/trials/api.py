@@ -1,0 +1,292 @@
+"""Trials and decisions over HTTP."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Literal, get_args
+
+from inbetrieb_core.starts import VERDICTS, Observation
+from ninja import Field, Router, Schema, Status
+
+from server.accounts.requests import SignedInRequest
+from server.calibration.api import CellChangeOut
+from server.config.problems import Problem
+from server.jobs.services import job_of
+from server.logbook.services import log_of
+
+from . import services
+from .models import Trial
+
+router = Router(tags=["logbook"])
+
+#: Spelled out, because the published contract needs literals; held to the core's list below.
+Verdict = Literal[
+    "no crank",
+    "slow crank",
+    "no sync",
+    "no fire",
+    "fired and died",
+    "started and died",
+    "started on the pedal",
+    "started",
+]
+assert get_args(Verdict) == VERDICTS
+
+
+class ObservationIn(Schema):
+    """A start as seen and heard."""
+
+    outcome: Verdict
+    coolant_c: float = Field(description="before the start [°C]")
+    cranking_s: float | None = Field(None, description="until it fired or was given up [s]")
+    flare_rpm: float | None = Field(None, description="highest speed right after the start [1/min]")
+    dip_rpm: float | None = Field(None, description="lowest speed after the flare [1/min]")
+    settled_rpm: float | None = Field(None, description="speed it settled at [1/min]")
+    lambda_later: float | None = Field(None, description="gauge once the sensor is warm [–]")
+    ran_s: float | None = Field(None, description="how long it ran before it died [s]")
+
+
+class TrialIn(Schema):
+    """A start to judge: a log or an observation."""
+
+    kind: Literal["start"] = "start"
+    log_id: int | None = None
+    observation: ObservationIn | None = None
+    revision: int | None = Field(
+        None, description="revision in the controller; the newest if not given"
+    )
+    ambient_c: float | None = Field(None, description="[°C]")
+    soak_h: float | None = Field(None, description="hours since the engine last ran [h]")
+    coolant_c: float | None = Field(None, description="where the log has no coolant channel [°C]")
+    start_number: int = Field(
+        1, description="which start of the log; restarts are trials of their own"
+    )
+    note: str = ""
+
+
+class PhaseOut(Schema):
+    """A named part of the start, in the log's time."""
+
+    name: str
+    start_s: float
+    end_s: float
+
+
+class FindingOut(Schema):
+    """Something noticed."""
+
+    key: str
+    level: Literal["note", "attention", "blocking"]
+    sentence: str
+
+
+class AdviceOut(Schema):
+    """One proposed change; a check on the engine has no table and no changes."""
+
+    table: str | None
+    rule: str
+    reason: str
+    confidence: float = Field(description="0 to 1")
+    disproof: str = Field(description="what at the next start would prove it wrong")
+    changes: list[CellChangeOut]
+
+
+class WaitOut(Schema):
+    """A later phase that has to wait."""
+
+    rule: str
+    table: str
+    reason: str
+
+
+class DecisionOut(Schema):
+    """What was decided on the advice."""
+
+    kind: Literal["accepted", "declined"]
+    changes: list[CellChangeOut]
+    note: str
+    revision: int | None
+    created_at: datetime
+
+
+class TrialOut(Schema):
+    """A judged start."""
+
+    id: int
+    number: int
+    kind: Literal["start"]
+    log_id: int | None
+    start_number: int
+    observation: ObservationIn | None
+    revision: int
+    ambient_c: float | None
+    soak_h: float | None
+    coolant_c: float
+    note: str
+    verdict: Verdict
+    sentence: str
+    good: bool
+    evidence: Literal["log", "observation"]
+    phases: list[PhaseOut]
+    figures: dict[str, float | None] = Field(description="units are in the names")
+    findings: list[FindingOut]
+    advice: list[AdviceOut] = Field(description="at most one")
+    waits: list[WaitOut]
+    decision: DecisionOut | None
+    created_at: datetime
+    author: str
+
+
+class AcceptedChange(Schema):
+    """Another value for a cell of the advice."""
+
+    index: list[int]
+    to: float
+
+
+class AcceptIn(Schema):
+    """How the advice is accepted: as given, or with other values."""
+
+    changes: list[AcceptedChange] | None = None
+    note: str = ""
+
+
+class DeclineIn(Schema):
+    """Why the advice is declined."""
+
+    note: str = ""
+
+
+class AcceptOut(Schema):
+    """The trial after its decision, and the new revision."""
+
+    revision: int
+    trial: TrialOut
+
+
+def trial_out(trial: Trial) -> TrialOut:
+    """Return a trial as it travels."""
+    analysis = trial.analysis
+    decision = getattr(trial, "decision", None)
+    return TrialOut(
+        id=trial.pk,
+        number=trial.number,
+        kind="start",
+        log_id=trial.log_id,
+        start_number=trial.start_number,
+        observation=None if trial.observation is None else ObservationIn(**trial.observation),
+        revision=trial.revision.number,
+        ambient_c=trial.ambient_c,
+        soak_h=trial.soak_h,
+        coolant_c=trial.coolant_c,
+        note=trial.note,
+        verdict=trial.verdict,  # type: ignore[arg-type]
+        sentence=analysis["sentence"],
+        good=trial.good,
+        evidence=analysis["evidence"],
+        phases=analysis["phases"],
+        figures=analysis["figures"],
+        findings=analysis["findings"],
+        advice=analysis["advice"],
+        waits=analysis["waits"],
+        decision=None
+        if decision is None
+        else DecisionOut(
+            kind=decision.kind,
+            changes=decision.changes,
+            note=decision.note,
+            revision=None if decision.revision is None else decision.revision.number,
+            created_at=decision.created_at,
+        ),
+        created_at=trial.created_at,
+        author=trial.created_by.get_username(),
+    )
+
+
+@router.get(
+    "/jobs/{job_id}/trials",
+    response={200: list[TrialOut], 404: Problem},
+    operation_id="trials_list",
+    by_alias=True,
+)
+def list_trials(request: SignedInRequest, job_id: int) -> list[TrialOut]:
+    """Return the trials of a job, newest first."""
+    rows = Trial.objects.filter(job=job_of(request.user, job_id)).select_related(
+        "revision", "created_by", "decision", "decision__revision"
+    )
+    return [trial_out(trial) for trial in rows.order_by("-number")]
+
+
+@router.post(
+    "/jobs/{job_id}/trials",
+    response={201: TrialOut, 404: Problem, 422: Problem},
+    operation_id="trials_create",
+    by_alias=True,
+)
+def create_trial(request: SignedInRequest, job_id: int, payload: TrialIn) -> Status[TrialOut]:
+    """Judge a start from a log or an observation."""
+    job = job_of(request.user, job_id)
+    log = None if payload.log_id is None else log_of(job, payload.log_id)
+    seen = payload.observation
+    trial = services.add_trial(
+        job,
+        request.user,
+        log=log,
+        observation=None if seen is None else Observation(**seen.model_dump()),
+        revision=payload.revision,
+        ambient_c=payload.ambient_c,
+        soak_h=payload.soak_h,
+        coolant_c=payload.coolant_c,
+        start_number=payload.start_number,
+        note=payload.note,
+    )
+    return Status(201, trial_out(trial))
+
+
+@router.get(
+    "/jobs/{job_id}/trials/{trial_id}",
+    response={200: TrialOut, 404: Problem},
+    operation_id="trials_get",
+    by_alias=True,
+)
+def get_trial(request: SignedInRequest, job_id: int, trial_id: int) -> TrialOut:
+    """Return one trial."""
+    return trial_out(services.trial_of(job_of(request.user, job_id), trial_id))
+
+
+@router.post(
+    "/jobs/{job_id}/trials/{trial_id}/accept",
+    response={201: AcceptOut, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="trials_accept",
+    by_alias=True,
+)
+def accept(
+    request: SignedInRequest, job_id: int, trial_id: int, payload: AcceptIn | None = None
+) -> Status[AcceptOut]:
+    """Accept the advice, as given or with other values: a new revision."""
+    job = job_of(request.user, job_id)
+    payload = payload or AcceptIn()
+    decision = services.accept(
+        services.trial_of(job, trial_id),
+        request.user,
+        changes=None if payload.changes is None else [c.model_dump() for c in payload.changes],
+        note=payload.note,
+    )
+    assert decision.revision is not None
+    trial = trial_out(services.trial_of(job, trial_id))
+    return Status(201, AcceptOut(revision=decision.revision.number, trial=trial))
+
+
+@router.post(
+    "/jobs/{job_id}/trials/{trial_id}/decline",
+    response={201: TrialOut, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="trials_decline",
+    by_alias=True,
+)
+def decline(
+    request: SignedInRequest, job_id: int, trial_id: int, payload: DeclineIn
+) -> Status[TrialOut]:
+    """Decline the advice; the reason is kept."""
+    job = job_of(request.user, job_id)
+    services.decline(services.trial_of(job, trial_id), request.user, note=payload.note)
+    return Status(201, trial_out(services.trial_of(job, trial_id)))

@@ -1,0 +1,71 @@
+"""Django's test runner, which also says what was slow, and survives what cannot be pickled."""
+
+from __future__ import annotations
+
+import time
+import unittest
+from typing import Any
+
+from django.test.runner import DiscoverRunner, ParallelTestSuite, RemoteTestResult, RemoteTestRunner
+
+_SLOWEST = 10
+
+
+class TimedRemoteResult(RemoteTestResult):
+    """Results of a child process, with how long each test took."""
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self._began = time.perf_counter()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        self.events.append(("took", self.test_index, time.perf_counter() - self._began))
+        super().stopTest(test)
+
+
+class TimedRemoteRunner(RemoteTestRunner):
+    resultclass = TimedRemoteResult
+
+
+class TimedParallelSuite(ParallelTestSuite):
+    runner_class = TimedRemoteRunner
+
+
+class TimedResult(unittest.TextTestResult):
+    """The result as it is printed, with how long each test took."""
+
+    def __init__(self, *args: Any, **kwargs: Any) -> None:
+        super().__init__(*args, **kwargs)
+        self.seconds: dict[str, float] = {}
+        self._began: dict[str, float] = {}
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        self._began[test.id()] = time.perf_counter()
+        super().startTest(test)
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        took = time.perf_counter() - self._began[test.id()]
+        self.seconds.setdefault(test.id(), took)  # a child process has told it already
+        super().stopTest(test)
+
+    def took(self, test: unittest.TestCase, seconds: float) -> None:
+        """Note how long a test took in a child process."""
+        self.seconds[test.id()] = seconds
+
+
+class Runner(DiscoverRunner):
+    """Runs tests as Django does and prints the ten slowest."""
+
+    parallel_test_suite = TimedParallelSuite
+
+    def get_resultclass(self) -> type[unittest.TextTestResult]:
+        return super().get_resultclass() or TimedResult
+
+    def run_suite(self, suite: unittest.TestSuite, **kwargs: Any) -> unittest.TestResult:
+        result = super().run_suite(suite, **kwargs)
+        if isinstance(result, TimedResult):
+            slowest = sorted(result.seconds.items(), key=lambda pair: -pair[1])[:_SLOWEST]
+            print(f"{sum(result.seconds.values()):.0f} s of tests; the slowest:")
+            for name, seconds in slowest:
+                print(f"  {seconds:6.1f} s  {name}")
+        return result
