@@ -1,7 +1,7 @@
 """Fuel: stoichiometry of blends, density, and how much of it vaporises.
 
-Densities and air–fuel ratios of petrol and ethanol are values of the trade (from memory);
-:func:`stoichiometric_afr_from_atoms` is the check on them.
+Densities and air–fuel ratios of petrol and ethanol are values of the trade (from memory); the
+tests check them against a combustion library.
 """
 
 from __future__ import annotations
@@ -15,38 +15,6 @@ PETROL_AFR = 14.7  # kg air per kg fuel (memory)
 PETROL_KG_M3 = 745.0  # (memory)
 ETHANOL_AFR = 9.0  # (memory)
 ETHANOL_KG_M3 = 789.0  # (memory)
-
-ATOMIC_MASS = {"C": 12.011, "H": 1.008, "O": 15.999}  # IUPAC, abridged
-OXYGEN_MASS_SHARE_OF_AIR = 0.2314  # dry air
-
-
-def stoichiometric_afr_from_atoms(carbon: float, hydrogen: float, oxygen: float = 0.0) -> float:
-    """Return the stoichiometric air–fuel ratio of a fuel C_c H_h O_o by atom balance.
-
-    Parameters
-    ----------
-    carbon, hydrogen, oxygen : float
-        Atoms per molecule (or per any unit of fuel). [–]
-
-    Returns
-    -------
-    float
-        Mass of air per mass of fuel. [kg/kg]
-
-    Raises
-    ------
-    OutOfRangeError
-        If the composition needs no oxygen to burn.
-
-    References
-    ----------
-    C + O2 → CO2, 2 H + ½ O2 → H2O; Heywood, Internal Combustion Engine Fundamentals, ch. 3.
-    """
-    oxygen_needed = 2.0 * carbon + 0.5 * hydrogen - oxygen  # atoms of O
-    if min(carbon, hydrogen, oxygen) < 0.0 or not oxygen_needed > 0.0:
-        raise OutOfRangeError("oxygen demand", oxygen_needed, 0.0, math.inf, "atoms")
-    fuel = carbon * ATOMIC_MASS["C"] + hydrogen * ATOMIC_MASS["H"] + oxygen * ATOMIC_MASS["O"]
-    return oxygen_needed * ATOMIC_MASS["O"] / OXYGEN_MASS_SHARE_OF_AIR / fuel
 
 
 @dataclass(frozen=True)

@@ -7,11 +7,14 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .errors import FieldProblem, InputRefused
+from .delimited import COMMA_AND_BLANK, best_mark, rows_of
+from .errors import field_refused
 from .quantities import linear_conversion, recognise_unit, written_unit
 
 LARGEST_TEXT = 200_000
 MOST_ROWS = 2000
+#: A comma alone may be a decimal mark, so a comma and a blank come first.
+_MARKS = ("\t", ";", "|", COMMA_AND_BLANK, ",", " ")
 #: A number, and perhaps its unit; whatever parts columns is no unit.
 _CELL = re.compile(
     r"^([+\-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s;|,][^;|,\t]{0,20})?$"
@@ -80,9 +83,9 @@ def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
     """
     lines = [line.strip() for line in text[:LARGEST_TEXT].splitlines() if line.strip()]
     if not lines:
-        raise _refused("Nothing was pasted.")
+        raise field_refused("text", "Nothing was pasted.")
     if len(text) > LARGEST_TEXT or len(lines) > MOST_ROWS:
-        raise _refused(f"That is more than {MOST_ROWS} rows: paste the table alone.")
+        raise field_refused("text", f"That is more than {MOST_ROWS} rows: paste the table alone.")
     cells = _parted(lines, len(wanted))
     sentences: list[str] = []
     first = _first_row(cells, len(wanted))
@@ -97,34 +100,23 @@ def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
         rows, passed = _rows(cells, places, units, wanted)
         sentences.append("The two columns were taken the other way round.")
     if not rows:
-        raise _refused("No row with " + " and ".join(w.title.lower() for w in wanted) + " in it.")
+        raise field_refused(
+            "text", "No row with " + " and ".join(w.title.lower() for w in wanted) + " in it."
+        )
     sentences.insert(0, f"{len(rows)} rows read: {_described(wanted, units)}.")
     sentences += passed
     return Pasted(tuple(rows), tuple(sentences))
 
 
-def _refused(sentence: str) -> InputRefused:
-    return InputRefused([FieldProblem("text", sentence)])
-
-
 def _parted(lines: Sequence[str], width: int) -> list[list[str]]:
     """Part every line by the mark that gives most lines as many cells as are wanted."""
-    best: list[list[str]] = []
-    best_score = (-1, -1)
-    for order, mark in enumerate(("\t", ";", "|", r",\s+", ",", r"\s+")):
-        parted = [
-            re.split(mark if len(mark) > 1 or mark == "," else re.escape(mark), line)
-            for line in lines
-        ]
-        parted = [[cell.strip().strip('"').strip() for cell in row] for row in parted]
-        wide_enough = sum(len(row) >= width for row in parted)
-        numeric = sum(
-            len(row) >= width and all(_CELL.match(cell) for cell in row[:width]) for row in parted
-        )
-        score = (numeric, wide_enough)
-        if score > best_score or (score == best_score and order == 0):
-            best, best_score = parted, score
-    return best
+
+    def score(rows: list[list[str]], mark: str) -> tuple[float, ...]:
+        wide_enough = [row for row in rows if len(row) >= width]
+        numeric = sum(all(_CELL.match(cell) for cell in row[:width]) for row in wide_enough)
+        return numeric, len(wide_enough)
+
+    return rows_of(lines, best_mark(lines, score, _MARKS) or "\t")
 
 
 def _first_row(cells: Sequence[Sequence[str]], width: int) -> int:
@@ -165,7 +157,9 @@ def _by_order(
     width = max(len(row) for row in cells)
     if width < len(wanted):
         names = ", ".join(column.title.lower() for column in wanted)
-        raise _refused(f"{len(wanted)} columns are needed ({names}), but there are {width}.")
+        raise field_refused(
+            "text", f"{len(wanted)} columns are needed ({names}), but there are {width}."
+        )
     first = width - len(wanted) if _is_numbering(cells, width, len(wanted)) else 0
     return list(range(first, first + len(wanted))), [column.unit for column in wanted]
 
@@ -209,8 +203,8 @@ def _by_heading(
             found[column.key] = (place, column.unit)
         missing = []
     if missing:
-        raise _refused(
-            f"No column for {' and '.join(missing)} among {', '.join(filter(None, head))}."
+        raise field_refused(
+            "text", f"No column for {' and '.join(missing)} among {', '.join(filter(None, head))}."
         )
     used = {place for place, _ in found.values()}
     ignored = [cell for place, cell in enumerate(head) if place not in used and cell]

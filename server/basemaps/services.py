@@ -14,7 +14,7 @@ from inbetrieb_core.basemaps.nearest import DistancePart, distance, distance_par
 from inbetrieb_core.bench import NAMED
 from inbetrieb_core.bench.examples import example_calibration
 from inbetrieb_core.engine import EngineSpec
-from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.errors import FieldProblem, InputRefused, field_refused
 from inbetrieb_core.tables import AXES, DEFINITIONS, Axis, AxisError, Calibration, Table, make_axis
 from inbetrieb_core.tables.reaxe import Reaxed, reaxe
 from inbetrieb_core.wiring import ControllerProfile
@@ -226,9 +226,7 @@ def generate_revision(
     wanted = set(made.tables) if tables is None else set(tables)
     unknown = sorted(wanted - set(made.tables))
     if unknown:
-        raise InputRefused(
-            [FieldProblem("tables", f"This engine has no table '{unknown[0][:40]}'.")]
-        )
+        raise field_refused("tables", f"This engine has no table '{unknown[0][:40]}'.")
     after = _merged(before, made, wanted)
     what = "Base maps generated" if tables is None else f"{len(wanted)} base maps generated"
     revision = revise(

@@ -21,7 +21,7 @@ from inbetrieb_core.bench import (
     stand_in,
 )
 from inbetrieb_core.engine import EngineSpec
-from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.sensors import Circumstances
 from inbetrieb_core.triggers import LightReading, read_capture
@@ -52,9 +52,7 @@ def bench_engine(spec: EngineSpec, key: str, job: Job) -> BenchEngine:
         return stand_in(spec, seed=job.pk)
     if key not in NAMED:
         known = ", ".join((STAND_IN, *NAMED))
-        raise InputRefused(
-            [FieldProblem("engine", f"There is no bench engine '{key}'; known are {known}.")]
-        )
+        raise field_refused("engine", f"There is no bench engine '{key}'; known are {known}.")
     return NAMED[key]
 
 

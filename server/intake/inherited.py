@@ -9,7 +9,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.db import transaction
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
+from inbetrieb_core.errors import CoreError, field_refused
 from inbetrieb_core.tables import DEFINITIONS, Calibration, Table
 from inbetrieb_core.tables.align import aligned
 from inbetrieb_core.tables.file_sets import find_tables
@@ -87,7 +87,7 @@ def read_sources(job: Job, sources: Sequence[dict[str, Any]]) -> list[SourceRead
         If one of them holds no table.
     """
     if len(sources) > MOST_SOURCES:
-        raise InputRefused([FieldProblem("sources", f"At most {MOST_SOURCES} files and pastes.")])
+        raise field_refused("sources", f"At most {MOST_SOURCES} files and pastes.")
     read = []
     for source in sources:
         if source.get("upload_id"):
@@ -116,7 +116,7 @@ def keep_inherited(job: Job, user: User, sources: Sequence[dict[str, Any]], note
     read = read_sources(job, sources)
     found = combined(read)
     if not found:
-        raise InputRefused([FieldProblem("sources", "Bring a file or paste a table first.")])
+        raise field_refused("sources", "Bring a file or paste a table first.")
     curves = [t for t in found.values() if DEFINITIONS[t.key].axes == ("coolant_c",)]
     axes = {"coolant_c": curves[0].axes[0].points} if curves else None  # aligned: all the same
     rest = generate(spec_of(job), axes)

@@ -150,7 +150,7 @@ class FileTests(SimpleTestCase):
             (b"", "empty"),
             (b" \n \n", "empty"),
             (b"hello\nworld\n", "No row begins with a time"),
-            (b"\x00\x01\x02" * 500, "no text"),
+            (b"\x00\x01\x02" * 500, "not text"),
             (b"time,channel,level\n", "No row begins"),
             (b"time,channel,level\n1,a,1\n2,a,0\n3,a,1\n", "at least 12"),
             (b"time,channel,level\n" + b"abc,crank,1\n" * 40, "no edge in this file"),

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import HealthCheck, given, settings
-from inbetrieb_core.basemaps import generate, warm_idle_rpm
+from inbetrieb_core.basemaps import generate
 from inbetrieb_core.basemaps.axes import AxisLimit, choose_axes, controller_points
 from inbetrieb_core.basemaps.boost import boost_duty_pct, boost_target_kpa, reachable_boost_kpa
 from inbetrieb_core.basemaps.expected import expected
@@ -14,7 +14,7 @@ from inbetrieb_core.basemaps.schools import school_choices, with_school
 from inbetrieb_core.basemaps.second_cam import switch_over_rpm
 from inbetrieb_core.basemaps.throttle import throttle_map_kpa
 from inbetrieb_core.basemaps.why import why
-from inbetrieb_core.charge.idle_air import idle_air_gps, idle_map_kpa
+from inbetrieb_core.charge.idle_air import idle_air_gps, idle_map_kpa, warm_idle_rpm
 from inbetrieb_core.engine import InjectorSet
 from inbetrieb_core.errors import InputRefused
 

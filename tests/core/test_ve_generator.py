@@ -8,15 +8,19 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.basemaps.expected import expected
+from inbetrieb_core.basemaps.explained import lambda_terms, peak_terms, spark_terms, ve_terms
+from inbetrieb_core.basemaps.spark import SPARK_LEAST_DEG, SPARK_MOST_DEG, spark_deg
 from inbetrieb_core.bench import NAMED
 from inbetrieb_core.bench.truth import true_ve_pct
 from inbetrieb_core.charge.filling import (
+    VE_LEAST_PCT,
+    VE_MOST_PCT,
     full_load_ve_pct,
     residual_pressure_kpa,
     ve_pct,
     ve_slope_pct,
-    ve_terms,
 )
+from inbetrieb_core.charge.mixture import lambda_target
 from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.tables import DEFINITIONS
 
@@ -125,11 +129,24 @@ class InvariantTests(SimpleTestCase):
         low, high = (full_load_ve_pct(replace(FOUR, cam=c), 4000.0) for c in ("moderate", "wild"))
         self.assertTrue(low < full_load_ve_pct(more, 4000.0) < high)
 
-    def test_the_terms_are_the_value(self):
-        for rpm, load in ((700.0, 30.0), (2500.0, 60.0), (6000.0, 100.0)):
-            self.assertAlmostEqual(
-                sum(term.amount for term in ve_terms(FOUR, rpm, load)), ve_pct(FOUR, rpm, load)
-            )
+    @settings(max_examples=60)
+    @given(plausible_engines(), st.floats(500.0, 7000.0), st.floats(15.0, 200.0))
+    def test_the_words_add_up_to_the_number(self, spec, rpm, load):
+        """What is explained is what was calculated: no term is missing, none is shown twice."""
+
+        def summed(terms):
+            return sum(term.amount for term in terms)
+
+        filling = min(VE_MOST_PCT, max(VE_LEAST_PCT, summed(ve_terms(spec, rpm, load))))
+        self.assertAlmostEqual(filling, ve_pct(spec, rpm, load))
+        self.assertAlmostEqual(
+            summed(lambda_terms(spec, rpm, load)), lambda_target(spec, rpm, load)
+        )
+        spark = min(SPARK_MOST_DEG, max(SPARK_LEAST_DEG, summed(spark_terms(spec, rpm, load))))
+        self.assertAlmostEqual(spark, spark_deg(spec, rpm, load))
+        self.assertAlmostEqual(
+            summed(peak_terms(spec)), full_load_ve_pct(spec, spec.torque_peak_rpm)
+        )
 
 
 class BenchEngineTests(SimpleTestCase):

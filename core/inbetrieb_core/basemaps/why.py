@@ -9,7 +9,7 @@ from ..charge import cold_fuel, idle_air
 from ..charge.filling import VE_LEAST_PCT, VE_MOST_PCT
 from ..charge.start_values import expected_start_value
 from ..engine import EngineSpec
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 from ..fuel import vaporised_share
 from ..quantities import kelvin
 from ..tables import DEFINITIONS, START_TABLES, make_axis
@@ -77,7 +77,7 @@ def why(spec: EngineSpec, key: str, *place: float) -> Why | None:
     """
     definition = DEFINITIONS.get(key)
     if definition is None or len(place) != len(definition.axes):
-        raise InputRefused([FieldProblem("table", "There is no such cell.")])
+        raise field_refused("table", "There is no such cell.")
     base = key.removesuffix("_second_cam")
     if base != key:
         if spec.cam_profiles < 2:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..engine import EngineSpec
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 from ..tables import Calibration
 from ..triggers import PATTERNS, LightReading, TriggerEntry, check_readings
 from .conditions import StartConditions
@@ -113,7 +113,7 @@ def simulate_cranking(
         If a fault is unknown or a figure out of bounds.
     """
     if not (2.0 <= crank_s <= 15.0 and -40.0 <= coolant_c <= 120.0):
-        raise InputRefused([FieldProblem("crank_s", "Crank for 2 to 15 s, at -40 to 120 °C.")])
+        raise field_refused("crank_s", "Crank for 2 to 15 s, at -40 to 120 °C.")
     sizes = {kind.key: size for kind, size in sized(faults, EDGE_FAULTS) if size > 0.0}
     run = simulate_start(
         engine, spec, calibration,
@@ -124,7 +124,7 @@ def simulate_cranking(
     turning = rpm > _TURNING_RPM
     rpm, time_s = rpm[turning], time_s[turning]
     if rpm.size < 8:
-        raise InputRefused([FieldProblem("coolant_c", "The starter does not turn the engine.")])
+        raise field_refused("coolant_c", "The starter does not turn the engine.")
     rpm = _smoothed(rpm)
     turned = np.concatenate([[0.0], np.cumsum(6.0 * rpm[:-1] * np.diff(time_s))])
     wheel = entry.wheel()

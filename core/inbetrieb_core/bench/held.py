@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..engine import EngineSpec
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 from ..logs import Trace
 from ..tables import Calibration
 from .conditions import StartConditions
@@ -111,18 +111,12 @@ def simulate_held(
         If there are no points or too many, or one cannot be.
     """
     if not 1 <= len(points) <= MOST_POINTS:
-        raise InputRefused(
-            [FieldProblem("points", f"1 to {MOST_POINTS} points can be held, not {len(points)}.")]
-        )
+        raise field_refused("points", f"1 to {MOST_POINTS} points can be held, not {len(points)}.")
     for point in points:
         if not (300.0 <= point.rpm <= spec.rev_limit_rpm and 0.0 <= point.pedal_pct <= 100.0):
-            raise InputRefused(
-                [
-                    FieldProblem(
-                        "points",
-                        f"{point.rpm:g} rpm with the pedal at {point.pedal_pct:g} % cannot be held.",
-                    )
-                ]
+            raise field_refused(
+                "points",
+                f"{point.rpm:g} rpm with the pedal at {point.pedal_pct:g} % cannot be held.",
             )
     plant = _HeldPlant(engine, spec, calibration, StartConditions(_WARM_C, 25.0, seed), faults)
     plant.authority_pct = authority_pct

@@ -2,20 +2,10 @@
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from collections.abc import Callable
 
 from ..tables import Table
-
-
-def _locate(points: tuple[float, ...], value: float) -> tuple[int, float]:
-    """Return the left breakpoint and the share of the right one; the ends hold."""
-    if value <= points[0] or len(points) == 1:
-        return 0, 0.0
-    if value >= points[-1]:
-        return len(points) - 2, 1.0
-    left = bisect_right(points, value) - 1
-    return left, (value - points[left]) / (points[left + 1] - points[left])
+from ..tables.weights import locate
 
 
 def points_curve(points: tuple[float, ...], values: tuple[float, ...]) -> Callable[[float], float]:
@@ -24,7 +14,7 @@ def points_curve(points: tuple[float, ...], values: tuple[float, ...]) -> Callab
         return lambda place: values[0]
 
     def read(place: float) -> float:
-        left, share = _locate(points, place)
+        left, share = locate(points, place)
         return values[left] + share * (values[left + 1] - values[left])
 
     return read
@@ -43,8 +33,8 @@ def surface(table: Table) -> Callable[[float, float], float]:
     padded.append(padded[-1])
 
     def read(row: float, column: float) -> float:
-        i, u = _locate(rows, row)
-        j, w = _locate(columns, column)
+        i, u = locate(rows, row)
+        j, w = locate(columns, column)
         above, below = padded[i], padded[i + 1]
         upper = above[j] + w * (above[j + 1] - above[j])
         lower = below[j] + w * (below[j + 1] - below[j])

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 from ..logs import Trace
 from ..sensors import FUNCTIONS, Circumstances, SensorEntry, ThermistorEntry
 from ..sensors.entry import BATTERY_FULL_V, INPUT_FULL_V
@@ -159,9 +159,7 @@ def simulate_key_on(
         If a fault is not possible, or there is no sensor.
     """
     if not sensors:
-        raise InputRefused(
-            [FieldProblem("sensors", "Enter a sensor first: there is none to read.")]
-        )
+        raise field_refused("sensors", "Enter a sensor first: there is none to read.")
     inputs = inputs_with(faults)
     random = np.random.default_rng([seed, 0x6B])
     time = np.arange(0.0, LENGTH_S + 1e-9, _STEP_S)

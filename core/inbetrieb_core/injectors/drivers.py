@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 
 DriverKind = Literal["plain", "current_limiting", "unknown"]
 
@@ -75,14 +75,10 @@ def judge_driver(resistance_ohm: float, driver: DriverKind = "unknown") -> Drive
         If the resistance cannot be that of an injector.
     """
     if not 0.3 <= resistance_ohm <= 60.0:
-        raise InputRefused(
-            [
-                FieldProblem(
-                    "resistance_ohm",
-                    f"An injector has between 0.3 and 60 Ω, not {resistance_ohm:g}: a coil that is "
-                    "open or shorted is broken.",
-                )
-            ]
+        raise field_refused(
+            "resistance_ohm",
+            f"An injector has between 0.3 and 60 Ω, not {resistance_ohm:g}: a coil that is "
+            "open or shorted is broken.",
         )
     current = CHARGING_V / resistance_ohm
     if not needs_current_limit(resistance_ohm):

@@ -21,7 +21,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import FieldProblem, InputRefused, field_refused
 from .dead_time import DeadTimeCurve
 
 #: What is believed of a point and of the table (assumed; standard deviations).
@@ -214,7 +214,7 @@ def _fit_line(x: np.ndarray, r: np.ndarray, own: np.ndarray) -> _Line | None:
 
 def _refuse_bad(points: Sequence[OperatingPoint], dead_time: DeadTimeCurve) -> None:
     if not points:
-        raise InputRefused([FieldProblem("points", "At least one operating point is needed.")])
+        raise field_refused("points", "At least one operating point is needed.")
     bounds = {
         "lambda_measured": (0.5, 1.6, "Measured lambda"),
         "lambda_target": (0.5, 1.6, "The lambda target"),

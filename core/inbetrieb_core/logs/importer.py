@@ -5,13 +5,15 @@ from __future__ import annotations
 import io
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import BinaryIO
 
 import numpy as np
 import polars as pl
 
+from ..delimited import NotATable, NotText, as_stream, is_clock, number_of, read_blocks
 from ..errors import LogRefused
 from ..quantities import FloatArray, recognise_unit
-from .layout import Layout, is_clock, read_layout
+from .layout import Layout, read_layout
 from .mapping import Column, ColumnUse, from_mapping, propose, split_unit
 from .names import CHANNELS
 from .trace import Trace
@@ -67,13 +69,13 @@ class LogPreview:
     uses: tuple[ColumnUse, ...]
 
 
-def preview_log(data: bytes, mapping: Mapping[str, object] | None = None) -> LogPreview:
+def preview_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = None) -> LogPreview:
     """Return how a file would be read, without reading all of it.
 
     Parameters
     ----------
-    data : bytes
-        The file.
+    data : bytes or binary stream
+        The file; only its beginning is read.
     mapping : mapping, optional
         Decisions of a person, see :func:`~inbetrieb_core.logs.mapping.from_mapping`.
 
@@ -84,9 +86,10 @@ def preview_log(data: bytes, mapping: Mapping[str, object] | None = None) -> Log
     InputRefused
         If the mapping names unknown columns or channels.
     """
-    if len(data) > LARGEST_BYTES:
+    size = _size_of(data)
+    if size > LARGEST_BYTES:
         raise LogRefused(
-            f"The file has {len(data) / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be read. "
+            f"The file has {size / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be read. "
             "Cut the log to the part around the start."
         )
     layout = read_layout(data)
@@ -95,13 +98,18 @@ def preview_log(data: bytes, mapping: Mapping[str, object] | None = None) -> Log
     return LogPreview(layout, uses)
 
 
-def import_log(data: bytes, mapping: Mapping[str, object] | None = None) -> ImportedLog:
+def _size_of(data: bytes | BinaryIO) -> int:
+    return len(data) if isinstance(data, bytes) else data.seek(0, io.SEEK_END)
+
+
+def import_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = None) -> ImportedLog:
     """Return the log of a file in canonical channels.
 
     Parameters
     ----------
-    data : bytes
-        The file: CSV text in any usual dialect.
+    data : bytes or binary stream
+        The file: CSV text in any usual dialect. It is read in blocks; only the columns that are
+        used stay in memory.
     mapping : mapping, optional
         Decisions of a person; without it the proposal is taken.
 
@@ -133,7 +141,7 @@ def import_log(data: bytes, mapping: Mapping[str, object] | None = None) -> Impo
             names,
         )
     problems = list(layout.problems)
-    frame = _read_frame(layout, read, problems)
+    frame = _read_frame(data, layout, read, problems)
     channels = {name: _converted(frame, use, problems) for name, use in read.items()}
     return ImportedLog(_clean(channels, problems), uses, tuple(problems))
 
@@ -151,65 +159,43 @@ def _columns(layout: Layout) -> tuple[Column, ...]:
         row_unit = layout.units[number]
         cells = [row[number] for row in layout.first_rows if number < len(row) and row[number]]
         clock = bool(cells) and sum(map(is_clock, cells)) > 0.8 * len(cells) and ":" in cells[0]
-        sample = np.array([value for cell in cells if (value := _number(cell, layout)) is not None])
+        sample = np.array([value for cell in cells if (value := number_of(cell)) is not None])
         if row_unit:
             name, unit = (name if unit and recognise_unit(unit) else header), row_unit
         columns.append(Column(number, header, name, unit, sample, clock))
     return tuple(columns)
 
 
-def _number(cell: str, layout: Layout) -> float | None:
-    cell = cell.strip().strip('"')
-    if layout.decimal_comma:
-        cell = cell.replace(",", ".")
-    try:
-        value = float(cell)
-    except ValueError:
-        return None
-    return value if np.isfinite(value) else None
-
-
-def _read_frame(layout: Layout, read: Mapping[str, ColumnUse], problems: list[str]) -> pl.DataFrame:
-    """Return the columns that are used, as numbers; clock columns as text."""
-    wanted = sorted({use.column.number for use in read.values()})
-    names = [f"c{i}" for i in range(len(layout.headers))]
+def _read_frame(
+    data: bytes | BinaryIO, layout: Layout, read: Mapping[str, ColumnUse], problems: list[str]
+) -> pl.DataFrame:
+    """Return the columns that are used, as numbers; clock and state columns as text."""
+    wanted = tuple(sorted({use.column.number for use in read.values()}))
     texts = {use.column.number for use in read.values() if use.column.clock}
     texts |= {use.column.number for name, use in read.items() if name == "sync"}
-    schema: dict[str, pl.DataType | type[pl.DataType]] = {
-        name: pl.String if i in texts else pl.Float64 for i, name in enumerate(names)
-    }
-    text = layout.text if layout.text.endswith(b"\n") else layout.text + b"\n"
+    columns = layout.columns(wanted, frozenset(texts))
+    frames: list[pl.DataFrame] = []
+    last = b""
     try:
-        frame = pl.read_csv(
-            io.BytesIO(text),
-            has_header=False,
-            separator=layout.separator,
-            skip_lines=layout.data_line,
-            schema=schema,
-            columns=wanted,
-            ignore_errors=True,
-            truncate_ragged_lines=True,
-            decimal_comma=layout.decimal_comma,
-            null_values=["-", "--", "null", "NULL", "NA", "N/A", "#N/A"],
-            encoding="utf8",
-        )
-    except pl.exceptions.PolarsError as error:
-        raise LogRefused(
-            f"The table of numbers cannot be read: {str(error).splitlines()[0]}"
-        ) from error
-    frame.columns = [names[i] for i in wanted]
-    # A line without any cell is a blank one, not a sample.
-    frame = frame.filter(~pl.all_horizontal(pl.all().is_null()))
-    if _ends_in_half_a_line(layout) and frame.height > 1:
+        for lines, frame in read_blocks(as_stream(data), columns, layout.data_line):
+            frames.append(frame)
+            last = lines
+    except (NotText, NotATable) as error:
+        raise LogRefused(f"The table of numbers cannot be read. {error}") from error
+    frames = [frame for frame in frames if frame.width]
+    if not frames:
+        return pl.DataFrame({f"c{i}": [] for i in wanted})
+    frame = pl.concat(frames)
+    if _ends_in_half_a_line(last, layout) and frame.height > 1:
         frame = frame.head(frame.height - 1)
         problems.append("The last line is cut off; it was left out.")
     return frame
 
 
-def _ends_in_half_a_line(layout: Layout) -> bool:
-    if layout.text.endswith((b"\n", b"\r")):
+def _ends_in_half_a_line(lines: bytes, layout: Layout) -> bool:
+    if lines.endswith((b"\n", b"\r")):
         return False
-    last = layout.text[layout.text.rfind(b"\n") + 1 :]
+    last = lines[lines.rfind(b"\n") + 1 :]
     separator = layout.separator.encode()
     expected = len(layout.first_rows[0]) - 1 if layout.first_rows else 0
     return last.count(separator) < expected

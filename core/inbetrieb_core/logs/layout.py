@@ -2,47 +2,25 @@
 
 from __future__ import annotations
 
-import codecs
-import csv
-import io
-import re
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import BinaryIO
 
+from ..delimited import (
+    Columns,
+    NotText,
+    as_stream,
+    best_mark,
+    first_lines,
+    is_empty,
+    is_number,
+    rows_of,
+    uses_decimal_comma,
+)
 from ..errors import LogRefused
 from ..quantities import recognise_unit
 
-_SEPARATORS = ("\t", ";", ",", "|", " ")
-_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
-_CLOCK = re.compile(
-    r"^(\d{4}-\d\d-\d\d[T ]|\d{1,2}[./]\d{1,2}[./]\d{2,4} )?\d{1,3}:\d{2}(:\d{2})?([.,:]\d+)?Z?$"
-)
-_EMPTY = {
-    "",
-    "-",
-    "--",
-    "nan",
-    "null",
-    "na",
-    "n/a",
-    "none",
-    "inf",
-    "-inf",
-    "+inf",
-    "infinity",
-    "-infinity",
-    "#n/a",
-}
 _HEAD_LINES = 200
-_SIGNATURES = {
-    b"\xff\xd8\xff": "a JPEG photo",
-    b"\x89PNG": "a PNG picture",
-    b"GIF8": "a GIF picture",
-    b"%PDF": "a PDF document",
-    b"PK\x03\x04": "a zip archive or a spreadsheet workbook",
-    b"\x1f\x8b": "a compressed file",
-    b"RIFF": "a media file",
-    b"\xd0\xcf\x11\xe0": "an old office file",
-}
 
 
 @dataclass(frozen=True)
@@ -51,14 +29,14 @@ class Layout:
 
     Attributes
     ----------
-    text : bytes
-        The whole file in UTF-8, without byte-order mark.
     encoding : str
         Encoding it was read from.
     separator : str
-        Between cells.
+        Between cells; a blank stands for any run of blanks.
     decimal_comma : bool
         Whether numbers are written 1,5.
+    loose : bool
+        Whether cells have blanks around them, or quoted ones have commas of their own.
     head_line : int
         Line of the column heads, from 0.
     data_line : int
@@ -73,10 +51,10 @@ class Layout:
         What was odd, in sentences.
     """
 
-    text: bytes
     encoding: str
     separator: str
     decimal_comma: bool
+    loose: bool
     head_line: int
     data_line: int
     headers: tuple[str, ...]
@@ -84,13 +62,19 @@ class Layout:
     first_rows: tuple[tuple[str, ...], ...]
     problems: tuple[str, ...]
 
+    def columns(self, wanted: tuple[int, ...], texts: frozenset[int]) -> Columns:
+        """Return how the rows are read: some of the columns, and which of them stay text."""
+        return Columns(
+            self.separator, len(self.headers), wanted, texts, self.decimal_comma, self.loose
+        )
 
-def read_layout(data: bytes) -> Layout:
-    """Return how a text log is laid out.
+
+def read_layout(source: bytes | BinaryIO) -> Layout:
+    """Return how a text log is laid out, from its beginning.
 
     Parameters
     ----------
-    data : bytes
+    source : bytes or binary stream
         The file.
 
     Raises
@@ -98,57 +82,43 @@ def read_layout(data: bytes) -> Layout:
     LogRefused
         If it is empty, not text, or has no table of numbers with a head.
     """
-    if not data.strip():
-        raise LogRefused("The file is empty.")
-    text, encoding = _decode(data)
-    if b"\n" not in text:  # lines of an old system end in a carriage return alone
-        text = text.replace(b"\r", b"\n")
-    begin = text[: 1 << 20].decode("utf-8", errors="ignore").splitlines()[:_HEAD_LINES]
+    try:
+        begin, encoding = first_lines(as_stream(source))
+    except NotText as error:
+        raise LogRefused(f"{error}".replace("not text", "not a text log")) from error
+    begin = begin[:_HEAD_LINES]
     problems: list[str] = []
-    if encoding not in ("utf-8", "utf-16"):
+    if encoding not in ("UTF-8", "UTF-16"):
         problems.append(f"The text is not UTF-8; it was read as {encoding}.")
-    best: tuple[float, str, int] | None = None
-    for separator in _SEPARATORS:
-        rows = _rows(begin, separator)
-        line = _first_data_line(rows)
-        if line is None:
-            continue
-        width = len(rows[line])
-        if width < 2:
-            continue
-        numbers = sum(_is_number(cell, separator) for row in rows[line : line + 20] for cell in row)
-        cells = sum(len(row) for row in rows[line : line + 20])
-        score = numbers / max(cells, 1) * min(width, 8) + 0.001 * width
-        if separator == " ":  # blanks beside another separator are only padding
-            score *= 0.5
-        if best is None or score > best[0]:
-            best = (score, separator, line)
-    if best is None:
+    separator = best_mark(begin, _score)
+    if separator is None:
         raise LogRefused(
             "No table of numbers with column heads was found in the file. A log is text with "
             "one line per sample and the names of the columns above."
         )
-    _, separator, line = best
-    rows = _rows(begin, separator)
-    if separator == " ":  # any run of blanks parts two cells
-        text = re.sub(rb"(?m)^[ \t]+", b"", re.sub(rb"[ \t]+", b"\t", text))
-        separator = "\t"
-    elif any(f" {separator}" in row or row.endswith(" ") for row in begin[line : line + 20]):
-        mark = re.escape(separator.encode())
-        text = re.sub(rb"(?m) +(?=" + mark + rb"|\r?$)", b"", text)
-    elif separator == "," and _uses_decimal_comma(rows[line : line + 20]):
-        text, separator = _with_semicolons(text), ";"  # "1,5" in quotes between commas
-    return _assemble(text, encoding, separator, rows, line, problems)
+    return _assemble(begin, encoding, separator, problems)
 
 
-def _assemble(
-    text: bytes,
-    encoding: str,
-    separator: str,
-    rows: list[list[str]],
-    line: int,
-    problems: list[str],
-) -> Layout:
+def _score(rows: list[list[str]], separator: str) -> tuple[float, ...] | None:
+    """Return how much like a table of numbers the rows are."""
+    line = _first_data_line(rows)
+    if line is None or len(rows[line]) < 2:
+        return None
+    width, looked_at = len(rows[line]), rows[line : line + 20]
+    numbers = sum(_is_number_between(cell, separator) for row in looked_at for cell in row)
+    score = numbers / max(sum(map(len, looked_at)), 1) * min(width, 8) + 0.001 * width
+    # blanks beside another separator are only padding
+    return (0.5 * score if separator == " " else score,)
+
+
+def _is_number_between(cell: str, separator: str) -> bool:
+    return is_number(cell) and not (separator == "," and "," in cell)
+
+
+def _assemble(begin: Sequence[str], encoding: str, separator: str, problems: list[str]) -> Layout:
+    rows = rows_of(begin, separator)
+    line = _first_data_line(rows)
+    assert line is not None  # the separator was chosen by it
     width = len(rows[line])
     units: list[str] = [""] * width
     head = line - 1
@@ -161,7 +131,7 @@ def _assemble(
             head -= 1
     if head < 0:
         raise LogRefused("The columns have no names: the file begins with numbers.")
-    headers = [cell.strip().strip('"').strip() for cell in rows[head]]
+    headers = list(rows[head])
     if len(headers) < 2:
         raise LogRefused("The columns have no names: the line above the numbers is not a head.")
     if head > 0:
@@ -172,7 +142,10 @@ def _assemble(
     headers += [f"column {i + 1}" for i in range(len(headers), width)]
     units = (units + [""] * width)[:width]
     data_rows = [row for row in rows[line:] if any(cell.strip() for cell in row)][:50]
-    decimal_comma = separator != "," and _uses_decimal_comma(data_rows)
+    decimal_comma = uses_decimal_comma(data_rows)
+    padded = separator != " " and any(
+        f" {separator}" in text or text.endswith(" ") for text in begin[line : line + 20]
+    )
     seen: dict[str, int] = {}
     for number, header in enumerate(headers):
         if header and header in seen:
@@ -181,10 +154,10 @@ def _assemble(
             )
         seen.setdefault(header, number)
     return Layout(
-        text,
         encoding,
         separator,
         decimal_comma,
+        padded or (decimal_comma and separator == ","),
         head,
         line,
         tuple(headers),
@@ -194,70 +167,13 @@ def _assemble(
     )
 
 
-def _with_semicolons(text: bytes) -> bytes:
-    out = io.StringIO()
-    try:
-        csv.writer(out, delimiter=";").writerows(csv.reader(io.StringIO(text.decode("utf-8"))))
-    except csv.Error as error:
-        raise LogRefused("The quoted cells of the file cannot be told apart.") from error
-    return out.getvalue().encode()
-
-
-def _decode(data: bytes) -> tuple[bytes, str]:
-    for signature, what in _SIGNATURES.items():
-        if data.startswith(signature):
-            raise LogRefused(f"This is {what}, not a text log. Export the log as CSV text.")
-    if data.startswith(codecs.BOM_UTF8):
-        data = data[3:]
-    for mark in (codecs.BOM_UTF16_LE, codecs.BOM_UTF16_BE):
-        if data.startswith(mark):
-            try:
-                return data.decode("utf-16").encode(), "utf-16"
-            except UnicodeDecodeError as error:
-                raise LogRefused("The file is damaged: its UTF-16 text cannot be read.") from error
-    if b"\x00" in data[:4096]:
-        for encoding, zero in (("utf-16-le", 1), ("utf-16-be", 0)):
-            begin = data[:400]
-            if begin[zero::2].count(0) > 0.8 * len(begin[zero::2]):
-                return data.decode(encoding, errors="replace").encode(), "utf-16"
-        raise LogRefused("This is a binary file, not a text log. Export the log as CSV text.")
-    try:
-        data.decode("utf-8")
-    except UnicodeDecodeError:
-        control = sum(byte < 9 or 13 < byte < 32 for byte in data[:4096])
-        if control > 0.02 * min(len(data), 4096):
-            raise LogRefused(
-                "This is a binary file, not a text log. Export the log as CSV text."
-            ) from None
-        return data.decode("cp1252", errors="replace").encode(), "Windows-1252"
-    return data, "utf-8"
-
-
-def _rows(lines: list[str], separator: str) -> list[list[str]]:
-    if separator == " ":
-        return [line.split() for line in lines]
-    try:
-        return list(csv.reader(lines, delimiter=separator))
-    except csv.Error:
-        return [line.split(separator) for line in lines]
-
-
-def _is_number(cell: str, separator: str) -> bool:
-    cell = cell.strip().strip('"').strip()
-    if cell.lower() in _EMPTY:
-        return False
-    if separator == "," and "," in cell:
-        return False
-    return bool(_NUMBER.match(cell) or _CLOCK.match(cell))
-
-
 def _first_data_line(rows: list[list[str]]) -> int | None:
     """Return the first line that is mostly numbers and followed by such lines or the end."""
     for i, row in enumerate(rows):
-        filled = [cell for cell in row if cell.strip().strip('"').lower() not in _EMPTY]
+        filled = [cell for cell in row if not is_empty(cell)]
         if len(row) < 2 or not filled:
             continue
-        numeric = [_is_number(cell, ",") or _is_number(cell, ";") for cell in filled]
+        numeric = [is_number(cell) for cell in filled]
         if sum(numeric) < max(1, 0.5 * len(filled)):
             continue
         following = [r for r in rows[i + 1 : i + 4] if any(cell.strip() for cell in r)]
@@ -269,23 +185,8 @@ def _first_data_line(rows: list[list[str]]) -> int | None:
 
 
 def _is_units_row(row: list[str]) -> bool:
-    filled = [cell.strip().strip('"') for cell in row if cell.strip().strip('"')]
+    filled = [cell for cell in row if cell]
     if not filled:
         return False
     known = sum(recognise_unit(cell) is not None for cell in filled)
     return known >= 0.5 * len(filled)
-
-
-def _uses_decimal_comma(rows: list[list[str]]) -> bool:
-    with_comma = sum(
-        "," in cell and bool(_NUMBER.match(cell.strip().strip('"'))) for row in rows for cell in row
-    )
-    with_point = sum(
-        "." in cell and bool(_NUMBER.match(cell.strip().strip('"'))) for row in rows for cell in row
-    )
-    return with_comma > with_point
-
-
-def is_clock(cell: str) -> bool:
-    """Say whether a cell is a clock time such as 10:32:07.5 or 2025-03-01 10:32:07."""
-    return bool(_CLOCK.match(cell.strip().strip('"')))

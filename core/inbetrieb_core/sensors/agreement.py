@@ -8,8 +8,8 @@ from typing import Literal
 
 import numpy as np
 
+from ..errors import field_refused
 from .entry import LinearEntry
-from .points import refuse
 from .transfers import Linear
 
 #: A gauge is read to about this. [lambda]
@@ -81,13 +81,15 @@ def fit_agreement(pairs: Sequence[Sequence[float]], transfer: Linear | None = No
     reading error of 0.005 lambda.
     """
     if len(pairs) < 3:
-        raise refuse("pairs", "Three pairs of readings are needed, better five, rich to lean.")
+        raise field_refused(
+            "pairs", "Three pairs of readings are needed, better five, rich to lean."
+        )
     values = np.array(pairs, dtype=float)
     if values.ndim != 2 or values.shape[1] != 2:
-        raise refuse("pairs", "Every pair needs two numbers: gauge and log.")
+        raise field_refused("pairs", "Every pair needs two numbers: gauge and log.")
     for number, (gauge, logged) in enumerate(values, start=1):
         if not (0.5 <= gauge <= 2.0 and 0.5 <= logged <= 2.0):
-            raise refuse(
+            raise field_refused(
                 "pairs",
                 f"Pair {number} is {gauge:g} and {logged:g}: lambda lies between 0.5 and 2. "
                 "Is it AFR?",

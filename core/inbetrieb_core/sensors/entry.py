@@ -6,10 +6,10 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from ..errors import field_refused
 from ..provenance import ProvenanceKind
 from ..quantities import PSI_KPA
 from .functions import FUNCTIONS, SensorFunction
-from .points import refuse
 from .thermistor import (
     ResistanceTable,
     Thermistor,
@@ -133,7 +133,9 @@ class SensorEntry:
         """
         if self.function not in FUNCTIONS:
             known = ", ".join(FUNCTIONS)
-            raise refuse("function", f"There is no function '{self.function}'; known are {known}.")
+            raise field_refused(
+                "function", f"There is no function '{self.function}'; known are {known}."
+            )
         return FUNCTIONS[self.function]
 
     def made(self) -> Transfer:
@@ -147,12 +149,12 @@ class SensorEntry:
         definition = self.definition
         if self.transfer.kind not in definition.transfers:
             fit = " or ".join(definition.transfers)
-            raise refuse(
+            raise field_refused(
                 "transfer.kind",
                 f"{definition.title} is entered as {fit}, not as {self.transfer.kind}.",
             )
         if not self.name.strip():
-            raise refuse("name", "Say what is fitted, so that it is found again.")
+            raise field_refused("name", "Say what is fitted, so that it is found again.")
         _check_extras(self)
         transfer = make_transfer(self.transfer, full_v=full_signal_v(definition.key))
         _check_reach(definition, transfer)
@@ -195,7 +197,7 @@ def make_transfer(entry: TransferEntry, full_v: float = INPUT_FULL_V) -> Transfe
         _check_signals(entry.points, full, unit)
         return linear_from_points(entry.points, unit)
     if entry.slope is None or entry.offset is None:
-        raise refuse("transfer.points", "Enter two points, or slope and offset.")
+        raise field_refused("transfer.points", "Enter two points, or slope and offset.")
     return linear_from_slope(entry.slope, entry.offset, unit, full)
 
 
@@ -203,7 +205,7 @@ def _thermistor(entry: ThermistorEntry) -> Thermistor:
     check_pull_up(entry.pull_up_ohm, entry.supply_v)
     if entry.beta_k is not None:
         if len(entry.points) != 1:
-            raise refuse("transfer.points", "Beta goes with exactly one resistance point.")
+            raise field_refused("transfer.points", "Beta goes with exactly one resistance point.")
         celsius, ohm = entry.points[0]
         curve = beta_curve(celsius, ohm, entry.beta_k)
         return Thermistor(curve, entry.pull_up_ohm, entry.supply_v, ((celsius, ohm),))
@@ -216,7 +218,7 @@ def _thermistor(entry: ThermistorEntry) -> Thermistor:
 def _check_signals(points: tuple[tuple[float, float], ...], full: float, unit: str) -> None:
     for point in points:
         if len(point) == 2 and not 0.0 <= point[0] <= full:
-            raise refuse(
+            raise field_refused(
                 "transfer.points",
                 f"A signal of {point[0]:g} {unit} cannot reach the input: it reads 0 to "
                 f"{full:g} {unit}. Are the two columns swapped?",
@@ -232,11 +234,11 @@ def _check_extras(sensor: SensorEntry) -> None:
     for field, (low, high, name, unit) in bounds.items():
         value = float(getattr(sensor, field))
         if not low <= value <= high:
-            raise refuse(
+            raise field_refused(
                 field, f"{name} must be between {low:g} and {high:g} {unit}, not {value:g}."
             )
     if sensor.capacity_l is not None and not 0.5 <= sensor.capacity_l <= 2000.0:
-        raise refuse("capacity_l", "The tank must hold between 0.5 and 2000 l.")
+        raise field_refused("capacity_l", "The tank must hold between 0.5 and 2000 l.")
 
 
 def _check_reach(definition: SensorFunction, transfer: Transfer) -> None:
@@ -246,11 +248,11 @@ def _check_reach(definition: SensorFunction, transfer: Transfer) -> None:
         low, high = transfer.known
         readings = [transfer.value(low), transfer.value(high)]
         if not all(map(math.isfinite, readings)):
-            raise refuse("transfer", "The curve has no finite reading.")
+            raise field_refused("transfer", "The curve has no finite reading.")
     room = 0.5 * (definition.upper - definition.lower)
     for reading in readings:
         if not definition.lower - room <= reading <= definition.upper + room:
-            raise refuse(
+            raise field_refused(
                 "transfer.points" if transfer.points else "transfer.slope",
                 f"A reading of {reading:g} {definition.unit} cannot be for "
                 f"{definition.title.lower()} ({definition.lower:g} to {definition.upper:g} "
@@ -259,7 +261,7 @@ def _check_reach(definition: SensorFunction, transfer: Transfer) -> None:
     if definition.unit == "kPa" and definition.key != "barometric":
         top = max(readings)
         if 1.0 < top < 80.0:
-            raise refuse(
+            raise field_refused(
                 "transfer.points" if transfer.points else "transfer.slope",
                 f"The highest reading is {top:g} kPa: that cannot be. If it is psi, "
                 f"{top:g} psi are {top * PSI_KPA:.0f} kPa.",

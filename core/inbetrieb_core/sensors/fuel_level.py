@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ..errors import field_refused
 from .entry import SensorEntry
-from .points import refuse
 
 
 @dataclass(frozen=True)
@@ -40,12 +40,12 @@ def fuel_level_sheet(sensor: SensorEntry) -> FuelLevelSheet:
         If it is not a fuel level sender, or the tank holds less than its highest fill.
     """
     if sensor.function != "fuel_level":
-        raise refuse("function", "Only a fuel level sender has a volume table.")
+        raise field_refused("function", "Only a fuel level sender has a volume table.")
     transfer = sensor.made()
     known = sorted(transfer.value(s) for s in transfer.known)
     capacity = sensor.capacity_l if sensor.capacity_l is not None else known[1]
     if capacity < known[1]:
-        raise refuse(
+        raise field_refused(
             "capacity_l", f"The tank holds {capacity:g} l, but a fill of {known[1]:g} l is entered."
         )
     rows = []

@@ -5,15 +5,10 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 
 Point = tuple[float, float]
 MOST_POINTS = 200
-
-
-def refuse(field: str, sentence: str) -> InputRefused:
-    """Return the refusal of one field, to be raised."""
-    return InputRefused([FieldProblem(field, sentence)])
 
 
 def checked_points(
@@ -38,17 +33,17 @@ def checked_points(
         If there are too few or too many, a number is not finite, or two share the first.
     """
     if any(len(point) != 2 for point in points):
-        raise refuse(field, f"Every point needs two numbers: {first} and {second}.")
+        raise field_refused(field, f"Every point needs two numbers: {first} and {second}.")
     if not least <= len(points) <= MOST_POINTS:
-        raise refuse(
+        raise field_refused(
             field, f"At least {least} points of {first} and {second} are needed, not {len(points)}."
         )
     if not all(math.isfinite(number) for point in points for number in point):
-        raise refuse(field, "Every point must be made of plain numbers.")
+        raise field_refused(field, "Every point must be made of plain numbers.")
     ordered = sorted((float(point[0]), float(point[1])) for point in points)
     for before, after in zip(ordered, ordered[1:], strict=False):
         if after[0] == before[0]:
-            raise refuse(
+            raise field_refused(
                 field,
                 f"Two points have the same {first}, {after[0]:g}: one of them is a typing error.",
             )
@@ -69,7 +64,7 @@ def monotone_direction(points: Sequence[Point], field: str, first: str, second: 
         if step * direction <= 0:
             word = "rise" if direction > 0 else "fall"
             low, high = points[place], points[place + 1]
-            raise refuse(
+            raise field_refused(
                 field,
                 f"The {second} must {word} from point to point, but at {first} {high[0]:g} it is "
                 f"{high[1]:g} after {low[1]:g} at {low[0]:g}.",

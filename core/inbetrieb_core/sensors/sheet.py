@@ -9,9 +9,10 @@ from typing import Literal
 
 import numpy as np
 
+from ..errors import field_refused
 from .entry import SensorEntry, ThermistorEntry, full_signal_v
 from .functions import SensorFunction
-from .points import checked_points, refuse
+from .points import checked_points
 from .thermistor import Thermistor, divider_v
 from .transfers import Transfer
 
@@ -362,18 +363,18 @@ def value_table(
     """
     transfer = sensor.made()
     if of == "resistance" and not isinstance(transfer, Thermistor):
-        raise refuse("of", "Only a thermistor has a table over resistance.")
+        raise field_refused("of", "Only a thermistor has a table over resistance.")
     if axis is None:
         axis = _usual_axis(sensor, transfer, of)
     if len(axis) < 1:
-        raise refuse("axis", "The axis needs at least one breakpoint.")
+        raise field_refused("axis", "The axis needs at least one breakpoint.")
     axis = [a for a, _ in checked_points([(a, 0.0) for a in axis], "axis", 1, "breakpoint", "")]
     rows = []
     for at in axis:
         signal = at
         if of == "resistance" and isinstance(transfer, Thermistor):
             if at < 0.0:
-                raise refuse("axis", "A resistance cannot be negative.")
+                raise field_refused("axis", "A resistance cannot be negative.")
             signal = divider_v(at, transfer.pull_up_ohm, transfer.supply_v)
         rows.append(TableRow(at, float(transfer.value(signal)), _is_beyond(transfer, signal)))
     return tuple(rows)

@@ -11,8 +11,9 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
+from ..errors import field_refused
 from ..quantities import ZERO_CELSIUS_K, kelvin
-from .points import Point, checked_points, monotone_direction, refuse
+from .points import Point, checked_points, monotone_direction
 from .transfers import SignalUnit
 
 _COLDEST_C, _HOTTEST_C = -70.0, 320.0
@@ -54,11 +55,11 @@ class SteinhartHart:
 
     def __post_init__(self) -> None:
         if not all(math.isfinite(x) for x in (self.a, self.b, self.c)):
-            raise refuse(_FIELD, "These points do not make a thermistor curve.")
+            raise field_refused(_FIELD, "These points do not make a thermistor curve.")
         # 1/T must rise with ln R wherever it is used: resistances of 1 Ω to 10 MΩ.
         least = self.b if self.c >= 0.0 else self.b + 3.0 * self.c * math.log(1e7) ** 2
         if not least > 0.0:
-            raise refuse(
+            raise field_refused(
                 _FIELD,
                 "These points do not lie on a thermistor's curve: resistance would not fall "
                 "with temperature everywhere. Look for a typing error or a bad reading.",
@@ -95,9 +96,11 @@ def steinhart_hart(points: Sequence[Sequence[float]]) -> SteinhartHart:
     """
     ordered = resistance_points(points, 3)
     if len(ordered) != 3:
-        raise refuse(_FIELD, "Steinhart–Hart takes exactly three points; use a table for more.")
+        raise field_refused(
+            _FIELD, "Steinhart–Hart takes exactly three points; use a table for more."
+        )
     if ordered[0][1] < ordered[-1][1]:
-        raise refuse(
+        raise field_refused(
             _FIELD,
             "Resistance rises with temperature here; the three-point curve is for thermistors, "
             "whose resistance falls. Swapped columns? Otherwise enter a table.",
@@ -128,7 +131,9 @@ def beta_curve(temperature_c: float, resistance_ohm: float, beta_k: float) -> St
     """
     resistance_points([(temperature_c, resistance_ohm)], 1)
     if not 500.0 <= beta_k <= 10_000.0:
-        raise refuse("transfer.beta_k", f"Beta must be between 500 and 10 000 K, not {beta_k:g}.")
+        raise field_refused(
+            "transfer.beta_k", f"Beta must be between 500 and 10 000 K, not {beta_k:g}."
+        )
     b = 1.0 / beta_k
     return SteinhartHart(1.0 / kelvin(temperature_c) - b * math.log(resistance_ohm), b, 0.0)
 
@@ -192,13 +197,15 @@ def resistance_points(points: Sequence[Sequence[float]], least: int) -> tuple[Po
     seen: dict[float, float] = {}
     for celsius, ohm in ordered:
         if not ohm > 0.0:
-            raise refuse(
+            raise field_refused(
                 _FIELD, f"At {celsius:g} °C the resistance must be above 0 Ω, not {ohm:g}."
             )
         if not _COLDEST_C <= celsius <= _HOTTEST_C:
-            raise refuse(_FIELD, f"{celsius:g} °C is not a temperature an engine sensor sees.")
+            raise field_refused(
+                _FIELD, f"{celsius:g} °C is not a temperature an engine sensor sees."
+            )
         if ohm in seen:
-            raise refuse(
+            raise field_refused(
                 _FIELD,
                 f"{ohm:g} Ω is given both at {seen[ohm]:g} °C and at {celsius:g} °C: "
                 "one of them is a typing error.",
@@ -246,12 +253,12 @@ def check_pull_up(pull_up_ohm: float, supply_v: float) -> None:
             if 0 < pull_up_ohm < 50
             else ""
         )
-        raise refuse(
+        raise field_refused(
             "transfer.pull_up_ohm",
             f"The pull-up resistor must be between 50 and 1 000 000 Ω, not {pull_up_ohm:g}.{hint}",
         )
     if not 3.0 <= supply_v <= 12.0:
-        raise refuse(
+        raise field_refused(
             "transfer.supply_v",
             f"The supply of the pull-up must be between 3 and 12 V, not {supply_v:g}.",
         )

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from scipy.optimize import brentq
 
-from ..errors import OutOfRangeError
-from .points import Point, refuse
+from ..errors import OutOfRangeError, field_refused
+from .points import Point
 from .transfers import SignalUnit
 
 LOWEST_C, HIGHEST_C = -270.0, 1372.0
@@ -97,14 +97,14 @@ class Thermocouple:
 
     def __post_init__(self) -> None:
         if not (math.isfinite(self.gain_v_per_mv) and 1e-4 <= abs(self.gain_v_per_mv) <= 10.0):
-            raise refuse(
+            raise field_refused(
                 "transfer.gain_v_per_mv",
                 f"The gain must be between 0.0001 and 10 V per mV, not {self.gain_v_per_mv:g}.",
             )
         if not -5.0 <= self.offset_v <= 5.0:
-            raise refuse("transfer.offset_v", "The offset must be between −5 and 5 V.")
+            raise field_refused("transfer.offset_v", "The offset must be between −5 and 5 V.")
         if self.cold_junction_c is not None and not -40.0 <= self.cold_junction_c <= 120.0:
-            raise refuse(
+            raise field_refused(
                 "transfer.cold_junction_c", "The amplifier must be between −40 and 120 °C."
             )
 

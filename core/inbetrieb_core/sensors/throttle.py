@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
+from ..errors import field_refused
 from .entry import INPUT_FULL_V, LinearEntry
-from .points import refuse
 
 #: Spans and ends that a sound throttle sensor keeps (common practice, no source). [V]
 _LEAST_SPAN_V, _USUAL_SPAN_V = 0.5, 2.5
@@ -55,12 +55,12 @@ def capture_throttle(closed_v: float, open_v: float, dead_zone_pct: float = 1.0)
     """
     for field, volts in (("closed_v", closed_v), ("open_v", open_v)):
         if not 0.0 <= volts <= INPUT_FULL_V:
-            raise refuse(field, f"The input reads 0 to {INPUT_FULL_V:g} V, not {volts:g} V.")
+            raise field_refused(field, f"The input reads 0 to {INPUT_FULL_V:g} V, not {volts:g} V.")
     if not 0.0 <= dead_zone_pct <= 10.0:
-        raise refuse("dead_zone_pct", "The dead zone must be between 0 and 10 %.")
+        raise field_refused("dead_zone_pct", "The dead zone must be between 0 and 10 %.")
     span = open_v - closed_v
     if abs(span) < _LEAST_SPAN_V:
-        raise refuse(
+        raise field_refused(
             "open_v",
             f"The signal moves only {abs(span):.2f} V from shut to open. Was the throttle opened "
             "fully, with the key on? Otherwise the signal wire is on the supply or the ground.",

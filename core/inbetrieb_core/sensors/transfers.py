@@ -15,7 +15,8 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
-from .points import Point, checked_points, monotone_direction, refuse
+from ..errors import field_refused
+from .points import Point, checked_points, monotone_direction
 
 SignalUnit = Literal["V", "Hz"]
 
@@ -119,14 +120,16 @@ def linear_from_slope(
         If a number is not finite, or the slope is 0.
     """
     if not (math.isfinite(slope) and math.isfinite(offset)):
-        raise refuse("transfer.slope", "Slope and offset must be plain numbers.")
+        raise field_refused("transfer.slope", "Slope and offset must be plain numbers.")
     _refuse_flat(slope, "transfer.slope")
     return Linear(slope, offset, (0.0, full_signal), signal_unit)
 
 
 def _refuse_flat(slope: float, field: str) -> None:
     if abs(slope) < 1e-12:
-        raise refuse(field, "The reading does not change with the signal: two readings are equal.")
+        raise field_refused(
+            field, "The reading does not change with the signal: two readings are equal."
+        )
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from typing import Literal
 
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec, InjectorSet
-from ..errors import CoreError, FieldProblem, InputRefused
+from ..errors import CoreError, FieldProblem, InputRefused, field_refused
 from ..injectors import (
     ASSUMED_DEAD_TIME,
     FLUIDS,
@@ -173,13 +173,8 @@ class InjectorEntry:
         if entry is None:
             return None
         if len(entry.voltage_v) > MOST_VOLTAGES or len(entry.dead_time_ms) > MOST_PRESSURES:
-            raise InputRefused(
-                [
-                    FieldProblem(
-                        "dead_time",
-                        f"At most {MOST_VOLTAGES} voltages and {MOST_PRESSURES} pressures.",
-                    )
-                ]
+            raise field_refused(
+                "dead_time", f"At most {MOST_VOLTAGES} voltages and {MOST_PRESSURES} pressures."
             )
         pressures = entry.pressure_kpa or (self.rated_pressure_kpa,)
         try:
@@ -189,9 +184,7 @@ class InjectorEntry:
             )
         except CoreError as error:
             sentence = f"{error}."
-            raise InputRefused(
-                [FieldProblem("dead_time", sentence[0].upper() + sentence[1:])]
-            ) from error
+            raise field_refused("dead_time", sentence[0].upper() + sentence[1:]) from error
         problems = [
             FieldProblem(
                 "dead_time",

@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 from scipy.optimize import least_squares
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 from ..logs import Trace
 
 #: Pressure counts as built at this share of its final value.
@@ -67,7 +67,7 @@ def judge_prime(readings: Sequence[Sequence[float]], wanted_kpa: float) -> Prime
     """
     times, pressures = _checked(readings, "prime.readings", "seconds")
     if pressures[-1] <= pressures[0] + 5.0:
-        raise _refused("prime.readings", "The pressure does not rise: does the pump run?")
+        raise field_refused("prime.readings", "The pressure does not rise: does the pump run?")
     final, tau, start = _fit_rise(times, pressures)
     left = (1.0 - _BUILT_SHARE) * final / max(final - start, 1e-6)
     built = max(0.0, tau * math.log(1.0 / min(1.0, left)))
@@ -135,7 +135,7 @@ def prime_readings(trace: Trace) -> tuple[tuple[float, float], ...]:
     """
     pressure = trace.get("fuel_pressure_kpa")
     if pressure is None:
-        raise _refused("log_id", "This log has no fuel pressure.")
+        raise field_refused("log_id", "This log has no fuel pressure.")
     time = trace.time_s
     keep = np.isfinite(pressure)
     rpm = trace.get("rpm")
@@ -145,7 +145,9 @@ def prime_readings(trace: Trace) -> tuple[tuple[float, float], ...]:
             keep[turning[0] :] = False
     time, pressure = time[keep], pressure[keep]
     if time.size < 3 or pressure.max() < pressure[0] + 20.0:
-        raise _refused("log_id", "Fuel pressure does not rise in this log before the engine turns.")
+        raise field_refused(
+            "log_id", "Fuel pressure does not rise in this log before the engine turns."
+        )
     risen = int(np.flatnonzero(pressure > pressure[0] + 5.0)[0])
     first, last = max(0, risen - 1), int(pressure.argmax())
     last = max(last, min(first + 3, time.size - 1))
@@ -201,9 +203,9 @@ def judge_decay(readings: Sequence[Sequence[float]]) -> DecayResult:
     """
     times, pressures = _checked(readings, "decay.readings", "minutes")
     if pressures[0] <= 20.0:
-        raise _refused("decay.readings", "Begin with the pressure at key-off.")
+        raise field_refused("decay.readings", "Begin with the pressure at key-off.")
     if pressures.max() > 1.1 * pressures[0]:
-        raise _refused(
+        raise field_refused(
             "decay.readings", "The pressure rises after key-off: are the readings in order?"
         )
     kept = np.maximum(pressures, 1.0)
@@ -241,22 +243,18 @@ def _checked(
     readings: Sequence[Sequence[float]], field: str, unit: str
 ) -> tuple[np.ndarray, np.ndarray]:
     if len(readings) < 2:
-        raise _refused(field, f"At least two readings are needed: {unit} and pressure.")
+        raise field_refused(field, f"At least two readings are needed: {unit} and pressure.")
     if len(readings) > 100_000:
-        raise _refused(field, "That are more readings than a gauge gives.")
+        raise field_refused(field, "That are more readings than a gauge gives.")
     values = np.array(sorted((float(r[0]), float(r[1])) for r in readings))
     if not np.isfinite(values).all() or (values[:, 0] < 0).any():
-        raise _refused(field, "Times and pressures must be plain numbers, times from 0 on.")
+        raise field_refused(field, "Times and pressures must be plain numbers, times from 0 on.")
     if (np.diff(values[:, 0]) <= 0).any():
-        raise _refused(field, f"Two readings have the same {unit}.")
+        raise field_refused(field, f"Two readings have the same {unit}.")
     if not ((values[:, 1] >= -5.0) & (values[:, 1] <= 2000.0)).all():
-        raise _refused(field, "A fuel pressure lies between 0 and 2000 kPa.")
+        raise field_refused(field, "A fuel pressure lies between 0 and 2000 kPa.")
     if 0.5 < values[:, 1].max() < 12.0:
-        raise _refused(
+        raise field_refused(
             field, f"At most {values[:, 1].max():g} kPa: is that bar? 3 bar are 300 kPa."
         )
     return values[:, 0], values[:, 1]
-
-
-def _refused(field: str, sentence: str) -> InputRefused:
-    return InputRefused([FieldProblem(field, sentence)])

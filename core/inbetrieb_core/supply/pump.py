@@ -9,7 +9,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 
 _MOST_READINGS = 200
 
@@ -46,15 +46,18 @@ class PumpCurve:
         for volt in sorted({r.voltage_v for r in self.readings}):
             curves[volt] = _curve([r for r in self.readings if r.voltage_v == volt], volt)
         if not curves:
-            raise _refused("Enter at least two pressures with the flow the pump gives.")
+            raise field_refused(
+                "pump.readings", "Enter at least two pressures with the flow the pump gives."
+            )
         object.__setattr__(self, "_curves", curves)
         volts = list(curves)
         for low, high in zip(volts, volts[1:], strict=False):
             middle = float(np.median([r.pressure_kpa for r in self.readings]))
             if self.flow_l_h(high, middle)[0] < self.flow_l_h(low, middle)[0]:
-                raise _refused(
+                raise field_refused(
+                    "pump.readings",
                     f"At {middle:g} kPa the pump gives less at {high:g} V than at {low:g} V: "
-                    "two rows are swapped."
+                    "two rows are swapped.",
                 )
 
     def flow_l_h(self, voltage_v: float, pressure_kpa: float) -> tuple[float, bool]:
@@ -106,13 +109,11 @@ class _PressureCurve:
         return max(0.0, self.flows[end] + slope * (pressure_kpa - self.pressures[end])), True
 
 
-def _refused(sentence: str) -> InputRefused:
-    return InputRefused([FieldProblem("pump.readings", sentence)])
-
-
 def _check_rows(rows: Sequence[PumpFlow]) -> None:
     if len(rows) > _MOST_READINGS:
-        raise _refused(f"At most {_MOST_READINGS} readings of a pump can be entered.")
+        raise field_refused(
+            "pump.readings", f"At most {_MOST_READINGS} readings of a pump can be entered."
+        )
     for row in rows:
         if not (
             4.0 <= row.voltage_v <= 20.0
@@ -122,26 +123,34 @@ def _check_rows(rows: Sequence[PumpFlow]) -> None:
             hint = ""
             if 0.0 < row.pressure_kpa < 12.0 and row.flow_l_h > 0:
                 hint = " Is the pressure in bar?"
-            raise _refused(
+            raise field_refused(
+                "pump.readings",
                 f"{row.voltage_v:g} V, {row.pressure_kpa:g} kPa, {row.flow_l_h:g} l/h is no "
-                f"reading of a fuel pump.{hint}"
+                f"reading of a fuel pump.{hint}",
             )
 
 
 def _curve(rows: Sequence[PumpFlow], volt: float) -> _PressureCurve:
     ordered = sorted(rows, key=lambda r: r.pressure_kpa)
     if len(ordered) < 2:
-        raise _refused(f"At {volt:g} V at least two pressures are needed.")
+        raise field_refused("pump.readings", f"At {volt:g} V at least two pressures are needed.")
     for before, after in zip(ordered, ordered[1:], strict=False):
         if after.pressure_kpa == before.pressure_kpa:
-            raise _refused(f"At {volt:g} V the pressure {after.pressure_kpa:g} kPa is given twice.")
+            raise field_refused(
+                "pump.readings",
+                f"At {volt:g} V the pressure {after.pressure_kpa:g} kPa is given twice.",
+            )
         if after.flow_l_h >= before.flow_l_h:
-            raise _refused(
+            raise field_refused(
+                "pump.readings",
                 f"At {volt:g} V flow must fall with pressure, but at {after.pressure_kpa:g} kPa it "
-                f"is {after.flow_l_h:g} l/h after {before.flow_l_h:g}."
+                f"is {after.flow_l_h:g} l/h after {before.flow_l_h:g}.",
             )
     if ordered[-1].pressure_kpa < 12.0:
-        raise _refused("These pressures are a few kPa at most. Are they in bar? 3 bar are 300 kPa.")
+        raise field_refused(
+            "pump.readings",
+            "These pressures are a few kPa at most. Are they in bar? 3 bar are 300 kPa.",
+        )
     return _PressureCurve(
         tuple(r.pressure_kpa for r in ordered), tuple(r.flow_l_h for r in ordered)
     )
@@ -156,12 +165,8 @@ class Line:
 
     def __post_init__(self) -> None:
         if not (0.0 <= self.loss_kpa <= 300.0 and 1.0 <= self.at_l_h <= 2000.0):
-            raise InputRefused(
-                [
-                    FieldProblem(
-                        "line.loss_kpa", "A line loses 0 to 300 kPa at a flow of 1 to 2000 l/h."
-                    )
-                ]
+            raise field_refused(
+                "line.loss_kpa", "A line loses 0 to 300 kPa at a flow of 1 to 2000 l/h."
             )
 
     def loss(self, flow_l_h: float) -> float:

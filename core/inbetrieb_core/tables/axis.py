@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CoreError
+from .weights import locate
 
 
 class AxisError(CoreError):
@@ -63,13 +64,6 @@ class Axis:
         """
         if not np.isfinite(value):
             raise AxisError(f"the place on the axis {self.name} is not a finite number")
-        if value <= self.points[0]:
-            return ((0, 1.0),)
-        if value >= self.points[-1]:
-            return ((len(self.points) - 1, 1.0),)
-        right = int(np.searchsorted(self.points, value, side="right"))
-        low, high = self.points[right - 1], self.points[right]
-        share = (value - low) / (high - low)
-        if share <= 0.0:
-            return ((right - 1, 1.0),)
-        return ((right - 1, 1.0 - share), (right, share))
+        left, share = locate(self.points, value)
+        pairs = ((left, 1.0 - share), (left + 1, share))
+        return tuple(pair for pair in pairs if pair[1] > 0.0)

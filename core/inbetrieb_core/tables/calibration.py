@@ -53,10 +53,6 @@ class Calibration:
         """Return the calibration with one table replaced."""
         return Calibration({**self.tables, table.key: table})
 
-    def without(self, key: str) -> Calibration:
-        """Return the calibration without one of its optional tables."""
-        return Calibration({k: table for k, table in self.tables.items() if k != key})
-
     def at_coolant(self, key: str, coolant_c: float) -> float:
         """Return a start table's interpolated value at a coolant temperature. [°C]"""
         return self.tables[key].at(coolant_c)

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..quantities import FloatArray
 from .axis import Axis
+from .weights import weight_matrix
 
 
 def hits(axes: Sequence[Axis], samples: Sequence[FloatArray]) -> FloatArray:
@@ -26,30 +27,12 @@ def hits(axes: Sequence[Axis], samples: Sequence[FloatArray]) -> FloatArray:
         Shape of the table; sums to the number of samples that lie within the axes' ends. [–]
     """
     shape = tuple(len(axis.points) for axis in axes)
-    result = np.zeros(shape)
     if not samples or not len(samples[0]):
-        return result
+        return np.zeros(shape)
     inside = np.all([np.isfinite(s) for s in samples], axis=0)
     for axis, values in zip(axes, samples, strict=True):
         reach = (axis.points[-1] - axis.points[0]) * 0.02
         inside &= (values >= axis.points[0] - reach) & (values <= axis.points[-1] + reach)
-    corners = [_corners(axis, values[inside]) for axis, values in zip(axes, samples, strict=True)]
-    if len(corners) == 1:
-        for index, weight in corners[0]:
-            np.add.at(result, index, weight)
-        return result
-    for down, weight in corners[0]:
-        for across, share in corners[1]:
-            np.add.at(result, (down, across), weight * share)
-    return result
-
-
-def _corners(axis: Axis, values: FloatArray) -> list[tuple[np.ndarray, FloatArray]]:
-    """Return the two breakpoints around each value and their weights."""
-    points = np.array(axis.points)
-    if points.size == 1:
-        return [(np.zeros(values.size, dtype=int), np.ones(values.size))]
-    held = np.clip(values, points[0], points[-1])
-    low = np.clip(np.searchsorted(points, held, side="right") - 1, 0, points.size - 2)
-    share = (held - points[low]) / (points[low + 1] - points[low])
-    return [(low, 1.0 - share), (low + 1, share)]
+    kept = [values[inside] for values in samples]
+    weights = weight_matrix([axis.points for axis in axes], kept)
+    return np.asarray(weights.sum(axis=0), dtype=float).reshape(shape)

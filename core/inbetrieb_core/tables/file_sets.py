@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..delimited import first_mark, rows_of
 from ..errors import InputRefused
 from ..provenance import Provenance
 from .calibration import tables_from_plain
@@ -147,10 +148,8 @@ def _from_text(text: str, name: str, reason: str) -> FoundTables:
 
 def _rows(text: str) -> list[list[Cell]]:
     """Return the cells of separated text; the separator is the one that is there."""
-    body = "\n".join(text.split("\n")[:4])
-    mark = "\t" if "\t" in body else ";" if ";" in body else ","
     lines = text.splitlines()[: _MOST_ROWS + 2]
-    return [[cell.strip() for cell in row] for row in csv.reader(lines, delimiter=mark)]
+    return [list(row) for row in rows_of(lines, first_mark(lines[:4], "\t;", ","))]
 
 
 def _from_archive(data: bytes, reason: str) -> FoundTables:

@@ -13,13 +13,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..errors import FieldProblem, InputRefused
+from ..delimited import number_of
+from ..errors import field_refused
 from ..provenance import Provenance
 from ..quantities import FloatArray, linear_conversion, recognise_unit
 from ..trade import PETROL_GAUGE_AFR
 from .axis import AxisError
 from .definitions import AXES, DEFINITIONS
-from .numbers import number_of
 from .table import Table, TableError, filled, make_axis
 
 Cell = str | float | int | None
@@ -82,16 +82,17 @@ def read_grid_table(rows: Sequence[Sequence[Cell]], key: str = "", reason: str =
     """
     lines = [list(row) for row in rows if any(_text(cell) for cell in row)]
     if not lines:
-        raise _refused("The table is empty.")
+        raise field_refused("table", "The table is empty.")
     name, unit = _label(lines[0][0])
     named = name in DEFINITIONS
     if named:
         if key and key != name:
-            raise _refused(f"It says {name}, not {key}.")
+            raise field_refused("table", f"It says {name}, not {key}.")
         key = name
     if key not in DEFINITIONS:
-        raise _refused(
-            "It does not say which table it is: choose it, or write its key into the first cell."
+        raise field_refused(
+            "table",
+            "It does not say which table it is: choose it, or write its key into the first cell.",
         )
     axes = DEFINITIONS[key].axes
     read = _Reader(key, reason, unit if named else "")
@@ -99,7 +100,7 @@ def read_grid_table(rows: Sequence[Sequence[Cell]], key: str = "", reason: str =
         return read.single(lines[0][1:] if named else lines[0])
     body = lines[1:] if named else lines
     if not body:
-        raise _refused(f"{DEFINITIONS[key].title}: there are no rows under its name.")
+        raise field_refused("table", f"{DEFINITIONS[key].title}: there are no rows under its name.")
     if len(axes) == 1:
         return read.curve(body)
     across = _label(lines[0][1])[1] if named and len(lines[0]) > 1 else ""
@@ -119,7 +120,7 @@ class _Reader:
     def single(self, cells: Sequence[Cell]) -> GridRead:
         value = next((number_of(cell) for cell in cells if number_of(cell) is not None), None)
         if value is None:
-            raise _refused(f"{self.definition.title}: there is no number.")
+            raise field_refused("table", f"{self.definition.title}: there is no number.")
         return self._made((), self._values(np.array(value)))
 
     def curve(self, body: list[list[Cell]]) -> GridRead:
@@ -139,9 +140,10 @@ class _Reader:
     def _pair(self, line: int, row: list[Cell]) -> tuple[float, float]:
         numbers = [number_of(cell) for cell in row[:2]]
         if len(numbers) < 2 or numbers[0] is None or numbers[1] is None:
-            raise _refused(
+            raise field_refused(
+                "table",
                 f"{self.definition.title}, line {line}: a breakpoint and a value are needed, not "
-                f"'{' '.join(_text(c) for c in row)[:40]}'."
+                f"'{' '.join(_text(c) for c in row)[:40]}'.",
             )
         return numbers[0], numbers[1]
 
@@ -155,15 +157,18 @@ class _Reader:
         for i, row in enumerate(body[1:]):
             cells = _trimmed(row)
             if len(cells) != width:
-                raise _refused(
+                raise field_refused(
+                    "table",
                     f"{self.definition.title}, line {i + 2}: {max(0, len(cells) - 1)} values where the "
-                    f"head has {width - 1}. Nothing was taken."
+                    f"head has {width - 1}. Nothing was taken.",
                 )
             numbers = self._numbers(cells, f"line {i + 2}")
             left.append(numbers[0])
             values[i] = numbers[1:]
         if not left:
-            raise _refused(f"{self.definition.title}: there are no rows under its head.")
+            raise field_refused(
+                "table", f"{self.definition.title}: there are no rows under its head."
+            )
         if turned:
             values, left, head = values.T, head, left
             down_unit, across_unit = across_unit, down_unit
@@ -178,9 +183,10 @@ class _Reader:
         for j, cell in enumerate(cells):
             number = number_of(cell)
             if number is None:
-                raise _refused(
+                raise field_refused(
+                    "table",
                     f"{self.definition.title}, {where}: '{_text(cell)[:20]}' in column {j + 1} is not a "
-                    "number. Nothing was taken."
+                    "number. Nothing was taken.",
                 )
             found.append(number)
         return found
@@ -204,7 +210,7 @@ class _Reader:
         known = recognise_unit(given)
         target = _PINT_UNITS.get(canonical)
         if known is None or target is None:
-            raise _refused(f"{what}: the unit '{given[:20]}' is not known.")
+            raise field_refused("table", f"{what}: the unit '{given[:20]}' is not known.")
         if known[1] == "air_fuel_ratio" and target == "lambda":
             self.said.append(f"{what}: air–fuel ratio divided by {PETROL_GAUGE_AFR}.")
             return 1.0 / PETROL_GAUGE_AFR, 0.0
@@ -234,16 +240,16 @@ class _Reader:
             mark = Provenance("carried_over", self.reason)
             table = Table(self.definition.key, axes, values, filled(values.shape, mark))
         except AxisError as error:
-            raise _refused(f"{title}: {error}.") from error
+            raise field_refused("table", f"{title}: {error}.") from error
         except TableError as error:
-            raise _refused(f"{error}") from error
+            raise field_refused("table", f"{error}") from error
         return GridRead(table, tuple(self.said))
 
 
 def _upright(body: list[list[Cell]], title: str) -> list[list[Cell]]:
     """Return a curve that lies on its side as pairs that stand."""
     if len(body) != 2 or len(_trimmed(body[0])) != len(_trimmed(body[1])):
-        raise _refused(f"{title}: breakpoints and values differ in number.")
+        raise field_refused("table", f"{title}: breakpoints and values differ in number.")
     return [[p, v] for p, v in zip(_trimmed(body[0]), _trimmed(body[1]), strict=True)]
 
 
@@ -264,7 +270,3 @@ def _label(cell: Cell) -> tuple[str, str]:
 
 def _text(cell: Cell) -> str:
     return "" if cell is None else str(cell).strip()
-
-
-def _refused(sentence: str) -> InputRefused:
-    return InputRefused([FieldProblem("table", sentence)])

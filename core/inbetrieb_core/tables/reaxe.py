@@ -11,6 +11,7 @@ from ..provenance import Provenance
 from ..quantities import FloatArray
 from .axis import Axis
 from .table import Table
+from .weights import weight_matrix
 
 
 @dataclass(frozen=True)
@@ -53,10 +54,10 @@ def interpolated(table: Table, places: Sequence[FloatArray]) -> FloatArray:
     """
     values = np.asarray(table.values, dtype=float)
     for dimension, (axis, wanted) in enumerate(zip(table.axes, places, strict=True)):
-        lines = np.moveaxis(values, dimension, -1)
-        flat = lines.reshape(-1, lines.shape[-1])
-        read = np.stack([np.interp(wanted, axis.points, line) for line in flat])
-        values = np.moveaxis(read.reshape(*lines.shape[:-1], len(wanted)), -1, dimension)
+        weights = weight_matrix([axis.points], [np.asarray(wanted, dtype=float)])
+        lines = np.moveaxis(values, dimension, 0)
+        read = weights @ lines.reshape(lines.shape[0], -1)
+        values = np.moveaxis(read.reshape(len(wanted), *lines.shape[1:]), 0, dimension)
     return values
 
 

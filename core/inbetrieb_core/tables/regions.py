@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
-from ..errors import FieldProblem, InputRefused
+from ..delimited import first_mark, number_of, rows_of
+from ..errors import field_refused
 from ..quantities import FloatArray
 from .edits import CellChange, breakpoints
-from .numbers import number_of
 from .table import Index, Table
 
 Operation = Literal[
@@ -62,7 +62,7 @@ class Region:
             0 <= self.first_row <= self.last_row < rows
             and 0 <= self.first_column <= self.last_column < columns
         ):
-            raise InputRefused([FieldProblem("region", "The region lies outside the table.")])
+            raise field_refused("region", "The region lies outside the table.")
         return self
 
     @property
@@ -146,12 +146,10 @@ def operate(
     """
     region.check(table)
     if operation not in OPERATIONS:
-        raise InputRefused(
-            [FieldProblem("operation", f"There is no operation '{operation[:30]}'.")]
-        )
+        raise field_refused("operation", f"There is no operation '{operation[:30]}'.")
     if not math.isfinite(amount) or (operation == "smooth" and not 0.0 < amount <= 1.0):
-        raise InputRefused([FieldProblem("amount", "How far to smooth lies between 0 and 1."
-                                         if operation == "smooth" else "Type a number.")])  # fmt: skip
+        raise field_refused("amount", "How far to smooth lies between 0 and 1."
+                                         if operation == "smooth" else "Type a number.")  # fmt: skip
     wanted = _wanted(table, region, operation, amount)
     return _operated(table, region, wanted, locked, _said(table, region, operation, amount))
 
@@ -277,8 +275,7 @@ _MOST_CELLS = 64 * 64
 def cells_of(text: str) -> list[list[str]]:
     """Return the cells of pasted text, parted by tabs, else by semicolons, else by blanks."""
     lines = [line.rstrip("\r") for line in text[:400_000].strip("\n").split("\n")]
-    mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), None)
-    return [line.split(mark) for line in lines if line.strip()]
+    return rows_of([line for line in lines if line.strip()], first_mark(lines, "\t;", " "))
 
 
 def read_grid(text: str) -> PastedGrid:
@@ -299,13 +296,8 @@ def read_grid(text: str) -> PastedGrid:
     rows = cells_of(text)
     width = max((len(row) for row in rows), default=0)
     if not rows or len(rows) * width > _MOST_CELLS or len(text) > 400_000:
-        raise InputRefused(
-            [
-                FieldProblem(
-                    "text",
-                    "Nothing was pasted." if not rows else "That is more than a table holds.",
-                )
-            ]
+        raise field_refused(
+            "text", "Nothing was pasted." if not rows else "That is more than a table holds."
         )
     values = np.full((len(rows), width), np.nan)
     passed: list[str] = []
@@ -317,7 +309,7 @@ def read_grid(text: str) -> PastedGrid:
             elif cell.strip():
                 passed.append(cell.strip()[:20])
     if not np.isfinite(values).any():
-        raise InputRefused([FieldProblem("text", "There is no number in what was pasted.")])
+        raise field_refused("text", "There is no number in what was pasted.")
     sentences = [f"{len(rows)} rows of up to {width} columns."]
     if any(len(row) != width for row in rows):
         sentences.append("The rows differ in length; what is missing stays as it is.")
@@ -345,7 +337,7 @@ def canonical_grid(grid: FloatArray, factor: float, offset: float) -> FloatArray
         If the conversion cannot be.
     """
     if not (math.isfinite(factor) and math.isfinite(offset)) or factor == 0.0:
-        raise InputRefused([FieldProblem("factor", "That conversion cannot be.")])
+        raise field_refused("factor", "That conversion cannot be.")
     return (grid - offset) / factor
 
 
@@ -379,8 +371,3 @@ def paste(
     if outside:
         sentence += f" {outside} cell(s) lie outside the table and are left out."
     return _operated(table, region, part, locked, sentence)
-
-
-def undone(changes: Sequence[CellChange]) -> tuple[CellChange, ...]:
-    """Return the changes that take others back."""
-    return tuple(CellChange(c.index, c.at, c.after, c.before) for c in reversed(changes))

@@ -10,6 +10,7 @@ import numpy as np
 from ..errors import CoreError
 from ..quantities import FloatArray
 from .controller_form import ControllerForm
+from .weights import weight_matrix
 
 
 @dataclass(frozen=True)
@@ -89,7 +90,7 @@ def fit_points(
     at = np.array(curve_c)
     wanted = np.asarray(values, dtype=float)
     nodes = np.array(points_c, dtype=float)
-    basis = np.stack([np.interp(at, nodes, unit) for unit in np.eye(nodes.size)], axis=1)
+    basis = weight_matrix([points_c], [at]).toarray()
     edges = np.concatenate(([at[0]], (at[1:] + at[:-1]) / 2.0, [at[-1]]))
     kelvin_near = np.maximum(np.diff(edges), 1.0)
     beyond = (at < nodes[0]) | (at > nodes[-1])

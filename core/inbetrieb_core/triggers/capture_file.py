@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import codecs
-import io
 import math
-import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Literal
@@ -13,9 +10,10 @@ from typing import Literal
 import numpy as np
 import polars as pl
 
+from ..delimited import Columns, LineFeed, NotATable, NotText, read_block
 from ..errors import LogRefused
 from ..quantities import FloatArray
-from .capture_layout import HIGH, LOW, THOUSANDS, Layout, layout_of, numbers_of
+from .capture_layout import HIGH, LOW, THOUSANDS, Layout, layout_of, numbers_in
 from .counter import NO_TIME, Counter
 from .follow import MOST_EDGES, Capture
 
@@ -100,13 +98,13 @@ class CaptureReader:
     def __init__(self, choice: CaptureChoice | None = None) -> None:
         self._choice = choice or CaptureChoice()
         self._layout: Layout | None = None
-        self._rest = b""
+        self._feed = LineFeed()
+        self._head = b""
         self._channels: dict[str, _Channel] = {}
         self._rows = self._bad = 0
         self._counter = Counter()
         self._bad_cells: list[str] = []
         self._thresholds: dict[str, float] = {}
-        self._decoder: codecs.IncrementalDecoder | None = None
         self._first_raw: float | None = None
         self._scale: float | None = None
 
@@ -128,21 +126,16 @@ class CaptureReader:
         LogRefused
             If it is not the text of a capture.
         """
-        if self._decoder is None and not self._rest and block[:2] in (b"\xff\xfe", b"\xfe\xff"):
-            self._decoder = codecs.getincrementaldecoder("utf-16")(errors="replace")
-        if self._decoder is not None:
-            block = self._decoder.decode(block).encode()
-        self._rest += block
+        try:
+            lines = self._feed.feed(block)
+        except NotText as error:
+            raise LogRefused(str(error)) from error
         if self._layout is None:
-            if len(self._rest) < _FIRST_LOOK:
+            self._head += lines
+            if len(self._head) < _FIRST_LOOK:
                 return
-            self._begin()
-        cut = self._rest.rfind(b"\n")
-        if cut >= 0:
-            self._take(self._rest[: cut + 1])
-            self._rest = self._rest[cut + 1 :]
-        elif len(self._rest) > 1_000_000:
-            raise LogRefused("This is no table: a line of a million letters.")
+            lines = self._begin()
+        self._take(lines)
 
     def finish(self) -> CaptureFile:
         """Return what was read.
@@ -152,12 +145,12 @@ class CaptureReader:
         LogRefused
             If there are not enough edges.
         """
+        rest = self._feed.finish()
         if self._layout is None:
-            self._begin()
-        if self._rest.strip():
-            self._take(self._rest.rstrip() + b"\n")
-        self._rest = b""
+            self._head += rest
+            rest = self._begin()
         assert self._layout is not None
+        self._take(rest)
         if self._counter.backward > 0.1 * self._rows:
             raise LogRefused(NO_TIME)
         if not self._channels:
@@ -181,21 +174,18 @@ class CaptureReader:
 
     # --- layout ---------------------------------------------------------------------------
 
-    def _begin(self) -> None:
-        head = self._rest[:_FIRST_LOOK]
+    def _begin(self) -> bytes:
+        """Decide on the layout and return the lines below the heading."""
+        head, self._head = self._head, b""
         if not head.strip():
             raise LogRefused("The file is empty.")
-        if b"\x00" in head:
-            raise LogRefused("This is no text. A capture is a table of time, channel and level.")
-        text = head.decode("utf-8-sig", errors="replace")
-        lines = text.splitlines()
-        if len(head) == _FIRST_LOOK and len(lines) > 1:
+        lines = head[:_FIRST_LOOK].decode("utf-8", errors="replace").split("\n")
+        if len(head) > _FIRST_LOOK and len(lines) > 1:
             lines.pop()  # cut in the middle
-        self._layout = layout_of(lines)
-        self._rest = self._rest.removeprefix(b"\xef\xbb\xbf")
+        self._layout = layout_of([line.removesuffix("\r") for line in lines])
         for _ in range(self._layout.skip):
-            cut = self._rest.find(b"\n")
-            self._rest = b"" if cut < 0 else self._rest[cut + 1 :]
+            head = head[(head.find(b"\n") + 1) or len(head) :]
+        return head
 
     # --- rows -----------------------------------------------------------------------------
 
@@ -204,15 +194,10 @@ class CaptureReader:
         assert layout is not None
         if self._counter.ended or not text.strip():
             return
-        if layout.separator == " ":
-            text = re.sub(rb"[ \t]+", b" ", text)
-            text = re.sub(rb"(?m)^ | $", b"", text)
+        columns = Columns(layout.separator, layout.width, texts=range(layout.width), loose=True)
         try:
-            frame = pl.read_csv(
-                io.BytesIO(text), has_header=False, separator=layout.separator, quote_char='"',
-                infer_schema=False, truncate_ragged_lines=True, ignore_errors=True, encoding="utf8-lossy",
-            )  # fmt: skip
-        except pl.exceptions.PolarsError as error:
+            frame = read_block(text, columns)
+        except NotATable as error:
             raise LogRefused(
                 "A part of the file is no table of time, channel and level."
             ) from error
@@ -220,12 +205,10 @@ class CaptureReader:
         if layout.time >= len(names):
             self._bad += frame.height
             return
-        frame = frame.with_columns(pl.all().str.strip_chars())
-        frame = frame.filter(~pl.all_horizontal(pl.all().fill_null("") == ""))  # blank lines
         column = frame[names[layout.time]]
         if layout.thousands:
             column = column.str.replace_all(layout.thousands, "", literal=True)
-        time = numbers_of(column, layout.decimal_comma)
+        time = numbers_in(column, layout.decimal_comma)
         if not layout.thousands and column.str.contains(THOUSANDS.pattern).any():
             raise LogRefused(
                 "The times have marks between the thousands (1.002.757): export them without."
@@ -292,7 +275,7 @@ class CaptureReader:
         assert self._layout is not None
         other = np.isnan(level)
         if other.any():
-            volts = numbers_of(column, self._layout.decimal_comma)
+            volts = numbers_in(column, self._layout.decimal_comma)
             if channel not in self._thresholds and np.isfinite(volts).any():
                 self._thresholds[channel] = 0.5 * float(np.nanmax(volts) + np.nanmin(volts))
             if channel in self._thresholds:

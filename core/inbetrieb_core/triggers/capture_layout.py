@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
+from ..delimited import NUMBER, bare, best_mark, rows_of
 from ..errors import LogRefused
 from ..quantities import FloatArray
 
@@ -34,6 +35,8 @@ class Layout:
         Columns of an edge list; None where there is none.
     wide : dict of int to str
         Columns that are a signal each, with its name.
+    width : int
+        Columns of the widest row. [–]
     unit : str
         Of the time; empty where the file does not say.
     thousands : str
@@ -47,19 +50,17 @@ class Layout:
     channel: int | None
     level: int | None
     wide: dict[int, str]
+    width: int
     unit: str
     thousands: str = ""
 
 
-def numbers_of(column: pl.Series, decimal_comma: bool) -> FloatArray:
+def numbers_in(column: pl.Series, decimal_comma: bool) -> FloatArray:
     """Return the cells of a column as numbers, NaN where a cell is none."""
     if decimal_comma:
         column = column.str.replace(",", ".", literal=True)
     values = column.cast(pl.Float64, strict=False).fill_null(math.nan)
     return np.array(values.to_numpy(), dtype=float)
-
-
-_NUMBER = re.compile(r"^[+-]?(\d+([.,]\d*)?|[.,]\d+)([eE][+-]?\d+)?$")
 
 
 THOUSANDS = re.compile(r"^\d{1,3}([.']\d{3}){2,}$")
@@ -71,8 +72,8 @@ _IS_TIME = re.compile(r"time|^t\b|stamp|zeit")
 def layout_of(raw: Sequence[str]) -> Layout:
     """Return how a capture is laid out, from its first lines, blank ones too."""
     lines = [line for line in raw if line.strip()]
-    separator = _separator(lines[min(5, len(lines) // 2) :][:400])
-    rows = [_split(line, separator) for line in raw[:_LOOKED_AT]]
+    separator = best_mark(lines[min(5, len(lines) // 2) :][:400], _mark_score) or ","
+    rows = rows_of(raw[:_LOOKED_AT], separator)
     first = next((i for i, row in enumerate(rows) if _is_data(row)), None)
     if first is None:
         raise LogRefused(
@@ -91,7 +92,7 @@ def layout_of(raw: Sequence[str]) -> Layout:
     marked = next((m.group(1)[0] for row in data if time < len(row)
                    if (m := THOUSANDS.match(row[time]))), "")  # fmt: skip
     layout = Layout(
-        separator, numbers, first, time, None, None, {},
+        separator, numbers, first, time, None, None, {}, width,
         _unit_of(head[time]) if time < len(head) else "", marked,
     )  # fmt: skip
     others = [i for i in range(width) if i != time]
@@ -122,7 +123,7 @@ def _rising(rows: Sequence[Sequence[str]], width: int) -> int:
     """Return the first column of numbers that go up."""
     for i in range(width):
         cells = [row[i].replace(",", ".") for row in rows[:200] if i < len(row)]
-        values = [float(cell) for cell in cells if _NUMBER.match(cell)]
+        values = [float(cell) for cell in cells if NUMBER.match(cell)]
         ups = sum(b > a for a, b in zip(values, values[1:], strict=False))
         if len(values) >= 3 and ups >= 0.8 * (len(values) - 1):
             return i
@@ -132,7 +133,7 @@ def _rising(rows: Sequence[Sequence[str]], width: int) -> int:
 def _is_signal(rows: Sequence[Sequence[str]], place: int) -> bool:
     """Say whether a column is a level, or numbers such as volts."""
     cells = [row[place].replace(",", ".") for row in rows if place < len(row)]
-    return _is_level(rows, place) or sum(bool(_NUMBER.match(c)) for c in cells) > 0.9 * len(cells)
+    return _is_level(rows, place) or sum(bool(NUMBER.match(c)) for c in cells) > 0.9 * len(cells)
 
 
 def _is_wide(rows: Sequence[Sequence[str]], others: Sequence[int]) -> bool:
@@ -146,34 +147,24 @@ def _is_wide(rows: Sequence[Sequence[str]], others: Sequence[int]) -> bool:
 
 def head_name(cell: str) -> str:
     """Return the heading of a column as the name of its channel."""
-    return cell.strip().strip('"')[:40] or "?"
+    return bare(cell)[:40] or "?"
 
 
-def _split(line: str, separator: str) -> list[str]:
-    parts = line.split() if separator == " " else line.split(separator)
-    return [part.strip().strip('"').strip() for part in parts]
-
-
-def _separator(lines: Sequence[str]) -> str:
-    """Return the mark that parts most lines into the same number of cells, a time first."""
-    best, best_score = ",", -1.0
-    for mark in ("\t", ";", ",", "|", " "):
-        rows = [_split(line, mark) for line in lines]
-        good = [row for row in rows if _is_data(row)]
-        if not good:
-            continue
-        widths = [len(row) for row in good]
-        usual = max(set(widths), key=widths.count)
-        score = len(good) / len(rows) + 0.2 * (usual in (2, 3)) + 0.1 * (usual > 1)
-        # "0,5;1;0" parts at commas too; the other mark explains more.
-        if score > best_score + (0.25 if mark == "," and best in ("\t", ";") else 0.0):
-            best, best_score = mark, score
-    return best
+def _mark_score(rows: list[list[str]], mark: str) -> tuple[float, ...] | None:
+    """Return how evenly a mark parts lines into cells, a time first."""
+    good = [row for row in rows if _is_data(row)]
+    if not good:
+        return None
+    widths = [len(row) for row in good]
+    usual = max(set(widths), key=widths.count)
+    score = len(good) / len(rows) + 0.2 * (usual in (2, 3)) + 0.1 * (usual > 1)
+    # "0,5;1;0" parts at commas too; the other mark explains more.
+    return (score - 0.25 if mark == "," and any(";" in c for r in good for c in r) else score,)
 
 
 def _is_data(row: Sequence[str]) -> bool:
     """Say whether a row holds a number among its first three cells."""
-    return any(_NUMBER.match(cell.replace(" ", "")) or THOUSANDS.match(cell) for cell in row[:3])
+    return any(NUMBER.match(cell.replace(" ", "")) or THOUSANDS.match(cell) for cell in row[:3])
 
 
 def _is_level(rows: Sequence[Sequence[str]], place: int) -> bool:

@@ -11,7 +11,7 @@ import numpy as np
 from scipy.interpolate import PchipInterpolator
 
 from ..bounds import out_of_bounds
-from ..errors import FieldProblem, InputRefused
+from ..errors import InputRefused, field_refused
 
 #: A coil must rest for this share of the time between two sparks (common practice, no source).
 _REST_SHARE = 0.2
@@ -191,11 +191,13 @@ def dwell_from_table(
     """
     values = np.array(sorted((float(v), float(t)) for v, t in points))
     if len(values) < 2 or not np.isfinite(values).all():
-        raise _refused("At least two points of voltage and dwell are needed.")
+        raise field_refused("points", "At least two points of voltage and dwell are needed.")
     if (np.diff(values[:, 0]) <= 0).any() or (np.diff(values[:, 1]) > 0).any():
-        raise _refused("Dwell must fall from voltage to voltage: a coil charges faster with more.")
+        raise field_refused(
+            "points", "Dwell must fall from voltage to voltage: a coil charges faster with more."
+        )
     if not (values[:, 1] > 0.1).all() or not (values[:, 1] < 50.0).all():
-        raise _refused("A dwell lies between 0.1 and 50 ms. Is it in microseconds?")
+        raise field_refused("points", "A dwell lies between 0.1 and 50 ms. Is it in microseconds?")
     curve = PchipInterpolator(values[:, 0], values[:, 1])
     low, high = float(values[0, 0]), float(values[-1, 0])
 
@@ -204,10 +206,6 @@ def dwell_from_table(
 
     cells = tuple(DwellCell(v, at(v), not low <= v <= high) for v in axis_v)
     return _sheet(cells, at(_RUNNING_V), rev_limit_rpm, sparks_per_turn, None)
-
-
-def _refused(sentence: str) -> InputRefused:
-    return InputRefused([FieldProblem("points", sentence)])
 
 
 def _sheet(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 from ..provenance import ProvenanceKind
 from .dwell import Coil, DwellSheet, dwell_from_coil, dwell_from_table
 
@@ -51,13 +51,11 @@ class DwellEntry:
             If there is neither coil nor table, or the table cannot be.
         """
         if not self.name.strip() or len(self.name) > 120:
-            raise InputRefused([FieldProblem("name", "Say which coil is fitted.")])
+            raise field_refused("name", "Say which coil is fitted.")
         if self.coil is not None:
             return dwell_from_coil(self.coil, axis_v, rev_limit_rpm, sparks_per_turn)
         if not self.points:
-            raise InputRefused(
-                [FieldProblem("points", "Enter the coil's primary, or the maker's table.")]
-            )
+            raise field_refused("points", "Enter the coil's primary, or the maker's table.")
         return dwell_from_table(self.points, axis_v, rev_limit_rpm, sparks_per_turn)
 
     def longest_feed_ms(self) -> float:

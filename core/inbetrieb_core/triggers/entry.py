@@ -8,7 +8,7 @@ from typing import Literal
 
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec
-from ..errors import FieldProblem, InputRefused
+from ..errors import FieldProblem, InputRefused, field_refused
 from .wheel import PATTERNS, Wheel, toothed
 
 WheelKind = Literal["pattern", "toothed", "edges"]
@@ -78,18 +78,12 @@ class TriggerEntry:
         """
         if self.kind == "pattern":
             if self.pattern not in PATTERNS:
-                raise InputRefused(
-                    [FieldProblem("pattern", f"There is no pattern '{self.pattern[:40]}'.")]
-                )
+                raise field_refused("pattern", f"There is no pattern '{self.pattern[:40]}'.")
             return PATTERNS[self.pattern]
         if self.kind == "toothed":
             if not (1 <= self.teeth <= _MOST_TEETH and 0 <= self.missing < self.teeth):
-                raise InputRefused(
-                    [
-                        FieldProblem(
-                            "teeth", f"1 to {_MOST_TEETH} teeth, fewer missing than there are."
-                        )
-                    ]
+                raise field_refused(
+                    "teeth", f"1 to {_MOST_TEETH} teeth, fewer missing than there are."
                 )
             name = f"{self.teeth}−{self.missing}" if self.missing else f"{self.teeth} teeth"
             gone = range(self.teeth - self.missing, self.teeth)

@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..bounds import out_of_bounds
-from ..errors import FieldProblem, InputRefused
+from ..errors import InputRefused, field_refused
 
 #: A mark is read to about this. [°]
 READING_ERROR_DEG = 1.0
@@ -204,7 +204,7 @@ def check_readings(readings: Sequence[LightReading], offset_deg: float) -> None:
         With one sentence for each figure that cannot be.
     """
     if not readings:
-        raise InputRefused([FieldProblem("readings", "At least one reading is needed.")])
+        raise field_refused("readings", "At least one reading is needed.")
     checked = [out_of_bounds("offset_deg", offset_deg, -720.0, 720.0, "°", "The trigger offset")]
     for i, r in enumerate(readings):
         checked += [

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from ..errors import FieldProblem, InputRefused
+from ..errors import field_refused
 
 CYCLE_DEG = 720.0
 MOST_EDGES = 720
@@ -40,7 +40,7 @@ class Wheel:
 
     def __post_init__(self) -> None:
         if self.turn_deg not in (360.0, CYCLE_DEG):
-            raise _refused("turn_deg", "A turn is 360° on the crankshaft or 720° on the cam.")
+            raise field_refused("turn_deg", "A turn is 360° on the crankshaft or 720° on the cam.")
         _check_rising(self.edges_deg, self.turn_deg, "edges_deg", least=1)
         _check_rising(self.cam_edges_deg, CYCLE_DEG, "cam_edges_deg", least=0)
 
@@ -70,18 +70,14 @@ class Wheel:
         )
 
 
-def _refused(field: str, sentence: str) -> InputRefused:
-    return InputRefused([FieldProblem(field, sentence)])
-
-
 def _check_rising(angles: Sequence[float], turn_deg: float, field: str, least: int) -> None:
     if not least <= len(angles) <= MOST_EDGES:
-        raise _refused(field, f"A wheel has {least} to {MOST_EDGES} edges, not {len(angles)}.")
+        raise field_refused(field, f"A wheel has {least} to {MOST_EDGES} edges, not {len(angles)}.")
     if not all(math.isfinite(a) and 0.0 <= a < turn_deg for a in angles):
-        raise _refused(field, f"Every edge must lie between 0 and {turn_deg:g}°.")
+        raise field_refused(field, f"Every edge must lie between 0 and {turn_deg:g}°.")
     for before, after in zip(angles, angles[1:], strict=False):
         if after <= before:
-            raise _refused(field, f"Edges must rise: {after:g}° follows {before:g}°.")
+            raise field_refused(field, f"Edges must rise: {after:g}° follows {before:g}°.")
 
 
 def toothed(
@@ -114,7 +110,9 @@ def toothed(
     """
     gone = set(missing)
     if not 1 <= slots <= MOST_EDGES or not gone < set(range(slots)):
-        raise _refused("slots", "A wheel needs at least one tooth, and gaps where teeth could be.")
+        raise field_refused(
+            "slots", "A wheel needs at least one tooth, and gaps where teeth could be."
+        )
     turn = CYCLE_DEG if on_cam else 360.0
     present = [slot for slot in range(slots) if slot not in gone]
     first = present[0]

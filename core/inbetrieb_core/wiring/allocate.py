@@ -93,10 +93,6 @@ class Allocation:
         """Whether every function that is not only for later has its pin, and none is in conflict."""
         return not self.conflicts and all(left.importance == "later" for left in self.left_out)
 
-    def pin_of(self, function: str) -> str | None:
-        """Return the pin of a function, None if it has none."""
-        return next((p.pin for p in self.placed if p.function == function), None)
-
 
 def allocate(
     profile: ControllerProfile,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..bounds import out_of_bounds
-from ..errors import FieldProblem, InputRefused
+from ..errors import InputRefused, field_refused
 from ..injectors.drivers import series_resistor_ohm
 from ..sensors import SensorEntry, ThermistorEntry
 from ..sensors.entry import make_transfer
@@ -220,9 +220,7 @@ def judge_check(check: Check, reading: float, unit: str) -> CheckResult:
         If the reading is no reading of a meter.
     """
     if unit != check.unit:
-        raise InputRefused(
-            [FieldProblem("unit", f"This check reads in {check.unit}, not in {unit}.")]
-        )
+        raise field_refused("unit", f"This check reads in {check.unit}, not in {unit}.")
     found = out_of_bounds("reading", reading, -30.0, 1e8, check.unit, "A meter's reading")
     if found is not None or not math.isfinite(reading):
         raise InputRefused([found] if found is not None else [])

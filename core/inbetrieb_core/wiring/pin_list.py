@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import csv
 import math
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..errors import FieldProblem, InputRefused
+from ..delimited import best_mark, rows_of
+from ..errors import field_refused
 from .capability import CAPABILITIES, Capability
 from .profile import MOST_PINS, Connector, InjectorClass, Pin, PullUp
 
@@ -82,10 +82,10 @@ def read_pin_list(text: str) -> PinList:
         If there is no pin in it.
     """
     if len(text) > _LARGEST_TEXT:
-        raise _refused("That is too much text for a pin list.")
+        raise field_refused("text", "That is too much text for a pin list.")
     rows = _cells(text)
     if not rows:
-        raise _refused("Nothing was pasted.")
+        raise field_refused("text", "Nothing was pasted.")
     places, body = _headed(rows)
     sentences: list[str] = []
     read: dict[str, Pin] = {}
@@ -108,7 +108,7 @@ def read_pin_list(text: str) -> PinList:
             unknown.setdefault(cell.get("can", "")[:40], []).append(name)
         read[name] = pin
     if not read:
-        raise _refused("No pins were found: the heading must name a column 'pin'.")
+        raise field_refused("text", "No pins were found: the heading must name a column 'pin'.")
     for words, members in unknown.items():
         sentences.append(
             f"'{words}' is no ability that is known; {'pin' if len(members) == 1 else 'pins'} "
@@ -124,20 +124,10 @@ def read_pin_list(text: str) -> PinList:
     return PinList(connectors, pins, tuple(sentences[:40]))
 
 
-def _refused(sentence: str) -> InputRefused:
-    return InputRefused([FieldProblem("text", sentence)])
-
-
 def _cells(text: str) -> list[tuple[int, list[str]]]:
     lines = [line for line in text.replace("\x00", "").splitlines() if line.strip()]
-    if not lines:
-        return []
-    mark = max("\t;,", key=lambda m: sum(m in line for line in lines[:20]) + 0.1 * (m == "\t"))
-    try:
-        rows = list(csv.reader(lines, delimiter=mark))
-    except csv.Error:
-        rows = [line.split(mark) for line in lines]
-    return [(i + 1, row) for i, row in enumerate(rows)]
+    mark = best_mark(lines[:20], lambda rows, _: (sum(len(row) > 1 for row in rows),), "\t;,")
+    return [(i + 1, row) for i, row in enumerate(rows_of(lines, mark or "\t"))]
 
 
 def _headed(

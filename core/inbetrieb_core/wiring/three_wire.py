@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..bounds import out_of_bounds
-from ..errors import FieldProblem, InputRefused
+from ..errors import FieldProblem, InputRefused, field_refused
 
 Role = Literal["supply", "ground", "signal", "unknown"]
 
@@ -146,7 +146,7 @@ def _said(wires: Sequence[WireReading], roles: Sequence[Role]) -> list[str]:
 
 def _refuse_bad(wires: Sequence[WireReading]) -> None:
     if len(wires) != 3:
-        raise InputRefused([FieldProblem("wires", "Enter the readings of three wires.")])
+        raise field_refused("wires", "Enter the readings of three wires.")
     problems = []
     for i, wire in enumerate(wires):
         checked = [

@@ -1,0 +1,39 @@
+"""Delimited text of every dialect: one reader for logs, pastes, captures, pin lists and file sets."""
+
+from .blocks import Columns, NotATable, read_block, read_blocks
+from .cells import COMMA_AND_BLANK, MARKS, best_mark, first_mark, parted, rows_of
+from .numbers import (
+    NUMBER,
+    bare,
+    is_clock,
+    is_empty,
+    is_number,
+    number_of,
+    uses_decimal_comma,
+)
+from .text import LineFeed, NotText, as_stream, first_lines, line_blocks
+
+__all__ = [
+    "COMMA_AND_BLANK",
+    "MARKS",
+    "NUMBER",
+    "Columns",
+    "LineFeed",
+    "NotATable",
+    "NotText",
+    "as_stream",
+    "bare",
+    "best_mark",
+    "first_lines",
+    "first_mark",
+    "is_clock",
+    "is_empty",
+    "is_number",
+    "line_blocks",
+    "number_of",
+    "parted",
+    "read_block",
+    "read_blocks",
+    "rows_of",
+    "uses_decimal_comma",
+]
