@@ -215,7 +215,9 @@ def bench_tables() -> None:
     from inbetrieb_core.tables.regions import OPERATIONS, Region, operate, paste, read_grid
     from inbetrieb_core.tables.review import ReviewContext, review
 
-    spec = EngineSpec(2.2, 4, InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2)
+    spec = EngineSpec(
+        2.2, 4, injectors=InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2
+    )
     large = {"rpm": [400.0 + 200.0 * i for i in range(32)], "map_kpa": [20.0 + 5.0 * i for i in range(32)]}  # fmt: skip
     calibration = generate(spec, large)
     table, whole = calibration["ve"], Region(0, 31, 0, 31)

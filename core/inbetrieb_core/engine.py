@@ -1,15 +1,28 @@
-"""What an installer knows of an engine before it has ever run: the input of everything else."""
+"""One engine: what is entered of it, checked, and what follows from it at once."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass, field
-from typing import Literal
+from dataclasses import dataclass, field, fields
 
 from .air import standard_pressure_kpa
 from .bounds import out_of_bounds
-from .errors import FieldProblem, InputRefused
+from .engine_data import (
+    ENGINE_FIELDS,
+    CamClass,
+    ChargeCooling,
+    CycleKind,
+    DeadTimeSheet,
+    EngineData,
+    EngineEntry,
+    Fuelling,
+    Induction,
+    InjectorsEntry,
+    Schools,
+    Use,
+)
+from .errors import CoreError, FieldProblem, InputRefused
 from .fuel import Fuel
 from .injectors import (
     ASSUMED_DEAD_TIME,
@@ -18,13 +31,6 @@ from .injectors import (
     flow_at_pressure,
     reference_pulse_ms,
 )
-
-CycleKind = Literal["four_stroke", "rotary"]
-Fuelling = Literal["port", "throttle_body"]
-Induction = Literal["natural", "boosted"]
-CamClass = Literal["mild", "moderate", "wild"]
-ChargeCooling = Literal["none", "air", "water"]
-Use = Literal["road", "towing", "stationary", "competition"]
 
 
 @dataclass(frozen=True)
@@ -53,132 +59,21 @@ class InjectorSet:
 
 
 @dataclass(frozen=True)
-class Schools:
-    """Choices on which good installers differ; both ways are supported.
+class EngineSpec(EngineData):
+    """One engine as everything else computes with it. Construct it, then call :meth:`check`.
 
     Attributes
     ----------
-    prime : {"shot", "cranking_only"}
-        A real prime shot at key-on, or almost none and all of it with cranking fuel.
-    idle_speed : {"low", "high"}
-        Warm idle 700–800 or 950–1000 per minute.
-    idle_mixture : {"rich", "lean"}
-        Slightly rich for stability or at stoichiometry for economy.
-    step : {"auto", "5", "10"}
-        First step of a correction in percent; auto takes 10 for a wet manifold, else 5.
-    curve : {"full", "three_point"}
-        Full curves over coolant temperature, or three points at −7, 18 and 77 °C.
-    boost_control : {"open_loop", "closed_loop"}
-        Boost by a duty table alone, or steered towards a target.
-    target : {"inside", "outside"}
-        Whether the mixture target is part of the controller's fuel equation, or has to be
-        worked into its fuel table.
-    load : {"volumetric_efficiency", "mass_flow", "throttle_angle"}
-        What the controller takes for load.
-    idle_spark : {"smooth", "lopey"}
-        Spark that holds idle steady within ±5°, or lets a big cam lope.
-    """
-
-    prime: Literal["shot", "cranking_only"] = "shot"
-    idle_speed: Literal["low", "high"] = "low"
-    idle_mixture: Literal["rich", "lean"] = "rich"
-    step: Literal["auto", "5", "10"] = "auto"
-    curve: Literal["full", "three_point"] = "full"
-    boost_control: Literal["open_loop", "closed_loop"] = "open_loop"
-    target: Literal["inside", "outside"] = "inside"
-    load: Literal["volumetric_efficiency", "mass_flow", "throttle_angle"] = "volumetric_efficiency"
-    idle_spark: Literal["smooth", "lopey"] = "smooth"
-
-
-@dataclass(frozen=True)
-class EngineSpec:
-    """One engine as entered. Construct it, then call :meth:`check`.
-
-    Attributes
-    ----------
-    displacement_l : float
-        All chambers together: every cylinder, or one chamber of each rotor. [l]
-    chambers : int
-        Cylinders, or rotors. [–]
     injectors : InjectorSet
         The injectors fitted.
-    cycle : {"four_stroke", "rotary"}
-        A rotary's rotor is one chamber that fires once per shaft turn.
-    compression_ratio : float
-        Geometric. [–]
-    valves_per_chamber : int
-        2 to 5; not used for a rotary. [–]
-    cam : {"mild", "moderate", "wild"}
-        How far overlap disturbs idle.
-    fuelling : {"port", "throttle_body"}
-        Where the fuel is injected.
-    induction : {"natural", "boosted"}
-        Natural or charged.
-    boost_kpa : float
-        Highest boost above barometric. [kPa]
-    rail_pressure_kpa : float
-        Rail pressure, gauge. [kPa]
-    manifold_referenced : bool
-        Whether the regulator follows manifold pressure.
-    injections_per_cycle : int
-        Openings of each injector per engine cycle. [–]
-    ethanol_volume_share : float
-        Of the fuel in the tank. [–]
-    rev_limit_rpm, torque_peak_rpm, crank_to_run_rpm : float
-        Limit, peak of torque, and the speed at which the controller leaves cranking. [1/min]
-    altitude_m : float
-        Of the place of work. [m]
-    schools : Schools
-        The installer's choices.
-    idle_valve_full_gps : float or None
-        Air the idle valve passes fully open with closed throttle; None where unknown. [g/s]
-    bore_mm, stroke_mm : float or None
-        None where unknown. [mm]
-    cam_duration_deg, cam_lift_mm, lobe_separation_deg : float or None
-        Advertised duration and valve lift, both cams alike, and the angle between the lobes in
-        cam degrees; None where only the class is known. [°], [mm]
-    cam_profiles : int
-        Two for an engine that changes to a second, wilder profile at speed. [–]
-    charge_cooling : {"none", "air", "water"}
-        Cooler between charger and engine.
-    boost_full_rpm : float or None
-        Slowest speed at which the charger reaches full boost; None where unknown. [1/min]
-    wastegate_kpa : float or None
-        Boost with the boost valve at rest; None until it was measured. [kPa]
-    use : {"road", "towing", "stationary", "competition"}
-        What the engine is for.
+    torque_peak_rpm : float
+        [1/min]
+
+    Others as :class:`~inbetrieb_core.engine_data.EngineData`.
     """
 
-    displacement_l: float
-    chambers: int
-    injectors: InjectorSet
-    cycle: CycleKind = "four_stroke"
-    compression_ratio: float = 9.5
-    valves_per_chamber: int = 4
-    cam: CamClass = "mild"
-    fuelling: Fuelling = "port"
-    induction: Induction = "natural"
-    boost_kpa: float = 0.0
-    rail_pressure_kpa: float = 300.0
-    manifold_referenced: bool = True
-    injections_per_cycle: int = 1
-    ethanol_volume_share: float = 0.0
-    rev_limit_rpm: float = 6500.0
-    torque_peak_rpm: float = 4000.0
-    crank_to_run_rpm: float = 450.0
-    altitude_m: float = 0.0
-    schools: Schools = field(default_factory=Schools)
-    idle_valve_full_gps: float | None = None
-    bore_mm: float | None = None
-    stroke_mm: float | None = None
-    cam_duration_deg: float | None = None
-    cam_lift_mm: float | None = None
-    lobe_separation_deg: float | None = None
-    cam_profiles: int = 1
-    charge_cooling: ChargeCooling = "air"
-    boost_full_rpm: float | None = None
-    wastegate_kpa: float | None = None
-    use: Use = "road"
+    injectors: InjectorSet = field(kw_only=True)
+    torque_peak_rpm: float = field(default=4000.0, kw_only=True)
 
     @property
     def overlap_deg(self) -> float | None:
@@ -299,45 +194,19 @@ class EngineSpec:
 #: practice, no source). [°]
 _MILD_OVERLAP_DEG, _OVERLAP_PER_CLASS_DEG = 24.0, 28.0
 
-#: field -> (lower, upper, unit, what it is called)
-_RANGES: dict[str, tuple[float, float, str, str]] = {
-    "displacement_l": (0.05, 30.0, "l", "Displacement"),
-    "chambers": (1, 16, "", "The number of cylinders or rotors"),
-    "compression_ratio": (5.0, 18.0, ":1", "The compression ratio"),
-    "valves_per_chamber": (2, 5, "", "Valves per cylinder"),
-    "boost_kpa": (0.0, 400.0, "kPa", "Boost"),
-    "rail_pressure_kpa": (50.0, 1000.0, "kPa", "Rail pressure"),
-    "injections_per_cycle": (1, 8, "", "Injections per cycle"),
-    "ethanol_volume_share": (0.0, 1.0, "", "The ethanol share"),
-    "rev_limit_rpm": (1500.0, 20_000.0, "rpm", "The rev limit"),
-    "torque_peak_rpm": (800.0, 15_000.0, "rpm", "The speed of the torque peak"),
-    "crank_to_run_rpm": (200.0, 900.0, "rpm", "The crank-to-run speed"),
-    "altitude_m": (-500.0, 5000.0, "m", "Altitude"),
-    "injectors.count": (1, 32, "", "The number of injectors"),
-    "injectors.flow_cm3_min": (20.0, 6000.0, "cm³/min", "Injector flow"),
-    "injectors.rated_pressure_kpa": (60.0, 1000.0, "kPa", "The injector's rated pressure"),
-    "idle_valve_full_gps": (0.2, 200.0, "g/s", "Air through the open idle valve"),
-    "bore_mm": (20.0, 200.0, "mm", "The bore"),
-    "stroke_mm": (20.0, 200.0, "mm", "The stroke"),
-    "cam_duration_deg": (180.0, 360.0, "°", "Cam duration"),
-    "cam_lift_mm": (3.0, 25.0, "mm", "Valve lift"),
-    "lobe_separation_deg": (90.0, 130.0, "°", "Lobe separation"),
-    "cam_profiles": (1, 2, "", "Cam profiles"),
-    "boost_full_rpm": (800.0, 12_000.0, "rpm", "The speed of full boost"),
-    "wastegate_kpa": (0.0, 400.0, "kPa", "Wastegate boost"),
-}
-
 
 def _range_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
     """Yield a problem for each field outside its physical range."""
-    for path, (lower, upper, unit, name) in _RANGES.items():
+    for known in ENGINE_FIELDS:
         value: object = spec
-        for part in path.split("."):
+        for part in known.path.split("."):
             value = getattr(value, part)
         if value is None:
             continue
         number = float(value)  # type: ignore[arg-type]
-        problem = out_of_bounds(path, number, lower, upper, unit, name)
+        problem = out_of_bounds(
+            known.path, number, known.lower, known.upper, known.unit, known.title
+        )
         if problem is not None:
             yield problem
     if spec.torque_peak_rpm >= spec.rev_limit_rpm:
@@ -376,7 +245,83 @@ def _geometry_problems(spec: EngineSpec) -> Iterator[FieldProblem]:
         )
 
 
+#: Torque usually peaks at about this share of the rev limit (common practice, no source).
+_TORQUE_PEAK_SHARE = 0.64
+#: More points than any data sheet has.
+_MOST_DEAD_TIMES = 32
+
+
+def engine_of(entry: EngineEntry) -> EngineSpec:
+    """Return the checked engine of an entry.
+
+    Raises
+    ------
+    InputRefused
+        With one sentence per field that is not possible.
+    """
+    injectors = entry.injectors
+    curve = ASSUMED_DEAD_TIME
+    problems: list[FieldProblem] = []
+    if injectors.dead_time is not None:
+        curve, problems = _dead_time(injectors.dead_time)
+    if problems:
+        raise InputRefused(problems)
+    peak = entry.torque_peak_rpm
+    plain = {known.name: getattr(entry, known.name) for known in fields(EngineData)}
+    return EngineSpec(
+        **plain,
+        injectors=InjectorSet(
+            entry.chambers if injectors.count is None else injectors.count,
+            injectors.flow_cm3_min,
+            injectors.rated_pressure_kpa,
+            curve,
+            injectors.dead_time is None,
+        ),
+        torque_peak_rpm=round(_TORQUE_PEAK_SHARE * entry.rev_limit_rpm, -2)
+        if peak is None
+        else peak,
+    ).check()
+
+
+def _dead_time(sheet: DeadTimeSheet) -> tuple[DeadTimeCurve, list[FieldProblem]]:
+    """Return the curve of a data sheet, and what is wrong with it."""
+    at = "injectors.dead_time"
+    if len(sheet.voltage_v) > _MOST_DEAD_TIMES:
+        return ASSUMED_DEAD_TIME, [FieldProblem(at, "That is more dead times than any sheet has.")]
+    try:
+        curve = DeadTimeCurve(sheet.voltage_v, sheet.dead_time_ms)
+    except CoreError as error:
+        return ASSUMED_DEAD_TIME, [FieldProblem(at, f"{error}.")]
+    return curve, [
+        FieldProblem(
+            at, f"Dead time rises at {volt:g} V; with more voltage an injector opens faster."
+        )
+        for volt in curve.rising_points()
+    ]
+
+
+def entry_of(spec: EngineSpec) -> EngineEntry:
+    """Return an engine as it would be entered."""
+    injectors, curve = spec.injectors, spec.injectors.dead_time
+    plain = {known.name: getattr(spec, known.name) for known in fields(EngineData)}
+    return EngineEntry(
+        **plain,
+        injectors=InjectorsEntry(
+            injectors.flow_cm3_min,
+            injectors.count,
+            injectors.rated_pressure_kpa,
+            None
+            if injectors.dead_time_assumed
+            else DeadTimeSheet(curve.voltage_v, curve.dead_time_ms),
+        ),
+        torque_peak_rpm=spec.torque_peak_rpm,
+    )
+
+
 __all__ = [
+    "EngineEntry",
+    "engine_of",
+    "entry_of",
     "CamClass",
     "ChargeCooling",
     "CycleKind",

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import asdict
 
 from inbetrieb_core.basemaps.carry import Carried, not_carried
-from inbetrieb_core.basemaps.expected import expected
-from inbetrieb_core.basemaps.schools import school_choices
+from inbetrieb_core.basemaps.expected import Expected, expected
+from inbetrieb_core.basemaps.schools import SchoolChoice, school_choices
 from inbetrieb_core.basemaps.why import why
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.tables import DEFINITIONS
@@ -17,7 +17,7 @@ from server.accounts.requests import SignedInRequest
 from server.calibration.api import RevisionOut, revision_out
 from server.calibration.services import calibration_of, revision_of
 from server.config.problems import Problem
-from server.jobs.engine_data import EngineIn, spec_of
+from server.jobs.engine_data import entry_of_job, spec_of
 from server.jobs.services import job_of
 from server.wiring.services import outputs_of, profile_of
 
@@ -32,24 +32,21 @@ from .schemas import (
     CarriedTableOut,
     CarryIn,
     CarrySourceOut,
-    ExpectedOut,
     GenerateIn,
     ReaxedOut,
-    SchoolChoiceOut,
     TableChangeOut,
-    TermOut,
     WhyOut,
 )
 
 router = Router(tags=["base maps"])
 
 
-def _schools(spec: EngineSpec) -> list[SchoolChoiceOut]:
-    return [SchoolChoiceOut.model_validate(asdict(choice)) for choice in school_choices(spec)]
+def _schools(spec: EngineSpec) -> list[SchoolChoice]:
+    return list(school_choices(spec))
 
 
-def _expected(spec: EngineSpec) -> ExpectedOut:
-    return ExpectedOut.model_validate(asdict(expected(spec)))
+def _expected(spec: EngineSpec) -> Expected:
+    return expected(spec)
 
 
 @router.get(
@@ -64,7 +61,7 @@ def get_base_maps(request: SignedInRequest, job_id: int) -> BaseMapsOut:
     outputs, version = outputs_of(job)
     return BaseMapsOut(
         revision=revision_of(job).number,
-        engine=EngineIn.model_validate(job.engine),
+        engine=entry_of_job(job),
         expected=_expected(spec),
         schools=_schools(spec),
         controller="" if profile is None else profile.name,
@@ -147,8 +144,8 @@ def explain(
         key=reason.key,
         unit=reason.unit,
         formula=reason.formula,
-        terms=[TermOut(**asdict(term)) for term in reason.terms],
-        beneath=[TermOut(**asdict(term)) for term in reason.beneath],
+        terms=list(reason.terms),
+        beneath=list(reason.beneath),
         value=reason.value,
         held=reason.held,
         is_sum=reason.is_sum,

@@ -4,66 +4,26 @@ from __future__ import annotations
 
 from typing import Literal
 
+from inbetrieb_core.basemaps.expected import Expected
+from inbetrieb_core.basemaps.nearest import DistancePart
+from inbetrieb_core.basemaps.schools import SchoolChoice
+from inbetrieb_core.basemaps.terms import Term
+from inbetrieb_core.engine import EngineEntry
 from inbetrieb_core.wiring import OutputLine
 from ninja import Field, Schema
 
-from server.jobs.engine_data import EngineIn
+from server.config.bodies import Body
 
 Axes = dict[str, list[float]]
-
-
-class LoadPointOut(Schema):
-    """Full load at one speed."""
-
-    rpm: float
-    air_gps: float
-    power_low_kw: float
-    power_high_kw: float
-    spark_deg: float
-    mixture: float
-
-
-class ExpectedOut(Schema):
-    """What to expect of an engine on its base maps."""
-
-    idle_rpm: float
-    idle_map_kpa: float
-    idle_air_gps: float
-    full_load: list[LoadPointOut]
-    power_low_kw: float
-    power_high_kw: float
-    power_rpm: float
-    first_limit_rpm: float
-    charge_c: float
-    piston_speed_m_s: float | None
-    knock: list[str]
-
-
-class SchoolOptionOut(Schema):
-    """One side of a choice."""
-
-    value: str
-    title: str
-    consequence: str
-
-
-class SchoolChoiceOut(Schema):
-    """A choice on which good installers differ."""
-
-    key: str
-    title: str
-    why: str
-    chosen: str
-    options: list[SchoolOptionOut]
 
 
 class BaseMapsOut(Schema):
     """Everything the sheet of base maps begins with."""
 
     revision: int
-    engine: EngineIn
-    expected: ExpectedOut
-    schools: list[SchoolChoiceOut]
+    engine: EngineEntry
+    expected: Expected
+    schools: list[SchoolChoice]
     controller: str = Field(description="empty where none is chosen")
     limits: dict[str, int] = Field(description="most breakpoints of each axis in the controller")
     axes: Axes = Field(description="in force")
@@ -72,10 +32,10 @@ class BaseMapsOut(Schema):
     outputs_assumed: bool
 
 
-class BaseMapsPreviewIn(Schema):
+class BaseMapsPreviewIn(Body):
     """Engine data that are still being changed."""
 
-    engine: EngineIn
+    engine: EngineEntry
     axes: Axes | None = Field(None, description="chosen for engine and controller if not given")
 
 
@@ -94,8 +54,8 @@ class TableChangeOut(Schema):
 class BaseMapsPreviewOut(Schema):
     """What base maps engine data would give."""
 
-    expected: ExpectedOut
-    schools: list[SchoolChoiceOut]
+    expected: Expected
+    schools: list[SchoolChoice]
     changes: list[TableChangeOut]
     proposed_axes: Axes
 
@@ -108,34 +68,18 @@ class GenerateIn(BaseMapsPreviewIn):
     note: str = ""
 
 
-class TermOut(Schema):
-    """One part of a value."""
-
-    name: str
-    amount: float
-    because: str
-
-
 class WhyOut(Schema):
     """How the generated value of a cell comes about."""
 
     key: str
     unit: str
     formula: str
-    terms: list[TermOut]
-    beneath: list[TermOut] = Field(description="what the first term is made of")
+    terms: list[Term]
+    beneath: list[Term] = Field(description="what the first term is made of")
     value: float
     held: str
     is_sum: bool = Field(description="whether the terms add up to the value")
     in_force: float | None = Field(description="what stands in the newest revision there")
-
-
-class DistancePartOut(Schema):
-    """One way in which two engines differ."""
-
-    name: str
-    amount: float
-    sentence: str
 
 
 class CarrySourceOut(Schema):
@@ -145,7 +89,7 @@ class CarrySourceOut(Schema):
     key: str
     name: str
     distance: float
-    parts: list[DistancePartOut]
+    parts: list[DistancePart]
     revision: int
     good_trials: int
 

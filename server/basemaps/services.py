@@ -13,7 +13,7 @@ from inbetrieb_core.basemaps.carry import Carried, carry_over, not_carried
 from inbetrieb_core.basemaps.nearest import DistancePart, distance, distance_parts
 from inbetrieb_core.bench import NAMED
 from inbetrieb_core.bench.examples import example_calibration
-from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.engine import EngineEntry, EngineSpec, engine_of
 from inbetrieb_core.errors import FieldProblem, InputRefused, field_refused
 from inbetrieb_core.tables import AXES, DEFINITIONS, Axis, AxisError, Calibration, Table, make_axis
 from inbetrieb_core.tables.reaxe import Reaxed, reaxe
@@ -25,26 +25,25 @@ from server.config.problems import Refusal
 from server.entries.kinds import Kind
 from server.hardware.kinds import INJECTORS
 from server.hardware.supply import injectors_of
-from server.jobs.engine_data import EngineIn, engine_spec, spec_of
+from server.jobs.engine_data import entry_of_job, plain_engine, spec_of
 from server.jobs.models import Job
 from server.jobs.services import jobs_of
 from server.jobs.tried import tried
 from server.wiring.services import profile_of
 
-ENGINE: Kind[EngineIn] = Kind("engine", EngineIn)
+ENGINE: Kind[EngineEntry] = Kind("engine", EngineEntry)
 
 Points = Mapping[str, Sequence[float]]
 
 
-def with_own_injectors(job: Job, engine: EngineIn) -> EngineIn:
+def with_own_injectors(job: Job, engine: EngineEntry) -> EngineEntry:
     """Return engine data with the injectors and the rail that the job has: those have their own station."""
-    own = EngineIn.model_validate(job.engine)
-    return engine.model_copy(
-        update={
-            "injectors": own.injectors,
-            "rail_pressure_kpa": own.rail_pressure_kpa,
-            "manifold_referenced": own.manifold_referenced,
-        }
+    own = entry_of_job(job)
+    return replace(
+        engine,
+        injectors=own.injectors,
+        rail_pressure_kpa=own.rail_pressure_kpa,
+        manifold_referenced=own.manifold_referenced,
     )
 
 
@@ -150,9 +149,9 @@ class Preview:
     changes: tuple[TableChange, ...]
 
 
-def preview(job: Job, engine: EngineIn, axes: Points | None) -> Preview:
+def preview(job: Job, engine: EngineEntry, axes: Points | None) -> Preview:
     """Return the base maps of engine data that are still being changed; saves nothing."""
-    spec = engine_spec(with_own_injectors(job, engine))
+    spec = engine_of(with_own_injectors(job, engine))
     made = generate(spec, axes or generation_axes(job, spec))
     return Preview(spec, made, changes_against(calibration_of(revision_of(job)), made))
 
@@ -183,7 +182,7 @@ def _proven(table: Table) -> int:
 
 
 @transaction.atomic
-def put_engine_in_force(job: Job, user: User, engine: EngineIn) -> EngineSpec:
+def put_engine_in_force(job: Job, user: User, engine: EngineEntry) -> EngineSpec:
     """Write engine data down as the next version and make them the job's own; tables stay.
 
     How often the injectors open in a cycle is a school here and a fact of station 4: it goes there
@@ -191,13 +190,13 @@ def put_engine_in_force(job: Job, user: User, engine: EngineIn) -> EngineSpec:
     """
     job.refresh_from_db()
     kept = with_own_injectors(job, engine)
-    spec = engine_spec(kept)
+    spec = engine_of(kept)
     entry, version = injectors_of(job)
     if version and entry.injections_per_cycle != spec.injections_per_cycle:
         entry = replace(entry, injections_per_cycle=spec.injections_per_cycle)
         INJECTORS.add(job, user, entry)
-    plain = kept.model_dump(mode="json")
-    if plain != EngineIn.model_validate(job.engine).model_dump(mode="json"):
+    plain = plain_engine(kept)
+    if plain != plain_engine(entry_of_job(job)):
         ENGINE.add(job, user, kept)
         job.engine = plain
         job.save(update_fields=["engine"])
@@ -206,7 +205,7 @@ def put_engine_in_force(job: Job, user: User, engine: EngineIn) -> EngineSpec:
 
 @transaction.atomic
 def generate_revision(
-    job: Job, user: User, *, engine: EngineIn, axes: Points | None, tables: Sequence[str] | None,
+    job: Job, user: User, *, engine: EngineEntry, axes: Points | None, tables: Sequence[str] | None,
     based_on: int, note: str,
 ) -> Revision:  # fmt: skip
     """Put engine data in force and write the chosen base maps as a new revision.

@@ -32,15 +32,6 @@ from . import services
 router = Router(tags=["bench"])
 
 
-class FaultIn(Schema):
-    """A fault with its size."""
-
-    kind: str
-    size: float | None = Field(
-        None, description="in the unit of the kind; its default if not given"
-    )
-
-
 class BenchStartIn(Schema):
     """How to crank the bench engine."""
 
@@ -49,7 +40,7 @@ class BenchStartIn(Schema):
     engine: str = Field(
         services.STAND_IN, description="stand_in is built from the job's engine data"
     )
-    faults: list[FaultIn | str] = Field(default_factory=list)
+    faults: list[Fault | str] = Field(default_factory=list)
     seed: int | None = Field(
         None, description="of noise and misfires; another each time if not given"
     )
@@ -100,7 +91,7 @@ class BenchKeyOnIn(Schema):
     """How to switch the simulated controller on."""
 
     circumstances: CircumstancesIn = CircumstancesIn.model_validate({})
-    faults: list[FaultIn | str] = Field(default_factory=list, description="of sensor_faults")
+    faults: list[Fault | str] = Field(default_factory=list, description="of sensor_faults")
     seed: int | None = None
 
 
@@ -108,7 +99,7 @@ class BenchHeldIn(Schema):
     """How to hold the warm bench engine."""
 
     engine: str = services.STAND_IN
-    faults: list[FaultIn | str] = Field(default_factory=list)
+    faults: list[Fault | str] = Field(default_factory=list)
     seed: int | None = None
     idle_only: bool = Field(False, description="one point instead of a spread over load")
 
@@ -119,7 +110,7 @@ class BenchCaptureIn(Schema):
     engine: str = services.STAND_IN
     coolant_c: float = Field(15.0, description="[°C]")
     crank_s: float = Field(6.0, description="how long the key is held [s]")
-    faults: list[FaultIn | str] = Field(default_factory=list, description="of edge_faults")
+    faults: list[Fault | str] = Field(default_factory=list, description="of edge_faults")
     seed: int | None = None
 
 
@@ -161,7 +152,7 @@ def _kind_out(kind: FaultKind | SensorFaultKind | EdgeFaultKind) -> FaultKindOut
     )
 
 
-def _faults(given: list[FaultIn | str]) -> list[Fault]:
+def _faults(given: list[Fault | str]) -> list[Fault]:
     return [
         Fault(entry) if isinstance(entry, str) else Fault(entry.kind, entry.size) for entry in given
     ]

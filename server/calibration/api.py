@@ -7,7 +7,8 @@ from datetime import datetime
 from typing import Any, Literal
 
 from django.http import HttpResponse
-from inbetrieb_core.tables import calibration_difference, reshaped_tables
+from inbetrieb_core.provenance import Provenance
+from inbetrieb_core.tables import Axis, calibration_difference, reshaped_tables
 from ninja import Field, File, Form, Router, Schema, UploadedFile
 from pydantic import AliasChoices
 
@@ -25,31 +26,13 @@ Values = list[float] | list[list[float]]
 AnyValues = float | list[float] | list[list[float]]
 
 
-class ProvenanceOut(Schema):
-    """Where one value comes from."""
-
-    kind: Literal["measured", "data_sheet", "calculated", "carried_over", "assumed"]
-    reason: str
-    source: str
-
-
-class AxisOut(Schema):
-    """An axis of a table."""
-
-    name: str
-    unit: str
-    points: list[float] = Field(description="rising breakpoints [unit]")
-
-
 class TableOut(Schema):
     """A table with the origin of every cell."""
 
     unit: str
-    axes: list[AxisOut]
+    axes: list[Axis]
     values: Values = Field(description="[unit], nested as the axes")
-    provenance: list[ProvenanceOut] | list[list[ProvenanceOut]] = Field(
-        description="nested as values"
-    )
+    provenance: list[Provenance] | list[list[Provenance]] = Field(description="nested as values")
 
 
 class SettingOut(Schema):
@@ -57,7 +40,7 @@ class SettingOut(Schema):
 
     unit: str
     value: float
-    provenance: ProvenanceOut
+    provenance: Provenance
 
 
 class CellChangeOut(Schema):
@@ -68,7 +51,7 @@ class CellChangeOut(Schema):
     before: float = Field(
         validation_alias=AliasChoices("from", "before"), serialization_alias="from"
     )
-    to: float
+    to: float = Field(validation_alias=AliasChoices("to", "after"), serialization_alias="to")
 
 
 class RevisionOut(Schema):

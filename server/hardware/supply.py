@@ -7,7 +7,7 @@ from dataclasses import replace
 from django.contrib.auth.models import User
 from django.db import transaction
 from inbetrieb_core.basemaps import refit_injectors
-from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.engine import EngineSpec, entry_of
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.injectors import InferredInjectors, OperatingPoint, infer_injectors
 from inbetrieb_core.supply import (
@@ -21,7 +21,7 @@ from inbetrieb_core.supply import (
 )
 
 from server.calibration.services import calibration_of, revise, revision_of
-from server.jobs.engine_data import EngineIn, engine_spec, spec_of
+from server.jobs.engine_data import entry_of_job, plain_engine, spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
 from server.logbook.samples import read_trace
@@ -108,29 +108,21 @@ def save_supply(job: Job, user: User, entry: SupplyEntry) -> int | None:
 def _put_in_force(job: Job, user: User, after: EngineSpec, note: str) -> int | None:
     """Make an engine the job's own and refit the tables that depend on its injectors."""
     before = spec_of(job)
-    plain = EngineIn.model_validate(job.engine).model_dump(mode="json")
-    curve = after.injectors.dead_time
-    plain.update(
-        rail_pressure_kpa=after.rail_pressure_kpa,
-        manifold_referenced=after.manifold_referenced,
-        injections_per_cycle=after.injections_per_cycle,
-        injectors={
-            "count": after.injectors.count,
-            "flow_cm3_min": after.injectors.flow_cm3_min,
-            "rated_pressure_kpa": after.injectors.rated_pressure_kpa,
-            "dead_time": None
-            if after.injectors.dead_time_assumed
-            else {
-                "voltage_v": list(curve.voltage_v),
-                "dead_time_ms": list(curve.dead_time_ms),
-            },
-        },
+    entered = entry_of_job(job)
+    now = entry_of(after)
+    job.engine = plain_engine(
+        replace(
+            entered,
+            rail_pressure_kpa=now.rail_pressure_kpa,
+            manifold_referenced=now.manifold_referenced,
+            injections_per_cycle=now.injections_per_cycle,
+            injectors=now.injectors,
+        )
     )
-    job.engine = EngineIn.model_validate(plain).model_dump(mode="json")
     job.save(update_fields=["engine", "override_reason"])
     newest = revision_of(job)
     calibration = calibration_of(newest)
-    refitted = refit_injectors(calibration, before, engine_spec(EngineIn.model_validate(plain)))
+    refitted = refit_injectors(calibration, before, spec_of(job))
     revision = revise(job, user, refitted, origin="injectors", note=note)
     return None if revision is None else revision.number
 

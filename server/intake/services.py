@@ -10,7 +10,7 @@ from server.basemaps.services import generate_revision
 from server.calibration.models import Inherited, Revision
 from server.calibration.services import newest_number
 from server.config.problems import Refusal
-from server.jobs.engine_data import EngineIn
+from server.jobs.engine_data import entry_of_job
 from server.jobs.models import Job
 
 from .kinds import INTAKE, VERDICT, Decision, Verdict, verdict_key
@@ -75,7 +75,7 @@ def decide(
     return generate_revision(
         job,
         user,
-        engine=EngineIn.model_validate(job.engine),
+        engine=entry_of_job(job),
         axes=None,
         tables=None,
         based_on=newest_number(job),

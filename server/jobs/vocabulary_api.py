@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-from typing import Literal
-
-from inbetrieb_core.commissioning import STATIONS
+from inbetrieb_core.commissioning import STATIONS, Station
+from inbetrieb_core.engine_data import ENGINE_FIELDS, EngineField
 from inbetrieb_core.starts import CHECKS, RULES
-from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS
+from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS, AxisDefinition, TableDefinition
 from ninja import Field, Router, Schema
 
 from server.accounts.requests import SignedInRequest
@@ -16,43 +14,6 @@ from . import units
 from .units import Conversion
 
 router = Router(tags=["jobs"])
-
-
-class StationOut(Schema):
-    """One step of the order of work."""
-
-    number: int
-    key: str
-    title: str
-    does: str
-    built: bool
-
-
-class TableDefinitionOut(Schema):
-    """What a table is."""
-
-    key: str
-    title: str
-    short: str
-    unit: str
-    axes: list[str]
-    lower: float
-    upper: float
-    neutral: float | None
-    resolution: float
-    group: Literal["start", "map", "battery", "boost", "limit", "setting"]
-    meaning: str
-    optional: bool
-
-
-class AxisDefinitionOut(Schema):
-    """A quantity that tables run over."""
-
-    name: str
-    unit: str
-    title: str
-    lower: float
-    upper: float
 
 
 class RuleOut(Schema):
@@ -69,9 +30,10 @@ class RuleOut(Schema):
 class VocabularyOut(Schema):
     """Everything the screens need to know once."""
 
-    stations: list[StationOut]
-    tables: list[TableDefinitionOut]
-    axes: list[AxisDefinitionOut]
+    stations: list[Station]
+    tables: list[TableDefinition]
+    axes: list[AxisDefinition]
+    engine_fields: list[EngineField] = Field(description="every number of an engine")
     provenance: list[str]
     rules: list[RuleOut] = Field(description="in the order in which they are asked")
     units: dict[str, list[str]] = Field(description="the first of each is the canonical one")
@@ -111,9 +73,10 @@ def _rules() -> list[RuleOut]:
 def vocabulary(request: SignedInRequest) -> VocabularyOut:
     """Return stations, table definitions, provenance kinds and display units."""
     return VocabularyOut(
-        stations=[StationOut(**asdict(station)) for station in STATIONS],
-        tables=[TableDefinitionOut(**asdict(table)) for table in DEFINITIONS.values()],
-        axes=[AxisDefinitionOut(**asdict(axis)) for axis in AXES.values()],
+        stations=list(STATIONS),
+        tables=list(DEFINITIONS.values()),
+        axes=list(AXES.values()),
+        engine_fields=list(ENGINE_FIELDS),
         provenance=list(KINDS),
         rules=_rules(),
         conversions=units.CONVERSIONS,

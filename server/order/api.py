@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from datetime import datetime
-from typing import Literal
 
-from inbetrieb_core.commissioning import Gate
-from inbetrieb_core.supply import judge_injectors
+from inbetrieb_core.commissioning import Gate, NextAction
+from inbetrieb_core.engine import EngineEntry, engine_of
+from inbetrieb_core.supply import InjectorJudgement, judge_injectors
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.config.bodies import Body
 from server.config.problems import Problem
-from server.jobs.engine_data import EngineIn, engine_spec
+from server.jobs.engine_data import entry_of_job
 from server.jobs.models import Job
 from server.jobs.services import job_of, jobs_of
 from server.jobs.services import set_units as write_units
@@ -22,11 +23,11 @@ from . import services
 router = Router(tags=["jobs"])
 
 
-class JobIn(Schema):
+class JobIn(Body):
     """A new job."""
 
     name: str
-    engine: EngineIn
+    engine: EngineEntry
     note: str = ""
     units: dict[str, str] = Field(default_factory=dict, description="display unit per dimension")
     axes: dict[str, list[float]] | None = Field(
@@ -35,32 +36,16 @@ class JobIn(Schema):
     override_reason: str = Field("", description="why implausible injectors are right all the same")
 
 
+class EnginePreviewIn(Body):
+    """Engine data that are still being typed."""
+
+    engine: EngineEntry
+
+
 class UnitsIn(Schema):
     """Display units to change."""
 
     units: dict[str, str]
-
-
-class NextActionOut(Schema):
-    """The one next action."""
-
-    sentence: str
-    kind: Literal["enter", "check", "record", "decide", "mend", "repeat", "prove"]
-    station: str
-    gate: str
-    trial: int | None
-    part: str = Field(description="sheet of the station; empty for its first")
-
-
-class JudgementOut(Schema):
-    """What the injectors mean for the engine."""
-
-    flow_cm3_min: float = Field(description="of one at the real pressure difference [cm³/min]")
-    reference_pulse_ms: float = Field(description="100 % filling, lambda 1, no dead time [ms]")
-    idle_pulse_ms: float = Field(description="without dead time [ms]")
-    duty_at_limit_pct: float = Field(description="[%]")
-    level: Literal["fits", "attention", "implausible"]
-    sentences: list[str]
 
 
 class JobOut(Schema):
@@ -69,14 +54,14 @@ class JobOut(Schema):
     id: int
     name: str
     note: str
-    engine: EngineIn
+    engine: EngineEntry
     units: dict[str, str]
     created_at: datetime
     revision: int = Field(description="number of the newest revision")
     trials: int = Field(description="how many trials there are")
-    next_action: NextActionOut
+    next_action: NextAction
     gates: list[Gate] = Field(description="what the first start waits for")
-    judgement: JudgementOut
+    judgement: InjectorJudgement
 
 
 def job_out(job: Job) -> JobOut:
@@ -86,14 +71,14 @@ def job_out(job: Job) -> JobOut:
         id=job.pk,
         name=job.name,
         note=job.note,
-        engine=EngineIn.model_validate(job.engine),
+        engine=entry_of_job(job),
         units=job.units,
         created_at=job.created_at,
         revision=standing.revision,
         trials=standing.trials,
-        next_action=NextActionOut(**asdict(standing.action)),
+        next_action=standing.action,
         gates=list(standing.gates),
-        judgement=JudgementOut(**asdict(standing.judgement)),
+        judgement=standing.judgement,
     )
 
 
@@ -119,11 +104,11 @@ def create_job(request: SignedInRequest, payload: JobIn) -> Status[JobOut]:
 
 
 @router.post(
-    "/jobs/preview", response={200: JudgementOut, 422: Problem}, operation_id="jobs_preview"
+    "/jobs/preview", response={200: InjectorJudgement, 422: Problem}, operation_id="jobs_preview"
 )
-def preview_job(request: SignedInRequest, payload: EngineIn) -> JudgementOut:
+def preview_job(request: SignedInRequest, payload: EnginePreviewIn) -> InjectorJudgement:
     """Judge the injectors of engine data that are still being typed; saves nothing."""
-    return JudgementOut(**asdict(judge_injectors(engine_spec(payload))))
+    return InjectorJudgement(**asdict(judge_injectors(engine_of(payload.engine))))
 
 
 @router.get("/jobs/{job_id}", response={200: JobOut, 404: Problem}, operation_id="jobs_get")

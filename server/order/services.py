@@ -9,13 +9,14 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.commissioning import Gate, NextAction, next_action
+from inbetrieb_core.engine import EngineEntry, engine_of
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.supply import InjectorJudgement, judge_injectors
 
 from server.accounts.services import workshop_of
 from server.calibration.services import add_first_revision, newest_number
 from server.jobs import units
-from server.jobs.engine_data import EngineIn, engine_spec, spec_of
+from server.jobs.engine_data import plain_engine, spec_of
 from server.jobs.models import Job
 from server.jobs.tried import tried
 
@@ -55,7 +56,7 @@ def create_job(
     *,
     name: str,
     note: str,
-    engine: EngineIn,
+    engine: EngineEntry,
     display_units: dict[str, str],
     axes: Mapping[str, Sequence[float]] | None,
     override_reason: str,
@@ -69,7 +70,7 @@ def create_job(
     """
     if not name.strip():
         raise field_refused("name", "Give the job a name.")
-    spec = engine_spec(engine)
+    spec = engine_of(engine)
     judgement = judge_injectors(spec)
     if judgement.level == "implausible" and not override_reason.strip():
         sentence = (
@@ -81,7 +82,7 @@ def create_job(
         workshop=workshop_of(user),
         name=name.strip()[:120],
         note=note.strip(),
-        engine=engine.model_dump(mode="json"),
+        engine=plain_engine(engine),
         units=units.checked(display_units),
         override_reason=override_reason.strip(),
         created_by=user,

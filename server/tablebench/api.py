@@ -32,15 +32,6 @@ router = Router(tags=["table bench"])
 Cell = Annotated[list[int], Field(max_length=2)]
 
 
-class RegionIn(Schema):
-    """A rectangle of cells, both ends included; a curve has one column."""
-
-    first_row: int
-    last_row: int
-    first_column: int = 0
-    last_column: int = 0
-
-
 class DraftIn(Schema):
     """A table as it is being edited."""
 
@@ -53,7 +44,7 @@ class DraftIn(Schema):
 class OperateIn(DraftIn):
     """An operation on a region."""
 
-    region: RegionIn
+    region: Region
     operation: Operation
     amount: float = Field(0.0, description="value, difference, percent, or share to smooth")
 
@@ -143,7 +134,7 @@ def operate_region(request: SignedInRequest, job_id: int, payload: OperateIn) ->
     saved = services.revision_of(job_of(request.user, job_id), payload.revision)
     calibration = services.calibration_of(saved)
     table = review.drafted_table(calibration, payload.table, payload.values)
-    region = Region(**payload.region.dict())
+    region = payload.region
     done = operate(table, region, payload.operation, payload.amount, _locked(payload.locked))
     return operated_out(done)
 

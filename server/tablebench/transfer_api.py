@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from datetime import datetime
 from typing import Literal
 
+from inbetrieb_core.tables.controller_form import ControllerForm
+from inbetrieb_core.tables.transfer import TransferTable
 from inbetrieb_core.wiring import OutputLine
 from ninja import Field, Router, Schema, Status
 
@@ -19,58 +20,6 @@ from server.wiring.services import profile_of
 from . import transfer
 
 router = Router(tags=["transfer"])
-
-
-class SheetAxisOut(Schema):
-    """An axis as the controller has it."""
-
-    name: str
-    title: str
-    unit: str
-    points: list[float]
-
-
-class TransferCellOut(Schema):
-    """One value to type."""
-
-    index: list[int]
-    at: list[float]
-    before: float | None = Field(description="what stands there, in the controller's unit")
-    value: float = Field(description="what to type, in the controller's unit")
-    canonical: float
-
-
-class ResidualOut(Schema):
-    """What few values give at a temperature, against the curve."""
-
-    at_c: float
-    wanted: float
-    given: float
-    error: float
-
-
-class FitOut(Schema):
-    """Few values fitted to a curve."""
-
-    points_c: list[float]
-    values: list[float]
-    residuals: list[ResidualOut]
-
-
-class TransferTableOut(Schema):
-    """One table of the sheet."""
-
-    key: str
-    title: str
-    unit: str = Field(description="the controller's")
-    axes: list[SheetAxisOut]
-    step: float
-    whole: bool = Field(description="whether all of it has to be typed")
-    cells: list[TransferCellOut]
-    same: int
-    fit: FitOut | None
-    sentences: list[str]
-    too_large: bool = Field(description="whether the controller has no room for it")
 
 
 class TransferOut(Schema):
@@ -91,19 +40,9 @@ class TransferSheetOut(Schema):
     revision: int
     in_the_car: TransferOut | None
     history: list[TransferOut]
-    tables: list[TransferTableOut]
+    tables: list[TransferTable]
     outputs: list[OutputLine]
     lines: int = Field(description="values to type")
-
-
-class ControllerFormOut(Schema):
-    """How the controller holds a table."""
-
-    unit: str
-    step: float
-    factor: float
-    offset: float
-    known: bool
 
 
 class TransferConfirmIn(Schema):
@@ -127,7 +66,7 @@ def _transfer_out(row: Transfer) -> TransferOut:
 
 
 def _sheet_out(sheet: transfer.Sheet, history: list[TransferOut]) -> TransferSheetOut:
-    tables = [TransferTableOut.model_validate(asdict(table)) for table in sheet.tables]
+    tables = list(sheet.tables)
     return TransferSheetOut(
         controller=sheet.controller,
         revision=sheet.revision,
@@ -174,11 +113,10 @@ def confirm(
 
 @router.get(
     "/jobs/{job_id}/controller-forms",
-    response={200: dict[str, ControllerFormOut], 404: Problem},
+    response={200: dict[str, ControllerForm], 404: Problem},
     operation_id="controller_forms",
 )
-def controller_forms(request: SignedInRequest, job_id: int) -> dict[str, ControllerFormOut]:
+def controller_forms(request: SignedInRequest, job_id: int) -> dict[str, ControllerForm]:
     """Return in which unit and step the job's controller holds each table."""
     job = job_of(request.user, job_id)
-    forms = transfer.forms_of(profile_of(job), spec_of(job))
-    return {key: ControllerFormOut(**asdict(form)) for key, form in forms.items()}
+    return transfer.forms_of(profile_of(job), spec_of(job))

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from datetime import datetime
-from typing import Literal, get_args
+from typing import Literal
 
-from inbetrieb_core.starts import VERDICTS, Observation
+from inbetrieb_core.starts import Finding, Observation, Phase, Wait
+from inbetrieb_core.starts.model import Verdict
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -15,35 +17,10 @@ from server.jobs.services import job_of
 from server.logbook.services import log_of
 
 from . import services
+from .analysis import analysis_of
 from .models import Trial
 
 router = Router(tags=["logbook"])
-
-#: Spelled out, because the published contract needs literals; held to the core's list below.
-Verdict = Literal[
-    "no crank",
-    "slow crank",
-    "no sync",
-    "no fire",
-    "fired and died",
-    "started and died",
-    "started on the pedal",
-    "started",
-]
-assert get_args(Verdict) == VERDICTS
-
-
-class ObservationIn(Schema):
-    """A start as seen and heard."""
-
-    outcome: Verdict
-    coolant_c: float = Field(description="before the start [°C]")
-    cranking_s: float | None = Field(None, description="until it fired or was given up [s]")
-    flare_rpm: float | None = Field(None, description="highest speed right after the start [1/min]")
-    dip_rpm: float | None = Field(None, description="lowest speed after the flare [1/min]")
-    settled_rpm: float | None = Field(None, description="speed it settled at [1/min]")
-    lambda_later: float | None = Field(None, description="gauge once the sensor is warm [–]")
-    ran_s: float | None = Field(None, description="how long it ran before it died [s]")
 
 
 class TrialIn(Schema):
@@ -51,7 +28,7 @@ class TrialIn(Schema):
 
     kind: Literal["start"] = "start"
     log_id: int | None = None
-    observation: ObservationIn | None = None
+    observation: Observation | None = None
     revision: int | None = Field(
         None, description="revision in the controller; the newest if not given"
     )
@@ -64,22 +41,6 @@ class TrialIn(Schema):
     note: str = ""
 
 
-class PhaseOut(Schema):
-    """A named part of the start, in the log's time."""
-
-    name: str
-    start_s: float
-    end_s: float
-
-
-class FindingOut(Schema):
-    """Something noticed."""
-
-    key: str
-    level: Literal["note", "attention", "blocking"]
-    sentence: str
-
-
 class AdviceOut(Schema):
     """One proposed change; a check on the engine has no table and no changes."""
 
@@ -89,14 +50,6 @@ class AdviceOut(Schema):
     confidence: float = Field(description="0 to 1")
     disproof: str = Field(description="what at the next start would prove it wrong")
     changes: list[CellChangeOut]
-
-
-class WaitOut(Schema):
-    """A later phase that has to wait."""
-
-    rule: str
-    table: str
-    reason: str
 
 
 class DecisionOut(Schema):
@@ -117,7 +70,7 @@ class TrialOut(Schema):
     kind: Literal["start"]
     log_id: int | None
     start_number: int
-    observation: ObservationIn | None
+    observation: Observation | None
     revision: int
     ambient_c: float | None
     soak_h: float | None
@@ -127,11 +80,11 @@ class TrialOut(Schema):
     sentence: str
     good: bool
     evidence: Literal["log", "observation"]
-    phases: list[PhaseOut]
+    phases: list[Phase]
     figures: dict[str, float | None] = Field(description="units are in the names")
-    findings: list[FindingOut]
+    findings: list[Finding]
     advice: list[AdviceOut] = Field(description="at most one")
-    waits: list[WaitOut]
+    waits: list[Wait]
     decision: DecisionOut | None
     created_at: datetime
     author: str
@@ -166,7 +119,7 @@ class AcceptOut(Schema):
 
 def trial_out(trial: Trial) -> TrialOut:
     """Return a trial as it travels."""
-    analysis = trial.analysis
+    said = analysis_of(trial).said
     decision = getattr(trial, "decision", None)
     return TrialOut(
         id=trial.pk,
@@ -174,21 +127,21 @@ def trial_out(trial: Trial) -> TrialOut:
         kind="start",
         log_id=trial.log_id,
         start_number=trial.start_number,
-        observation=None if trial.observation is None else ObservationIn(**trial.observation),
+        observation=trial.observation,
         revision=trial.revision.number,
         ambient_c=trial.ambient_c,
         soak_h=trial.soak_h,
         coolant_c=trial.coolant_c,
         note=trial.note,
-        verdict=trial.verdict,  # type: ignore[arg-type]
-        sentence=analysis["sentence"],
+        verdict=said.verdict,
+        sentence=said.sentence,
         good=trial.good,
-        evidence=analysis["evidence"],
-        phases=analysis["phases"],
-        figures=analysis["figures"],
-        findings=analysis["findings"],
-        advice=analysis["advice"],
-        waits=analysis["waits"],
+        evidence=said.evidence,
+        phases=list(said.phases),
+        figures=asdict(said.figures),
+        findings=list(said.findings),
+        advice=[AdviceOut.model_validate(asdict(advice)) for advice in said.advice],
+        waits=list(said.waits),
         decision=None
         if decision is None
         else DecisionOut(
@@ -232,7 +185,7 @@ def create_trial(request: SignedInRequest, job_id: int, payload: TrialIn) -> Sta
         job,
         request.user,
         log=log,
-        observation=None if seen is None else Observation(**seen.model_dump()),
+        observation=seen,
         revision=payload.revision,
         ambient_c=payload.ambient_c,
         soak_h=payload.soak_h,

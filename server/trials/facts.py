@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from inbetrieb_core.commissioning import TrialFact
 
 from server.jobs.models import Job
 
+from .analysis import analysis_of
 from .models import Trial
 
 
@@ -16,15 +15,15 @@ def trial_facts(job: Job) -> list[TrialFact]:
     rows = Trial.objects.filter(job=job)
     facts = []
     for trial in rows.select_related("decision", "revision").order_by("number"):
-        advice: list[dict[str, Any]] = trial.analysis["advice"]
+        advice = analysis_of(trial).advice
         decision = getattr(trial, "decision", None)
         facts.append(
             TrialFact(
                 trial.number,
                 trial.coolant_c,
                 trial.good,
-                advice[0]["table"] if advice else None,
-                advice[0]["reason"] if advice else "",
+                None if advice is None else advice.table,
+                "" if advice is None else advice.reason,
                 "" if decision is None else decision.kind,
                 trial.revision.number,
             )

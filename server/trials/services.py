@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -13,10 +13,9 @@ from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
 from inbetrieb_core.starts import (
+    Advice,
     Observation,
     PastTry,
-    StartAnalysis,
-    StartFigures,
     StartSetting,
     judge_log,
     judge_observation,
@@ -33,6 +32,7 @@ from server.logbook.models import Log
 from server.logbook.samples import read_trace
 from server.order.gates import refuse_if_closed
 
+from .analysis import analysis_of, kept, past_of
 from .models import Decision, Trial
 
 
@@ -48,25 +48,7 @@ def trial_of(job: Job, trial_id: int) -> Trial:
 def history_of(job: Job) -> list[PastTry]:
     """Return the earlier starts of a job, oldest first, as the rulebook looks back on them."""
     rows = Trial.objects.filter(job=job, kind="start").order_by("number")
-    return [
-        PastTry(
-            StartFigures(**row.analysis["figures"]),
-            row.verdict,  # type: ignore[arg-type]
-            row.analysis["start_values"],
-        )
-        for row in rows
-    ]
-
-
-def _plain_analysis(analysis: StartAnalysis, past: PastTry) -> dict[str, Any]:
-    plain = asdict(analysis)
-    for advice in plain["advice"]:
-        advice["changes"] = [
-            {"index": list(c["index"]), "at": list(c["at"]), "from": c["before"], "to": c["after"]}
-            for c in advice["changes"]
-        ]
-    plain["start_values"] = past.start_values
-    return plain
+    return [past_of(row) for row in rows]
 
 
 def _refuse_bad_numbers(**values: float | None) -> None:
@@ -131,12 +113,12 @@ def add_trial(
             coolant_c=analysis.figures.coolant_c,
             verdict=analysis.verdict,
             good=analysis.good,
-            analysis=_plain_analysis(analysis, past),
+            analysis=kept(analysis, past),
             created_by=user,
         )
 
 
-def _undecided(trial: Trial) -> dict[str, Any]:
+def _undecided(trial: Trial) -> Advice:
     """Return the trial's advice if it is still open.
 
     Raises
@@ -148,10 +130,10 @@ def _undecided(trial: Trial) -> dict[str, Any]:
         raise Refusal(
             409, "Decided already", f"The advice of trial {trial.number} was decided before."
         )
-    advice: list[dict[str, Any]] = trial.analysis["advice"]
-    if not advice:
+    advice = analysis_of(trial).advice
+    if advice is None:
         raise Refusal(422, "Nothing to decide", f"Trial {trial.number} gives no advice.")
-    return advice[0]
+    return advice
 
 
 @transaction.atomic
@@ -168,27 +150,23 @@ def accept(
     """
     advice = _undecided(trial)
     refuse_if_closed(trial.job)
-    if advice["table"] is None:
+    if advice.table is None:
         raise Refusal(
             422,
             "Nothing to accept",
             "This is something to mend on the engine, not a table to change. Mend it and repeat the start.",
         )
-    proposed = {tuple(change["index"]): change for change in advice["changes"]}
-    wanted = proposed if changes is None else _own_changes(proposed, changes)
-    cells = [
-        CellChange(index, tuple(c["at"]), c["from"], float(c["to"])) for index, c in wanted.items()
-    ]
+    cells = advice.changes if changes is None else _own_changes(advice.changes, changes)
     own = "Advice" if changes is None else "Changed by hand from the advice"
     mark = Provenance(
         "calculated",
-        f"{own} of trial {trial.number}, rule {advice['rule']}: {advice['reason']}"[:400],
+        f"{own} of trial {trial.number}, rule {advice.rule}: {advice.reason}"[:400],
         f"trial {trial.number}",
     )
-    title = DEFINITIONS[advice["table"]].title
+    title = DEFINITIONS[advice.table].title
     text = note.strip() or f"{title}: advice of trial {trial.number} accepted."
     revision = apply_changes(
-        trial.job, user, table=advice["table"], changes=cells, mark=mark, note=text
+        trial.job, user, table=advice.table, changes=cells, mark=mark, note=text
     )
     plain = [
         {"index": list(c.index), "at": list(c.at), "from": c.before, "to": c.after} for c in cells
@@ -204,23 +182,24 @@ def accept(
 
 
 def _own_changes(
-    proposed: Mapping[tuple[int, ...], Mapping[str, Any]], changes: Sequence[Mapping[str, Any]]
-) -> dict[tuple[int, ...], dict[str, Any]]:
+    proposed: Sequence[CellChange], changes: Sequence[Mapping[str, Any]]
+) -> tuple[CellChange, ...]:
     """Return the proposal with a person's values; only the proposed cells may change."""
-    result: dict[tuple[int, ...], dict[str, Any]] = {}
+    known = {cell.index: cell for cell in proposed}
+    result: dict[tuple[int, ...], CellChange] = {}
     for change in changes:
         index = tuple(change["index"])
-        if index not in proposed:
+        if index not in known:
             raise Refusal(
                 422,
                 "Input refused",
                 f"Cell {list(index)} is not part of the advice. One change per start: edit other "
                 "cells on the ladder.",
             )
-        result[index] = {**proposed[index], "to": change["to"]}
+        result[index] = replace(known[index], after=float(change["to"]))
     if not result:
         raise Refusal(422, "Input refused", "There is no change to accept.")
-    return result
+    return tuple(result.values())
 
 
 @transaction.atomic

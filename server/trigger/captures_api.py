@@ -15,6 +15,7 @@ from inbetrieb_core.errors import CoreError, LogRefused
 from inbetrieb_core.triggers import (
     LARGEST_CAPTURE_BYTES,
     LEVELS,
+    CamPlace,
     CaptureChoice,
     CaptureReader,
     Compression,
@@ -39,14 +40,6 @@ router = Router(tags=["edge captures"])
 _COMPRESSION = TypeAdapter(Compression)
 
 
-class CamOut(Schema):
-    """Where the cam edges were found."""
-
-    angles_deg: list[float] = Field(description="in the cycle, from the wheel's first edge [°]")
-    jitter_deg: float = Field(description="[°]")
-    edges_per_cycle: float
-
-
 class CaptureOut(Schema):
     """A capture and what it says."""
 
@@ -63,7 +56,7 @@ class CaptureOut(Schema):
     teeth: int
     lost: int
     extra: int
-    cam: CamOut | None
+    cam: CamPlace | None
     compression: Compression
     reading: list[str] = Field(description="how the file was read")
     channels: dict[str, int] = Field(description="edges of each channel")
@@ -106,7 +99,7 @@ def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
         teeth=result["teeth"],
         lost=result["lost"],
         extra=result["extra"],
-        cam=None if result["cam"] is None else CamOut(**result["cam"]),
+        cam=None if result["cam"] is None else CamPlace(**result["cam"]),
         compression=_COMPRESSION.validate_python(result["compression"]),
         reading=row.reading["sentences"],
         channels=row.reading["channels"],

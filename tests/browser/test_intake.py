@@ -63,7 +63,9 @@ class IntakeTests(BrowserTestCase):
 
     def test_an_inherited_calibration_is_looked_over_and_replaced(self):
         page = self.page
-        spec = EngineSpec(2.2, 4, InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2)
+        spec = EngineSpec(
+            2.2, 4, injectors=InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2
+        )
         tables = [t for k, t in generate(spec).tables.items() if k not in ("idle_target", "ve")]
         self.open(f"/jobs/{self.job}/intake/inherited")
         page.get_by_label("Calibration files").set_input_files(

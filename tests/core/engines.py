@@ -3,19 +3,19 @@
 from hypothesis import strategies as st
 from inbetrieb_core.engine import EngineSpec, InjectorSet, Schools
 
-FOUR = EngineSpec(2.2, 4, InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2)
+FOUR = EngineSpec(2.2, 4, injectors=InjectorSet(4, 390.0), cam="moderate", compression_ratio=10.2)
 V8_ETHANOL = EngineSpec(
     5.9,
     8,
-    InjectorSet(4, 1250.0),
+    injectors=InjectorSet(4, 1250.0),
     fuelling="throttle_body",
     ethanol_volume_share=0.8,
     valves_per_chamber=2,
     rev_limit_rpm=5200.0,
     torque_peak_rpm=3200.0,
 )
-SMALL_FOUR = EngineSpec(1.1, 4, InjectorSet(4, 190.0))
-ROTORS = EngineSpec(1.2, 2, InjectorSet(2, 720.0), cycle="rotary", rev_limit_rpm=7500.0)
+SMALL_FOUR = EngineSpec(1.1, 4, injectors=InjectorSet(4, 190.0))
+ROTORS = EngineSpec(1.2, 2, injectors=InjectorSet(2, 720.0), cycle="rotary", rev_limit_rpm=7500.0)
 
 
 @st.composite

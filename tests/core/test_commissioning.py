@@ -144,7 +144,7 @@ class LaterGateTests(SimpleTestCase):
         self.assertEqual((action.station, action.part), ("trigger", "timing"))
 
     def test_every_coil_and_injector_must_answer(self):
-        spec = EngineSpec(2.0, 4, InjectorSet(4, 390.0))
+        spec = EngineSpec(2.0, 4, injectors=InjectorSet(4, 390.0))
         outputs = outputs_to_test(spec, Fitting(ignition="wasted_spark", injection="paired"))
         self.assertEqual([o.key for o in outputs], ["coil_1", "coil_2", "injector_1", "injector_2"])
         untried = [OutputFact(o.title, None) for o in outputs]

@@ -90,5 +90,5 @@ class JudgementTests(SimpleTestCase):
     def test_power_sanity(self):
         # Common practice, no source: a 2-litre port engine of about 110 kW uses injectors of
         # about 240 to 330 cm³/min at 80 to 85 % duty.
-        spec = EngineSpec(2.0, 4, InjectorSet(4, 280.0), rev_limit_rpm=6500.0)
+        spec = EngineSpec(2.0, 4, injectors=InjectorSet(4, 280.0), rev_limit_rpm=6500.0)
         self.assertTrue(60.0 < judge_injectors(spec).duty_at_limit_pct < 85.0)

@@ -49,7 +49,7 @@ class PublishedTests(SimpleTestCase):
         The generated slope holds at the torque peak, the loss between idle and there.
         """
         engine = EngineSpec(
-            1.275, 4, InjectorSet(4, 160.0), valves_per_chamber=2, compression_ratio=9.4,
+            1.275, 4, injectors=InjectorSet(4, 160.0), valves_per_chamber=2, compression_ratio=9.4,
             rev_limit_rpm=5600.0, torque_peak_rpm=3000.0,
         )  # fmt: skip
         slope = ve_slope_pct(engine, 3000.0) / 100.0

@@ -49,7 +49,7 @@ COPPER_OHM_MM2_M = 1.0 / 58.0
 #: ASTM B258: diameters of solid wires by gauge [mm].
 ASTM_B258_MM = {24: 0.5106, 22: 0.6438, 20: 0.8118, 18: 1.024, 16: 1.291, 14: 1.628, 12: 2.053, 10: 2.588, 8: 3.264,
 }  # fmt: skip
-SPEC = EngineSpec(2.2, 4, InjectorSet(4, 390.0))
+SPEC = EngineSpec(2.2, 4, injectors=InjectorSet(4, 390.0))
 KUTTER = shipped()["shipped:kutter-52"]
 COOLANT = SensorEntry(
     "coolant", "Sender", ThermistorEntry("thermistor", 2490.0, ((-20.0, 15460.0), (20.0, 2500.0), (100.0, 186.0)))

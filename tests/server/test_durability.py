@@ -30,14 +30,14 @@ from django.contrib.auth.models import User
 from server.accounts.services import register
 from server.bench.services import add_bench_start
 from server.calibration.services import calibration_of, edit, revision_of
-from server.jobs.engine_data import EngineIn
+from server.jobs.engine_data import entered_engine
 from server.jobs.models import Job
 from server.order.services import create_job
 from server.trials.services import add_trial
 from inbetrieb_core.bench import StartConditions
 user = User.objects.first() or register(username="w", password=None, workshop="w")
 job = Job.objects.first() or create_job(
-    user, name="J", note="", engine=EngineIn.model_validate(%s), display_units={}, axes=None, override_reason="")
+    user, name="J", note="", engine=entered_engine(%s), display_units={}, axes=None, override_reason="")
 print("ready", flush=True)
 step = 0
 while True:

@@ -74,7 +74,7 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
     @quick
     @given(bodies(*FOUR, "cycle", "fuelling", "induction", "boost_kpa", "schools", "altitude_m"))
     def test_engine_data(self, body):
-        self.send("/jobs/preview", {**FOUR, **body})
+        self.send("/jobs/preview", {"engine": {**FOUR, **body}})
 
     @quick
     @given(st.sampled_from(sorted(FOUR)), st.floats(allow_nan=False, allow_infinity=False))

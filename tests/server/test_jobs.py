@@ -95,9 +95,11 @@ class CreateTests(ApiTestCase):
 
 class PreviewTests(ApiTestCase):
     def test_judges_while_typing_and_saves_nothing(self):
-        judgement = self.post("/jobs/preview", FOUR, status=200)
+        judgement = self.post("/jobs/preview", {"engine": FOUR}, status=200)
         self.assertAlmostEqual(judgement["reference_pulse_ms"], 9.18, delta=0.02)
-        warned = self.post("/jobs/preview", {**FOUR, "injectors": {"flow_cm3_min": 39}}, status=200)
+        warned = self.post(
+            "/jobs/preview", {"engine": {**FOUR, "injectors": {"flow_cm3_min": 39}}}, status=200
+        )
         self.assertEqual(warned["level"], "implausible")
         self.assertEqual(Job.objects.count(), 0)
 

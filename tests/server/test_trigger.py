@@ -144,7 +144,7 @@ class TriggerTests(ApiTestCase):
     def test_bad_captures_are_refused_with_a_sentence(self):
         for data, words in (
             (b" \n", "empty"),
-            (b"\x89PNG\r\n\x00\x00", "no text"),
+            (b"\x89PNG\r\n\x00\x00", "not text"),
             (b"time,channel,level\nx,y,z\n", "No row begins"),
         ):
             with self.subTest(words=words):

@@ -2437,10 +2437,43 @@ export interface components {
             tables: components["schemas"]["ReaxedOut"][];
         };
         /**
-         * AxisDefinitionOut
-         * @description A quantity that tables run over.
+         * Axis
+         * @description Strictly rising breakpoints of one quantity.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         Canonical channel name, for example ``coolant_c``.
+         *     unit : str
+         *         Unit of the breakpoints.
+         *     points : tuple of float
+         *         The breakpoints, 1 to 64, finite and strictly rising. [unit of the axis]
+         *
+         *     Raises
+         *     ------
+         *     AxisError
+         *         If the points are not as described.
          */
-        AxisDefinitionOut: {
+        Axis: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: number[];
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * AxisDefinition
+         * @description A quantity that tables run over.
+         *
+         *     Attributes
+         *     ----------
+         *     name, unit, title : str
+         *         Canonical name, unit and wording.
+         *     lower, upper : float
+         *         Bounds of a breakpoint. [unit]
+         */
+        AxisDefinition: {
             /** Lower */
             lower: number;
             /** Name */
@@ -2477,21 +2510,6 @@ export interface components {
             points: number[];
         };
         /**
-         * AxisOut
-         * @description An axis of a table.
-         */
-        AxisOut: {
-            /** Name */
-            name: string;
-            /**
-             * Points
-             * @description rising breakpoints [unit]
-             */
-            points: number[];
-            /** Unit */
-            unit: string;
-        };
-        /**
          * BaseMapsOut
          * @description Everything the sheet of base maps begins with.
          */
@@ -2508,8 +2526,8 @@ export interface components {
              * @description empty where none is chosen
              */
             controller: string;
-            engine: components["schemas"]["EngineIn"];
-            expected: components["schemas"]["ExpectedOut"];
+            engine: components["schemas"]["EngineEntry"];
+            expected: components["schemas"]["Expected"];
             /**
              * Limits
              * @description most breakpoints of each axis in the controller
@@ -2531,7 +2549,7 @@ export interface components {
             /** Revision */
             revision: number;
             /** Schools */
-            schools: components["schemas"]["SchoolChoiceOut"][];
+            schools: components["schemas"]["SchoolChoice"][];
         };
         /**
          * BaseMapsPreviewIn
@@ -2545,7 +2563,7 @@ export interface components {
             axes?: {
                 [key: string]: number[];
             } | null;
-            engine: components["schemas"]["EngineIn"];
+            engine: components["schemas"]["EngineEntry"];
         };
         /**
          * BaseMapsPreviewOut
@@ -2554,13 +2572,13 @@ export interface components {
         BaseMapsPreviewOut: {
             /** Changes */
             changes: components["schemas"]["TableChangeOut"][];
-            expected: components["schemas"]["ExpectedOut"];
+            expected: components["schemas"]["Expected"];
             /** Proposed Axes */
             proposed_axes: {
                 [key: string]: number[];
             };
             /** Schools */
-            schools: components["schemas"]["SchoolChoiceOut"][];
+            schools: components["schemas"]["SchoolChoice"][];
         };
         /**
          * BenchCaptureIn
@@ -2588,7 +2606,7 @@ export interface components {
              * Faults
              * @description of edge_faults
              */
-            faults?: (components["schemas"]["FaultIn"] | string)[];
+            faults?: (components["schemas"]["Fault"] | string)[];
             /** Seed */
             seed?: number | null;
         };
@@ -2627,7 +2645,7 @@ export interface components {
              */
             engine: string;
             /** Faults */
-            faults?: (components["schemas"]["FaultIn"] | string)[];
+            faults?: (components["schemas"]["Fault"] | string)[];
             /**
              * Idle Only
              * @description one point instead of a spread over load
@@ -2657,7 +2675,7 @@ export interface components {
              * Faults
              * @description of sensor_faults
              */
-            faults?: (components["schemas"]["FaultIn"] | string)[];
+            faults?: (components["schemas"]["Fault"] | string)[];
             /** Seed */
             seed?: number | null;
         };
@@ -2819,7 +2837,7 @@ export interface components {
              */
             engine: string;
             /** Faults */
-            faults?: (components["schemas"]["FaultIn"] | string)[];
+            faults?: (components["schemas"]["Fault"] | string)[];
             /**
              * Pedal Pct
              * @description throttle held while cranking [%]
@@ -2965,21 +2983,24 @@ export interface components {
             verdict: "sound" | "repair" | "start_afresh";
         };
         /**
-         * CamOut
-         * @description Where the cam edges were found.
+         * CamPlace
+         * @description Where the second signal's edges lie.
+         *
+         *     Attributes
+         *     ----------
+         *     angles_deg : tuple of float
+         *         Mean crank angle of each edge in the cycle, from the wheel's first edge. [°]
+         *     jitter_deg : float
+         *         Standard deviation about them. [°]
+         *     edges_per_cycle : float
+         *         Found. [–]
          */
-        CamOut: {
-            /**
-             * Angles Deg
-             * @description in the cycle, from the wheel's first edge [°]
-             */
+        CamPlace: {
+            /** Angles Deg */
             angles_deg: number[];
             /** Edges Per Cycle */
             edges_per_cycle: number;
-            /**
-             * Jitter Deg
-             * @description [°]
-             */
+            /** Jitter Deg */
             jitter_deg: number;
         };
         /**
@@ -3048,7 +3069,7 @@ export interface components {
              * @description that was entered
              */
             believed: string;
-            cam: components["schemas"]["CamOut"] | null;
+            cam: components["schemas"]["CamPlace"] | null;
             /** Cam Channel */
             cam_channel: string;
             /**
@@ -3194,7 +3215,7 @@ export interface components {
             /** Name */
             name: string;
             /** Parts */
-            parts: components["schemas"]["DistancePartOut"][];
+            parts: components["schemas"]["DistancePart"][];
             /** Revision */
             revision: number;
         };
@@ -3484,10 +3505,21 @@ export interface components {
             view: "wire_side" | "mating_side";
         };
         /**
-         * ControllerFormOut
-         * @description How the controller holds a table.
+         * ControllerForm
+         * @description How a controller holds the values of a table.
+         *
+         *     Attributes
+         *     ----------
+         *     unit : str
+         *         As its own software shows it.
+         *     step : float
+         *         Smallest difference it stores. [unit]
+         *     factor, offset : float
+         *         From the canonical unit: value·factor + offset.
+         *     known : bool
+         *         Whether the unit is one that can be converted; else values stay canonical.
          */
-        ControllerFormOut: {
+        ControllerForm: {
             /** Factor */
             factor: number;
             /** Known */
@@ -3645,19 +3677,20 @@ export interface components {
             voltage_v: number[];
         };
         /**
-         * DeadTimeIn
-         * @description Dead time of an injector against battery voltage.
+         * DeadTimeSheet
+         * @description Dead time of an injector as a data sheet gives it.
+         *
+         *     Attributes
+         *     ----------
+         *     voltage_v : tuple of float
+         *         Rising. [V]
+         *     dead_time_ms : tuple of float
+         *         At each voltage. [ms]
          */
-        DeadTimeIn: {
-            /**
-             * Dead Time Ms
-             * @description [ms]
-             */
+        DeadTimeSheet: {
+            /** Dead Time Ms */
             dead_time_ms: number[];
-            /**
-             * Voltage V
-             * @description rising [V]
-             */
+            /** Voltage V */
             voltage_v: number[];
         };
         /**
@@ -3740,10 +3773,19 @@ export interface components {
             };
         };
         /**
-         * DistancePartOut
+         * DistancePart
          * @description One way in which two engines differ.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         What differs.
+         *     amount : float
+         *         How much it counts. [–]
+         *     sentence : str
+         *         Both sides.
          */
-        DistancePartOut: {
+        DistancePart: {
             /** Amount */
             amount: number;
             /** Name */
@@ -3935,31 +3977,32 @@ export interface components {
             sentences: string[];
         };
         /**
-         * EngineIn
-         * @description What is known of an engine before it has run. Only the first three are needed.
+         * EngineEntry
+         * @description An engine as it is entered, stored and sent. Only displacement, chambers and the flow of the
+         *     injectors are needed.
+         *
+         *     Attributes
+         *     ----------
+         *     injectors : InjectorsEntry
+         *     torque_peak_rpm : float or None
+         *         None takes a usual share of the rev limit. [1/min]
+         *
+         *     Others as :class:`EngineData`.
          */
-        EngineIn: {
+        EngineEntry: {
             /**
              * Altitude M
-             * @description of the place of work [m]
              * @default 0
              */
             altitude_m: number;
-            /**
-             * Boost Full Rpm
-             * @description slowest speed of full boost [1/min]
-             */
+            /** Boost Full Rpm */
             boost_full_rpm?: number | null;
             /**
              * Boost Kpa
-             * @description highest boost above barometric [kPa]
              * @default 0
              */
             boost_kpa: number;
-            /**
-             * Bore Mm
-             * @description [mm]
-             */
+            /** Bore Mm */
             bore_mm?: number | null;
             /**
              * Cam
@@ -3967,26 +4010,16 @@ export interface components {
              * @enum {string}
              */
             cam: "mild" | "moderate" | "wild";
-            /**
-             * Cam Duration Deg
-             * @description advertised, both cams alike [°]
-             */
+            /** Cam Duration Deg */
             cam_duration_deg?: number | null;
-            /**
-             * Cam Lift Mm
-             * @description valve lift [mm]
-             */
+            /** Cam Lift Mm */
             cam_lift_mm?: number | null;
             /**
              * Cam Profiles
-             * @description 2 where the engine changes to a second one
              * @default 1
              */
             cam_profiles: number;
-            /**
-             * Chambers
-             * @description cylinders, or rotors
-             */
+            /** Chambers */
             chambers: number;
             /**
              * Charge Cooling
@@ -4001,7 +4034,6 @@ export interface components {
             compression_ratio: number;
             /**
              * Crank To Run Rpm
-             * @description [1/min]
              * @default 450
              */
             crank_to_run_rpm: number;
@@ -4011,14 +4043,10 @@ export interface components {
              * @enum {string}
              */
             cycle: "four_stroke" | "rotary";
-            /**
-             * Displacement L
-             * @description all cylinders, or one chamber of each rotor [l]
-             */
+            /** Displacement L */
             displacement_l: number;
             /**
              * Ethanol Volume Share
-             * @description of the fuel in the tank, 0 to 1
              * @default 0
              */
             ethanol_volume_share: number;
@@ -4028,10 +4056,7 @@ export interface components {
              * @enum {string}
              */
             fuelling: "port" | "throttle_body";
-            /**
-             * Idle Valve Full Gps
-             * @description air through the open valve [g/s]
-             */
+            /** Idle Valve Full Gps */
             idle_valve_full_gps?: number | null;
             /**
              * Induction
@@ -4044,11 +4069,8 @@ export interface components {
              * @default 1
              */
             injections_per_cycle: number;
-            injectors: components["schemas"]["InjectorsIn"];
-            /**
-             * Lobe Separation Deg
-             * @description in cam degrees [°]
-             */
+            injectors: components["schemas"]["InjectorsEntry"];
+            /** Lobe Separation Deg */
             lobe_separation_deg?: number | null;
             /**
              * Manifold Referenced
@@ -4057,26 +4079,18 @@ export interface components {
             manifold_referenced: boolean;
             /**
              * Rail Pressure Kpa
-             * @description gauge [kPa]
              * @default 300
              */
             rail_pressure_kpa: number;
             /**
              * Rev Limit Rpm
-             * @description [1/min]
              * @default 6500
              */
             rev_limit_rpm: number;
-            schools?: components["schemas"]["SchoolsIn"];
-            /**
-             * Stroke Mm
-             * @description [mm]
-             */
+            schools?: components["schemas"]["Schools"];
+            /** Stroke Mm */
             stroke_mm?: number | null;
-            /**
-             * Torque Peak Rpm
-             * @description [1/min]; 64 % of the limit if not given
-             */
+            /** Torque Peak Rpm */
             torque_peak_rpm?: number | null;
             /**
              * Use
@@ -4089,11 +4103,47 @@ export interface components {
              * @default 4
              */
             valves_per_chamber: number;
-            /**
-             * Wastegate Kpa
-             * @description measured, valve at rest; gauge [kPa]
-             */
+            /** Wastegate Kpa */
             wastegate_kpa?: number | null;
+        };
+        /**
+         * EngineField
+         * @description A number of an engine, for whoever asks for it.
+         *
+         *     Attributes
+         *     ----------
+         *     path : str
+         *         Such as ``injectors.flow_cm3_min``.
+         *     title, unit : str
+         *     lower, upper : float
+         *         [unit]
+         *     default : float or None
+         *         None where there is none: see `needed`. [unit]
+         *     needed : bool
+         *         Whether it must be given.
+         */
+        EngineField: {
+            /** Default */
+            default: number | null;
+            /** Lower */
+            lower: number;
+            /** Needed */
+            needed: boolean;
+            /** Path */
+            path: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Upper */
+            upper: number;
+        };
+        /**
+         * EnginePreviewIn
+         * @description Engine data that are still being typed.
+         */
+        EnginePreviewIn: {
+            engine: components["schemas"]["EngineEntry"];
         };
         /**
          * EthanolIn
@@ -4160,16 +4210,33 @@ export interface components {
             sentence: string;
         };
         /**
-         * ExpectedOut
-         * @description What to expect of an engine on its base maps.
+         * Expected
+         * @description What to expect of an engine.
+         *
+         *     Attributes
+         *     ----------
+         *     idle_rpm, idle_map_kpa, idle_air_gps : float
+         *         Warm idle. [1/min], [kPa], [g/s]
+         *     full_load : tuple of LoadPoint
+         *         Up to the engine's own rev limit.
+         *     power_low_kw, power_high_kw, power_rpm : float
+         *         Peak power and where. [kW], [1/min]
+         *     first_limit_rpm : float
+         *         Rev limit of the first start. [1/min]
+         *     charge_c : float
+         *         Charge temperature at full load. [°C]
+         *     piston_speed_m_s : float or None
+         *         Mean, at the engine's own limit. [m/s]
+         *     knock : tuple of str
+         *         What the advance assumes, and what it does not know.
          */
-        ExpectedOut: {
+        Expected: {
             /** Charge C */
             charge_c: number;
             /** First Limit Rpm */
             first_limit_rpm: number;
             /** Full Load */
-            full_load: components["schemas"]["LoadPointOut"][];
+            full_load: components["schemas"]["LoadPoint"][];
             /** Idle Air Gps */
             idle_air_gps: number;
             /** Idle Map Kpa */
@@ -4209,16 +4276,20 @@ export interface components {
             ][];
         };
         /**
-         * FaultIn
-         * @description A fault with its size.
+         * Fault
+         * @description One fault of the bench engine.
+         *
+         *     Attributes
+         *     ----------
+         *     kind : str
+         *         Key of :data:`FAULTS`.
+         *     size : float or None
+         *         How large, in the unit the fault kind states; None takes its default.
          */
-        FaultIn: {
+        Fault: {
             /** Kind */
             kind: string;
-            /**
-             * Size
-             * @description in the unit of the kind; its default if not given
-             */
+            /** Size */
             size?: number | null;
         };
         /**
@@ -4271,10 +4342,19 @@ export interface components {
             sentence: string;
         };
         /**
-         * FindingOut
+         * Finding
          * @description Something noticed.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         Stable identifier.
+         *     level : {"note", "attention", "blocking"}
+         *         ``blocking``: no table is changed before this is mended.
+         *     sentence : str
+         *         What was seen, with its numbers.
          */
-        FindingOut: {
+        Finding: {
             /** Key */
             key: string;
             /**
@@ -4284,18 +4364,6 @@ export interface components {
             level: "note" | "attention" | "blocking";
             /** Sentence */
             sentence: string;
-        };
-        /**
-         * FitOut
-         * @description Few values fitted to a curve.
-         */
-        FitOut: {
-            /** Points C */
-            points_c: number[];
-            /** Residuals */
-            residuals: components["schemas"]["ResidualOut"][];
-            /** Values */
-            values: number[];
         };
         /**
          * Fitting
@@ -4635,7 +4703,7 @@ export interface components {
             } | null;
             /** Based On */
             based_on: number;
-            engine: components["schemas"]["EngineIn"];
+            engine: components["schemas"]["EngineEntry"];
             /**
              * Note
              * @default
@@ -5161,25 +5229,28 @@ export interface components {
             steady_open_ms: number;
         };
         /**
-         * InjectorsIn
-         * @description The injectors fitted.
+         * InjectorsEntry
+         * @description The injectors as they are entered with an engine.
+         *
+         *     Attributes
+         *     ----------
+         *     flow_cm3_min : float
+         *         Static flow of one at the rated pressure. [cm³/min]
+         *     count : int or None
+         *         All of them; None for one per chamber. [–]
+         *     rated_pressure_kpa : float
+         *         Pressure difference of the rating. [kPa]
+         *     dead_time : DeadTimeSheet or None
+         *         None takes a middling curve, marked as assumed.
          */
-        InjectorsIn: {
-            /**
-             * Count
-             * @description all of them; one per chamber if not given
-             */
+        InjectorsEntry: {
+            /** Count */
             count?: number | null;
-            /** @description data sheet; a middling curve if not given */
-            dead_time?: components["schemas"]["DeadTimeIn"] | null;
-            /**
-             * Flow Cm3 Min
-             * @description static flow of one at the rated pressure [cm³/min]
-             */
+            dead_time?: components["schemas"]["DeadTimeSheet"] | null;
+            /** Flow Cm3 Min */
             flow_cm3_min: number;
             /**
              * Rated Pressure Kpa
-             * @description pressure difference of the rating [kPa]
              * @default 300
              */
             rated_pressure_kpa: number;
@@ -5357,7 +5428,7 @@ export interface components {
             axes?: {
                 [key: string]: number[];
             } | null;
-            engine: components["schemas"]["EngineIn"];
+            engine: components["schemas"]["EngineEntry"];
             /** Name */
             name: string;
             /**
@@ -5389,7 +5460,7 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
-            engine: components["schemas"]["EngineIn"];
+            engine: components["schemas"]["EngineEntry"];
             /**
              * Gates
              * @description what the first start waits for
@@ -5397,10 +5468,10 @@ export interface components {
             gates: components["schemas"]["Gate"][];
             /** Id */
             id: number;
-            judgement: components["schemas"]["JudgementOut"];
+            judgement: components["schemas"]["InjectorJudgement"];
             /** Name */
             name: string;
-            next_action: components["schemas"]["NextActionOut"];
+            next_action: components["schemas"]["NextAction"];
             /** Note */
             note: string;
             /**
@@ -5417,39 +5488,6 @@ export interface components {
             units: {
                 [key: string]: string;
             };
-        };
-        /**
-         * JudgementOut
-         * @description What the injectors mean for the engine.
-         */
-        JudgementOut: {
-            /**
-             * Duty At Limit Pct
-             * @description [%]
-             */
-            duty_at_limit_pct: number;
-            /**
-             * Flow Cm3 Min
-             * @description of one at the real pressure difference [cm³/min]
-             */
-            flow_cm3_min: number;
-            /**
-             * Idle Pulse Ms
-             * @description without dead time [ms]
-             */
-            idle_pulse_ms: number;
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "fits" | "attention" | "implausible";
-            /**
-             * Reference Pulse Ms
-             * @description 100 % filling, lambda 1, no dead time [ms]
-             */
-            reference_pulse_ms: number;
-            /** Sentences */
-            sentences: string[];
         };
         /**
          * KeyOnCheckOut
@@ -5802,10 +5840,23 @@ export interface components {
             slope?: number | null;
         };
         /**
-         * LoadPointOut
+         * LoadPoint
          * @description Full load at one speed.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm : float
+         *         [1/min]
+         *     air_gps : float
+         *         Air of the whole engine. [g/s]
+         *     power_low_kw, power_high_kw : float
+         *         Shaft power that can be expected. [kW]
+         *     spark_deg : float
+         *         Advance of the base map. [°]
+         *     mixture : float
+         *         Lambda target. [–]
          */
-        LoadPointOut: {
+        LoadPoint: {
             /** Air Gps */
             air_gps: number;
             /** Mixture */
@@ -5921,10 +5972,25 @@ export interface components {
             title: string;
         };
         /**
-         * NextActionOut
-         * @description The one next action.
+         * NextAction
+         * @description The next action of a job.
+         *
+         *     Attributes
+         *     ----------
+         *     sentence : str
+         *         What to do.
+         *     kind : {"enter", "check", "record", "decide", "mend", "repeat", "prove"}
+         *         What sort of action it is.
+         *     station : str
+         *         Station at which it is done.
+         *     gate : str
+         *         What is closed until then; empty if nothing is.
+         *     trial : int or None
+         *         Number of the trial it is about.
+         *     part : str
+         *         Sheet of the station; empty for its first.
          */
-        NextActionOut: {
+        NextAction: {
             /** Gate */
             gate: string;
             /**
@@ -5934,7 +6000,7 @@ export interface components {
             kind: "enter" | "check" | "record" | "decide" | "mend" | "repeat" | "prove";
             /**
              * Part
-             * @description sheet of the station; empty for its first
+             * @default
              */
             part: string;
             /** Sentence */
@@ -5942,52 +6008,46 @@ export interface components {
             /** Station */
             station: string;
             /** Trial */
-            trial: number | null;
+            trial?: number | null;
         };
         /**
-         * ObservationIn
-         * @description A start as seen and heard.
+         * Observation
+         * @description A start as the installer saw and heard it, without a log.
+         *
+         *     Attributes
+         *     ----------
+         *     outcome : str
+         *         One of :data:`VERDICTS`.
+         *     coolant_c : float
+         *         Coolant temperature before the start. [°C]
+         *     cranking_s : float or None
+         *         Cranking until it fired, or until given up. [s]
+         *     flare_rpm, dip_rpm, settled_rpm : float or None
+         *         Highest speed right after the start, lowest after that, speed it settled at. [1/min]
+         *     lambda_later : float or None
+         *         Gauge reading once the sensor is warm. [–]
+         *     ran_s : float or None
+         *         How long it ran before it died. [s]
          */
-        ObservationIn: {
-            /**
-             * Coolant C
-             * @description before the start [°C]
-             */
+        Observation: {
+            /** Coolant C */
             coolant_c: number;
-            /**
-             * Cranking S
-             * @description until it fired or was given up [s]
-             */
+            /** Cranking S */
             cranking_s?: number | null;
-            /**
-             * Dip Rpm
-             * @description lowest speed after the flare [1/min]
-             */
+            /** Dip Rpm */
             dip_rpm?: number | null;
-            /**
-             * Flare Rpm
-             * @description highest speed right after the start [1/min]
-             */
+            /** Flare Rpm */
             flare_rpm?: number | null;
-            /**
-             * Lambda Later
-             * @description gauge once the sensor is warm [–]
-             */
+            /** Lambda Later */
             lambda_later?: number | null;
             /**
              * Outcome
              * @enum {string}
              */
             outcome: "no crank" | "slow crank" | "no sync" | "no fire" | "fired and died" | "started and died" | "started on the pedal" | "started";
-            /**
-             * Ran S
-             * @description how long it ran before it died [s]
-             */
+            /** Ran S */
             ran_s?: number | null;
-            /**
-             * Settled Rpm
-             * @description speed it settled at [1/min]
-             */
+            /** Settled Rpm */
             settled_rpm?: number | null;
         };
         /**
@@ -6008,7 +6068,7 @@ export interface components {
              * @enum {string}
              */
             operation: "set" | "add" | "percent" | "interpolate_across" | "interpolate_down" | "interpolate" | "smooth" | "fill_right" | "fill_down";
-            region: components["schemas"]["RegionIn"];
+            region: components["schemas"]["Region"];
             /**
              * Revision
              * @description revision whose axes it has
@@ -6435,14 +6495,17 @@ export interface components {
             sentences: string[];
         };
         /**
-         * PhaseOut
-         * @description A named part of the start, in the log's time.
+         * Phase
+         * @description A named part of a start. Times are those of the log. [s]
          */
-        PhaseOut: {
+        Phase: {
             /** End S */
             end_s: number;
-            /** Name */
-            name: string;
+            /**
+             * Name
+             * @enum {string}
+             */
+            name: "key-on" | "prime" | "cranking" | "first fire" | "run-up" | "flare" | "dip" | "settled" | "after-start" | "warm-up" | "idle" | "stall";
             /** Start S */
             start_s: number;
         };
@@ -6742,10 +6805,19 @@ export interface components {
             type: string;
         };
         /**
-         * ProvenanceOut
-         * @description Where one value comes from.
+         * Provenance
+         * @description The origin of one value.
+         *
+         *     Attributes
+         *     ----------
+         *     kind : {"measured", "data_sheet", "calculated", "carried_over", "assumed"}
+         *         How far the value can be trusted.
+         *     reason : str
+         *         Where it comes from in one sentence: formula, data sheet, trial, person.
+         *     source : str
+         *         Identifier of what it rests on, for example ``trial 12`` or ``revision 3``; may be empty.
          */
-        ProvenanceOut: {
+        Provenance: {
             /**
              * Kind
              * @enum {string}
@@ -6753,7 +6825,10 @@ export interface components {
             kind: "measured" | "data_sheet" | "calculated" | "carried_over" | "assumed";
             /** Reason */
             reason: string;
-            /** Source */
+            /**
+             * Source
+             * @default
+             */
             source: string;
         };
         /**
@@ -6826,10 +6901,15 @@ export interface components {
             worst_at: number[];
         };
         /**
-         * RegionIn
+         * Region
          * @description A rectangle of cells, both ends included; a curve has one column.
+         *
+         *     Attributes
+         *     ----------
+         *     first_row, last_row, first_column, last_column : int
+         *         From 0. [–]
          */
-        RegionIn: {
+        Region: {
             /**
              * First Column
              * @default 0
@@ -6887,20 +6967,6 @@ export interface components {
             needs_pct?: number[] | null;
             /** Pressure Kpa */
             pressure_kpa?: number | null;
-        };
-        /**
-         * ResidualOut
-         * @description What few values give at a temperature, against the curve.
-         */
-        ResidualOut: {
-            /** At C */
-            at_c: number;
-            /** Error */
-            error: number;
-            /** Given */
-            given: number;
-            /** Wanted */
-            wanted: number;
         };
         /**
          * Resolution
@@ -7066,26 +7132,42 @@ export interface components {
             time_s: number[];
         };
         /**
-         * SchoolChoiceOut
+         * SchoolChoice
          * @description A choice on which good installers differ.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, why : str
+         *         Field of the engine's schools, wording, and one sentence of why they differ.
+         *     chosen : str
+         *         Value in force.
+         *     options : tuple of SchoolOption
+         *         From the one end to the other.
          */
-        SchoolChoiceOut: {
+        SchoolChoice: {
             /** Chosen */
             chosen: string;
             /** Key */
             key: string;
             /** Options */
-            options: components["schemas"]["SchoolOptionOut"][];
+            options: components["schemas"]["SchoolOption"][];
             /** Title */
             title: string;
             /** Why */
             why: string;
         };
         /**
-         * SchoolOptionOut
+         * SchoolOption
          * @description One side of a choice.
+         *
+         *     Attributes
+         *     ----------
+         *     value, title : str
+         *         Key and wording.
+         *     consequence : str
+         *         What it means for this engine, with its numbers.
          */
-        SchoolOptionOut: {
+        SchoolOption: {
             /** Consequence */
             consequence: string;
             /** Title */
@@ -7094,10 +7176,32 @@ export interface components {
             value: string;
         };
         /**
-         * SchoolsIn
-         * @description Choices on which good installers differ.
+         * Schools
+         * @description Choices on which good installers differ; both ways are supported.
+         *
+         *     Attributes
+         *     ----------
+         *     prime : {"shot", "cranking_only"}
+         *         A real prime shot at key-on, or almost none and all of it with cranking fuel.
+         *     idle_speed : {"low", "high"}
+         *         Warm idle 700–800 or 950–1000 per minute.
+         *     idle_mixture : {"rich", "lean"}
+         *         Slightly rich for stability or at stoichiometry for economy.
+         *     step : {"auto", "5", "10"}
+         *         First step of a correction in percent; auto takes 10 for a wet manifold, else 5.
+         *     curve : {"full", "three_point"}
+         *         Full curves over coolant temperature, or three points at −7, 18 and 77 °C.
+         *     boost_control : {"open_loop", "closed_loop"}
+         *         Boost by a duty table alone, or steered towards a target.
+         *     target : {"inside", "outside"}
+         *         Whether the mixture target is part of the controller's fuel equation, or has to be
+         *         worked into its fuel table.
+         *     load : {"volumetric_efficiency", "mass_flow", "throttle_angle"}
+         *         What the controller takes for load.
+         *     idle_spark : {"smooth", "lopey"}
+         *         Spark that holds idle steady within ±5°, or lets a big cam lope.
          */
-        SchoolsIn: {
+        Schools: {
             /**
              * Boost Control
              * @default open_loop
@@ -7478,17 +7582,23 @@ export interface components {
          * @description A single number with its origin.
          */
         SettingOut: {
-            provenance: components["schemas"]["ProvenanceOut"];
+            provenance: components["schemas"]["Provenance"];
             /** Unit */
             unit: string;
             /** Value */
             value: number;
         };
         /**
-         * SheetAxisOut
+         * SheetAxis
          * @description An axis as the controller has it.
+         *
+         *     Attributes
+         *     ----------
+         *     name, title, unit : str
+         *     points : tuple of float
+         *         [unit]
          */
-        SheetAxisOut: {
+        SheetAxis: {
             /** Name */
             name: string;
             /** Points */
@@ -7554,10 +7664,21 @@ export interface components {
             understood: string[];
         };
         /**
-         * StationOut
-         * @description One step of the order of work.
+         * Station
+         * @description One step of the order.
+         *
+         *     Attributes
+         *     ----------
+         *     number : int
+         *         Place in the order.
+         *     key, title : str
+         *         Identifier and wording.
+         *     does : str
+         *         What the sheet does, in one line.
+         *     built : bool
+         *         Whether the application has it already.
          */
-        StationOut: {
+        Station: {
             /** Built */
             built: boolean;
             /** Does */
@@ -7741,10 +7862,33 @@ export interface components {
             unit: string;
         };
         /**
-         * TableDefinitionOut
-         * @description What a table is.
+         * TableDefinition
+         * @description A table of the calibration.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         Stable name, used in files and over HTTP.
+         *     title, short : str
+         *         Wording on the screen, and a short form for column heads.
+         *     unit : str
+         *         Unit of the values.
+         *     axes : tuple of str
+         *         Axis names; the first is the row of the array. None for a single number.
+         *     lower, upper : float
+         *         Bounds of a value. [unit]
+         *     neutral : float or None
+         *         Value at which the table does nothing; None where there is none. [unit]
+         *     resolution : float
+         *         Smallest meaningful difference; proposals are rounded to it. [unit]
+         *     group : {"start", "map", "battery", "boost", "limit", "setting"}
+         *         Start tables share the coolant axis; a setting is a single number.
+         *     meaning : str
+         *         One sentence of what the controller does with it.
+         *     optional : bool
+         *         Whether a calibration can do without it: not every engine or file has it.
          */
-        TableDefinitionOut: {
+        TableDefinition: {
             /** Axes */
             axes: string[];
             /**
@@ -7760,7 +7904,10 @@ export interface components {
             meaning: string;
             /** Neutral */
             neutral: number | null;
-            /** Optional */
+            /**
+             * Optional
+             * @default false
+             */
             optional: boolean;
             /** Resolution */
             resolution: number;
@@ -7870,12 +8017,12 @@ export interface components {
          */
         TableOut: {
             /** Axes */
-            axes: components["schemas"]["AxisOut"][];
+            axes: components["schemas"]["Axis"][];
             /**
              * Provenance
              * @description nested as values
              */
-            provenance: components["schemas"]["ProvenanceOut"][] | components["schemas"]["ProvenanceOut"][][];
+            provenance: components["schemas"]["Provenance"][] | components["schemas"]["Provenance"][][];
             /** Unit */
             unit: string;
             /**
@@ -7897,10 +8044,19 @@ export interface components {
             value: number;
         };
         /**
-         * TermOut
-         * @description One part of a value.
+         * Term
+         * @description One contribution to a value.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         What it stands for.
+         *     amount : float
+         *         Its size, signed; the terms of a value add up to it. [unit of the value]
+         *     because : str
+         *         The rule with this engine's numbers.
          */
-        TermOut: {
+        Term: {
             /** Amount */
             amount: number;
             /** Because */
@@ -7983,6 +8139,52 @@ export interface components {
              * @default 0
              */
             offset_v: number;
+        };
+        /**
+         * ThreePointFit
+         * @description Three values fitted to a curve.
+         *
+         *     Attributes
+         *     ----------
+         *     points_c : tuple of float
+         *         Temperatures of the values. [°C]
+         *     values : tuple of float
+         *         Canonical, on the controller's step. [unit of the table]
+         *     residuals : tuple of ThreePointResidual
+         *         At every breakpoint of the curve.
+         *     worst : ThreePointResidual
+         */
+        ThreePointFit: {
+            /** Points C */
+            points_c: number[];
+            /** Residuals */
+            residuals: components["schemas"]["ThreePointResidual"][];
+            /** Values */
+            values: number[];
+            worst: components["schemas"]["ThreePointResidual"];
+        };
+        /**
+         * ThreePointResidual
+         * @description What the three values give at a temperature, against the curve.
+         *
+         *     Attributes
+         *     ----------
+         *     at_c : float
+         *         Coolant temperature. [°C]
+         *     wanted, given : float
+         *         Of the curve, and of the straight lines between the three values; canonical.
+         *     error : float
+         *         given − wanted. [unit of the table]
+         */
+        ThreePointResidual: {
+            /** At C */
+            at_c: number;
+            /** Error */
+            error: number;
+            /** Given */
+            given: number;
+            /** Wanted */
+            wanted: number;
         };
         /**
          * ThreeWire
@@ -8155,25 +8357,32 @@ export interface components {
             token: string;
         };
         /**
-         * TransferCellOut
+         * TransferCell
          * @description One value to type.
+         *
+         *     Attributes
+         *     ----------
+         *     index : tuple of int
+         *         In the table as the controller holds it.
+         *     at : tuple of float
+         *         Its breakpoints. [unit of each axis]
+         *     before : float or None
+         *         What stands in the controller, in its own unit; None where that is not known.
+         *     value : float
+         *         What to type. [unit of the controller]
+         *     canonical : float
+         *         What it means. [unit of the table]
          */
-        TransferCellOut: {
+        TransferCell: {
             /** At */
             at: number[];
-            /**
-             * Before
-             * @description what stands there, in the controller's unit
-             */
+            /** Before */
             before: number | null;
             /** Canonical */
             canonical: number;
             /** Index */
             index: number[];
-            /**
-             * Value
-             * @description what to type, in the controller's unit
-             */
+            /** Value */
             value: number;
         };
         /**
@@ -8244,18 +8453,39 @@ export interface components {
             /** Revision */
             revision: number;
             /** Tables */
-            tables: components["schemas"]["TransferTableOut"][];
+            tables: components["schemas"]["TransferTable"][];
         };
         /**
-         * TransferTableOut
+         * TransferTable
          * @description One table of the sheet.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, unit : str
+         *         Of the table, and the controller's unit.
+         *     axes : tuple of SheetAxis
+         *         As the controller has them.
+         *     step : float
+         *         Its smallest difference. [unit]
+         *     whole : bool
+         *         Whether all of it has to be typed: nothing is known of what stands there, or its axes
+         *         changed.
+         *     cells : tuple of TransferCell
+         *         What to type.
+         *     same : int
+         *         Cells that stay as they are. [–]
+         *     fit : ThreePointFit or None
+         *         Where the controller holds fewer values than the curve has.
+         *     sentences : tuple of str
+         *     too_large : bool
+         *         Whether the controller has no room for it.
          */
-        TransferTableOut: {
+        TransferTable: {
             /** Axes */
-            axes: components["schemas"]["SheetAxisOut"][];
+            axes: components["schemas"]["SheetAxis"][];
             /** Cells */
-            cells: components["schemas"]["TransferCellOut"][];
-            fit: components["schemas"]["FitOut"] | null;
+            cells: components["schemas"]["TransferCell"][];
+            fit: components["schemas"]["ThreePointFit"] | null;
             /** Key */
             key: string;
             /** Same */
@@ -8268,18 +8498,12 @@ export interface components {
             title: string;
             /**
              * Too Large
-             * @description whether the controller has no room for it
+             * @default false
              */
             too_large: boolean;
-            /**
-             * Unit
-             * @description the controller's
-             */
+            /** Unit */
             unit: string;
-            /**
-             * Whole
-             * @description whether all of it has to be typed
-             */
+            /** Whole */
             whole: boolean;
         };
         /**
@@ -8310,7 +8534,7 @@ export interface components {
              * @default
              */
             note: string;
-            observation?: components["schemas"]["ObservationIn"] | null;
+            observation?: components["schemas"]["Observation"] | null;
             /**
              * Revision
              * @description revision in the controller; the newest if not given
@@ -8363,7 +8587,7 @@ export interface components {
                 [key: string]: number | null;
             };
             /** Findings */
-            findings: components["schemas"]["FindingOut"][];
+            findings: components["schemas"]["Finding"][];
             /** Good */
             good: boolean;
             /** Id */
@@ -8379,9 +8603,9 @@ export interface components {
             note: string;
             /** Number */
             number: number;
-            observation: components["schemas"]["ObservationIn"] | null;
+            observation: components["schemas"]["Observation"] | null;
             /** Phases */
-            phases: components["schemas"]["PhaseOut"][];
+            phases: components["schemas"]["Phase"][];
             /** Revision */
             revision: number;
             /** Sentence */
@@ -8396,7 +8620,7 @@ export interface components {
              */
             verdict: "no crank" | "slow crank" | "no sync" | "no fire" | "fired and died" | "started and died" | "started on the pedal" | "started";
             /** Waits */
-            waits: components["schemas"]["WaitOut"][];
+            waits: components["schemas"]["Wait"][];
         };
         /**
          * TriggerEntry
@@ -8587,7 +8811,7 @@ export interface components {
          */
         VocabularyOut: {
             /** Axes */
-            axes: components["schemas"]["AxisDefinitionOut"][];
+            axes: components["schemas"]["AxisDefinition"][];
             /**
              * Conversions
              * @description dimension, shown unit: how a canonical value is shown
@@ -8597,6 +8821,11 @@ export interface components {
                     [key: string]: components["schemas"]["Conversion"];
                 };
             };
+            /**
+             * Engine Fields
+             * @description every number of an engine
+             */
+            engine_fields: components["schemas"]["EngineField"][];
             /** Provenance */
             provenance: string[];
             /**
@@ -8605,9 +8834,9 @@ export interface components {
              */
             rules: components["schemas"]["RuleOut"][];
             /** Stations */
-            stations: components["schemas"]["StationOut"][];
+            stations: components["schemas"]["Station"][];
             /** Tables */
-            tables: components["schemas"]["TableDefinitionOut"][];
+            tables: components["schemas"]["TableDefinition"][];
             /**
              * Units
              * @description the first of each is the canonical one
@@ -8617,10 +8846,17 @@ export interface components {
             };
         };
         /**
-         * WaitOut
-         * @description A later phase that has to wait.
+         * Wait
+         * @description A later phase that also failed and has to wait.
+         *
+         *     Attributes
+         *     ----------
+         *     rule, table : str
+         *         What the rulebook would change.
+         *     reason : str
+         *         Why not now.
          */
-        WaitOut: {
+        Wait: {
             /** Reason */
             reason: string;
             /** Rule */
@@ -8750,7 +8986,7 @@ export interface components {
              * Beneath
              * @description what the first term is made of
              */
-            beneath: components["schemas"]["TermOut"][];
+            beneath: components["schemas"]["Term"][];
             /** Formula */
             formula: string;
             /** Held */
@@ -8768,7 +9004,7 @@ export interface components {
             /** Key */
             key: string;
             /** Terms */
-            terms: components["schemas"]["TermOut"][];
+            terms: components["schemas"]["Term"][];
             /** Unit */
             unit: string;
             /** Value */
@@ -9471,7 +9707,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["EngineIn"];
+                "application/json": components["schemas"]["EnginePreviewIn"];
             };
         };
         responses: {
@@ -9481,7 +9717,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["JudgementOut"];
+                    "application/json": components["schemas"]["InjectorJudgement"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -10746,7 +10982,7 @@ export interface operations {
                 };
                 content: {
                     "application/json": {
-                        [key: string]: components["schemas"]["ControllerFormOut"];
+                        [key: string]: components["schemas"]["ControllerForm"];
                     };
                 };
             };

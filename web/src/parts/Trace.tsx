@@ -24,7 +24,7 @@ export interface Strip {
 interface Props {
     time: number[];
     strips: Strip[];
-    phases: Schemas['PhaseOut'][];
+    phases: Schemas['Phase'][];
     /** Spoken description of the whole picture. */
     label: string;
 }
@@ -111,7 +111,7 @@ interface Look {
 
 function stripOptions(
     strip: Strip,
-    phases: Schemas['PhaseOut'][],
+    phases: Schemas['Phase'][],
     look: Look,
     syncKey: string,
     width: number,
@@ -188,7 +188,7 @@ function roomAround(low: number | null, high: number | null): [number, number] {
 }
 
 /** Every second phase is tinted; names stand above the first strip, moments are thin lines. */
-function drawBands(plot: uPlot, phases: Schemas['PhaseOut'][], look: Look, named: boolean): void {
+function drawBands(plot: uPlot, phases: Schemas['Phase'][], look: Look, named: boolean): void {
     const { ctx, bbox } = plot;
     const ratio = devicePixelRatio;
     ctx.save();

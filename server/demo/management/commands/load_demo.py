@@ -19,7 +19,7 @@ from server.calibration.services import calibration_of, edit, revision_of
 from server.demo.hardware import load_hardware
 from server.demo.intake import load_intake
 from server.demo.wiring import load_wiring
-from server.jobs.engine_data import EngineIn
+from server.jobs.engine_data import entered_engine
 from server.jobs.models import Job
 from server.order.services import create_job
 from server.trials.services import accept, add_trial
@@ -46,7 +46,7 @@ class Command(BaseCommand):
             user,
             name=entry["name"],
             note=entry["note"],
-            engine=EngineIn.model_validate(entry["engine"]),
+            engine=entered_engine(entry["engine"]),
             display_units=entry["units"],
             axes=None,
             override_reason="",

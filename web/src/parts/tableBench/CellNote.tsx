@@ -15,14 +15,14 @@ import { useShown } from '../useShown';
 import type { Display } from './display';
 
 interface Props {
-    definition: Schemas['TableDefinitionOut'];
+    definition: Schemas['TableDefinition'];
     display: Display;
     place: string;
     index: number[];
     at: number[];
     value: number;
     saved: number;
-    mark: Schemas['ProvenanceOut'] | undefined;
+    mark: Schemas['Provenance'] | undefined;
     hits: number | undefined;
 }
 
@@ -107,7 +107,7 @@ function Why({ table, at, unit, shown, decimals }: WhyProps) {
     // A single number says all of it already.
     if (!terms.length) return null;
     const signed = (amount: number) => `${amount < 0 || !isSum ? '' : '+'}${formatNumber(amount, Math.max(decimals, 2))}`;
-    const list = (parts: Schemas['TermOut'][]) => (
+    const list = (parts: Schemas['Term'][]) => (
         <Box component="dl" sx={{ m: 0, display: 'grid', gridTemplateColumns: 'auto 1fr', columnGap: 1, rowGap: 0.25, '& dd, & dt': { m: 0 } }}>
             {parts.map((term) => (
                 <Box key={term.name} sx={{ display: 'contents' }}>

@@ -21,7 +21,7 @@ interface Props {
     /** The revision the draft rests on. */
     base: Calibration;
     newest: number;
-    definitions: Schemas['TableDefinitionOut'][];
+    definitions: Schemas['TableDefinition'][];
     draft: Draft;
     dispatch: Dispatch<DraftAction>;
 }

@@ -19,7 +19,7 @@ import { SaveStrip } from './SaveStrip';
 interface Props {
     base: Calibration;
     newest: number;
-    forms: Record<string, Schemas['ControllerFormOut']>;
+    forms: Record<string, Schemas['ControllerForm']>;
     draft: Draft;
     dispatch: Dispatch<DraftAction>;
 }
@@ -114,7 +114,7 @@ export function SettingsSheet({ base, newest, forms, draft, dispatch }: Props) {
 }
 
 interface FieldProps {
-    definition: Schemas['TableDefinitionOut'];
+    definition: Schemas['TableDefinition'];
     label: string;
     unit: string;
     value: number;

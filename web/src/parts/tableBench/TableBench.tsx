@@ -36,8 +36,8 @@ interface Props {
     /** The revision the draft rests on, and the newest one. */
     base: Calibration;
     newest: number;
-    definition: Schemas['TableDefinitionOut'];
-    form: Schemas['ControllerFormOut'] | undefined;
+    definition: Schemas['TableDefinition'];
+    form: Schemas['ControllerForm'] | undefined;
     draft: Draft;
     dispatch: Dispatch<DraftAction>;
     /** The draft with everything dispatched so far, drawn or not. */

@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 
 import type { Calibration, Schemas } from '../../api/client';
 
-const GROUPS: [Schemas['TableDefinitionOut']['group'], string][] = [
+const GROUPS: [Schemas['TableDefinition']['group'], string][] = [
     ['map', 'Maps'],
     ['boost', 'Boost'],
     ['start', 'Start tables'],
@@ -14,7 +14,7 @@ const GROUPS: [Schemas['TableDefinitionOut']['group'], string][] = [
 
 interface Props {
     calibration: Calibration;
-    definitions: Schemas['TableDefinitionOut'][];
+    definitions: Schemas['TableDefinition'][];
     here: string;
     base: string;
     touched: readonly string[];
@@ -76,6 +76,6 @@ export function TableRail({ calibration, definitions, here, base, touched }: Pro
     );
 }
 
-function shortTitle(table: Schemas['TableDefinitionOut']): string {
+function shortTitle(table: Schemas['TableDefinition']): string {
     return table.title.replace(', absolute', '').replace('Volumetric efficiency', 'Vol. efficiency').replace(', second cam profile', ', cam 2');
 }

@@ -17,8 +17,8 @@ export interface Display {
 
 /** The controller's own unit where it differs; else the job's display unit. */
 export function displayOf(
-    definition: Schemas['TableDefinitionOut'],
-    form: Schemas['ControllerFormOut'] | undefined,
+    definition: Schemas['TableDefinition'],
+    form: Schemas['ControllerForm'] | undefined,
     units: UnitChoice,
     wantsCanonical: boolean,
 ): Display {

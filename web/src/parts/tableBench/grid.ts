@@ -55,10 +55,10 @@ export function keyOf(row: number, column: number): string {
 }
 
 /** Where each cell comes from, as rows and columns. */
-export function marksOf(table: Pick<AnyTable, 'provenance'>): Schemas['ProvenanceOut'][][] {
+export function marksOf(table: Pick<AnyTable, 'provenance'>): Schemas['Provenance'][][] {
     const { provenance } = table;
     if (!Array.isArray(provenance)) return [[provenance]];
-    return (provenance as (Schemas['ProvenanceOut'] | Schemas['ProvenanceOut'][])[]).map((row) =>
+    return (provenance as (Schemas['Provenance'] | Schemas['Provenance'][])[]).map((row) =>
         Array.isArray(row) ? row : [row],
     );
 }
@@ -80,7 +80,7 @@ export interface AnyTable {
     unit: string;
     axes: Table['axes'];
     values: number | Table['values'];
-    provenance: Schemas['ProvenanceOut'] | Table['provenance'];
+    provenance: Schemas['Provenance'] | Table['provenance'];
 }
 
 export function tableOf(calibration: Calibration, key: string): AnyTable | undefined {

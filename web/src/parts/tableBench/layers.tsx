@@ -19,7 +19,7 @@ export const VIEWS: Record<View, string> = {
 interface LayerInput {
     grid: Grid;
     saved: Grid;
-    marks: Schemas['ProvenanceOut'][][];
+    marks: Schemas['Provenance'][][];
     hits: Grid | null;
     show: (value: number) => number;
     decimals: number;

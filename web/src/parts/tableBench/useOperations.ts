@@ -27,7 +27,7 @@ export function useOperations(context: Context) {
         locked: context.locked().map((key) => key.split('.').map(Number).slice(0, Math.max(1, context.dimensions))),
     });
     const path = { params: { path: { job_id: context.jobId } } };
-    const operate = (region: Schemas['RegionIn'], operation: Schemas['OperateIn']['operation'], amount: number) =>
+    const operate = (region: Schemas['Region'], operation: Schemas['OperateIn']['operation'], amount: number) =>
         unwrap(client.POST('/api/jobs/{job_id}/table-bench/operate', { ...path, body: { ...draft(), region, operation, amount } }));
     const paste = (text: string, row: number, column: number, factor: number, offset: number) =>
         unwrap(client.POST('/api/jobs/{job_id}/table-bench/paste', { ...path, body: { ...draft(), row, column, text, factor, offset } }));

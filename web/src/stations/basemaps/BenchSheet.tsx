@@ -22,7 +22,7 @@ export function BenchSheet({ table, base }: { table: string; base: string }) {
 
 interface Props {
     newest: Calibration;
-    forms: Record<string, Schemas['ControllerFormOut']>;
+    forms: Record<string, Schemas['ControllerForm']>;
     table: string;
     base: string;
 }

@@ -147,17 +147,17 @@ function Compared({ before, after, diff, head, margin }: Props) {
     );
 }
 
-function titleWithCount(tables: Schemas['TableDefinitionOut'][], key: string, diff: Schemas['DiffOut']): string {
+function titleWithCount(tables: Schemas['TableDefinition'][], key: string, diff: Schemas['DiffOut']): string {
     const title = tables.find((table) => table.key === key)?.title ?? key;
     const count = diff.tables[key]?.length;
     return count ? `${title}: ${count} ${count === 1 ? 'value' : 'values'}` : `${title}: other breakpoints`;
 }
 
 interface PictureProps {
-    definition: Schemas['TableDefinitionOut'];
+    definition: Schemas['TableDefinition'];
     old: Grid;
     now: Grid;
-    axes: Schemas['AxisOut'][];
+    axes: Schemas['Axis'][];
     how: How;
     region: Region;
     onSelect: (cell: Cell) => void;

@@ -132,7 +132,7 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
     );
 }
 
-function ExpectedMargin({ expected, maps }: { expected: Schemas['ExpectedOut']; maps: Maps }) {
+function ExpectedMargin({ expected, maps }: { expected: Schemas['Expected']; maps: Maps }) {
     const { job } = useJob();
     return (
         <>
@@ -166,8 +166,8 @@ function ExpectedMargin({ expected, maps }: { expected: Schemas['ExpectedOut']; 
     );
 }
 
-function Outlook({ expected }: { expected: Schemas['ExpectedOut'] }) {
-    const line = (pick: (point: Schemas['LoadPointOut']) => number) => expected.full_load.map((point) => [point.rpm, pick(point)] as const);
+function Outlook({ expected }: { expected: Schemas['Expected'] }) {
+    const line = (pick: (point: Schemas['LoadPoint']) => number) => expected.full_load.map((point) => [point.rpm, pick(point)] as const);
     return (
         <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' }, gap: 2, mb: 2 }}>
             <CurvePlot

@@ -7,7 +7,7 @@ import { useJob } from '../../app/jobContext';
 import { inUnits } from '../../app/units';
 
 interface Props {
-    schools: readonly Schemas['SchoolChoiceOut'][];
+    schools: readonly Schemas['SchoolChoice'][];
     onChoose: (key: string, value: string) => void;
 }
 

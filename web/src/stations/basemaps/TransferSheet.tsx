@@ -19,7 +19,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 
 type Sheet = Schemas['TransferSheetOut'];
-type Table = Schemas['TransferTableOut'];
+type Table = Schemas['TransferTable'];
 
 const FORMATS: [string, string][] = [
     ['json', 'JSON'],
@@ -180,7 +180,7 @@ function TableToType({ table, ticks, onTick }: TableProps) {
     const cellAt = new Map(table.cells.map((cell) => [cell.index.join('.'), cell]));
     const rows = down ? down.points.map((point, i) => ({ point, i })).filter(({ i }) => table.cells.some((cell) => cell.index[0] === i)) : [];
     const columns = across ? across.points.map((point, j) => ({ point, j })).filter(({ j }) => table.cells.some((cell) => cell.index[1] === j)) : [{ point: 0, j: -1 }];
-    const head = (axis: Schemas['SheetAxisOut'], point: number) => formatNumber(toShown(point, axis.unit, job.units), Math.abs(point - Math.round(point)) < 0.05 ? 0 : 1);
+    const head = (axis: Schemas['SheetAxis'], point: number) => formatNumber(toShown(point, axis.unit, job.units), Math.abs(point - Math.round(point)) < 0.05 ? 0 : 1);
     const field = (index: string) => {
         const cell = cellAt.get(index);
         if (!cell) return null;
@@ -284,7 +284,7 @@ function TableToType({ table, ticks, onTick }: TableProps) {
 }
 
 /** What few values give against the curve, at every temperature. */
-function Fit({ table, fit }: { table: Table; fit: Schemas['FitOut'] }) {
+function Fit({ table, fit }: { table: Table; fit: Schemas['ThreePointFit'] }) {
     const { job } = useJob();
     const t = (celsius: number) => toShown(celsius, '°C', job.units);
     return (

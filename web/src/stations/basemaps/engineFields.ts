@@ -1,6 +1,6 @@
 import type { Schemas } from '../../api/client';
 
-export type Engine = Schemas['EngineIn'];
+export type Engine = Schemas['EngineEntry'];
 
 /** A number of the engine that is typed here; injectors and supply have their own station. */
 export interface EngineField {

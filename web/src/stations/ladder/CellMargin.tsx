@@ -15,7 +15,7 @@ import { cellKey, curveValues, type CellAt } from './edits';
 
 interface Props {
     calibration: Calibration;
-    definitions: Schemas['TableDefinitionOut'][];
+    definitions: Schemas['TableDefinition'][];
     cell: CellAt;
     edited: Record<string, number>;
     trials: Trial[];
@@ -29,7 +29,7 @@ export function CellMargin({ calibration, definitions, cell, edited, trials }: P
     const table = calibration.tables[cell.table];
     const point = table?.axes[0]?.points[cell.index];
     if (!definition || !table || point === undefined) return null;
-    const mark = (table.provenance as Schemas['ProvenanceOut'][])[cell.index];
+    const mark = (table.provenance as Schemas['Provenance'][])[cell.index];
     const decimals = decimalsOf(definition.resolution);
     const value = curveValues(calibration, cell.table)[cell.index] ?? 0;
     const typed = edited[cellKey(cell)];

@@ -11,7 +11,7 @@ import { ProvenanceMark } from '../../parts/ProvenanceMark';
 import { cellKey, curveValues, type CellAt } from './edits';
 import { Thermometer } from './Thermometer';
 
-type Definition = Schemas['TableDefinitionOut'];
+type Definition = Schemas['TableDefinition'];
 
 const ROW = 40;
 
@@ -208,7 +208,7 @@ function Unit({ children }: { children: string }) {
 }
 
 function provenanceAt(calibration: Calibration, cell: CellAt): ProvenanceKind {
-    const marks = calibration.tables[cell.table]?.provenance as Schemas['ProvenanceOut'][] | undefined;
+    const marks = calibration.tables[cell.table]?.provenance as Schemas['Provenance'][] | undefined;
     return marks?.[cell.index]?.kind ?? 'assumed';
 }
 

@@ -16,7 +16,7 @@ import { Choice } from '../../parts/Choice';
 import { Group } from '../../parts/Group';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { axisOf, EMPTY, engineOf, type EngineIn, type Form } from './form';
+import { axisOf, EMPTY, engineOf, type EngineEntry, type Form } from './form';
 
 const METRIC: UnitChoice = { temperature: '°C', pressure: 'kPa', injector_flow: 'cm³/min', mixture: 'lambda' };
 const IMPERIAL: UnitChoice = { temperature: '°F', pressure: 'psi', injector_flow: 'lb/h', mixture: 'AFR' };
@@ -31,7 +31,7 @@ export function NewJobPage() {
     const engine = engineOf(form, units);
     const preview = useQuery({
         queryKey: ['preview', engine],
-        queryFn: () => unwrap(client.POST('/api/jobs/preview', { body: engine! })),
+        queryFn: () => unwrap(client.POST('/api/jobs/preview', { body: { engine: engine! } })),
         enabled: engine !== null,
         placeholderData: keepPreviousData,
         retry: false,
@@ -44,7 +44,7 @@ export function NewJobPage() {
                     body: {
                         name: form.name,
                         note: form.note,
-                        engine: engine as EngineIn,
+                        engine: engine as EngineEntry,
                         units,
                         axes: coolant ? { coolant_c: coolant } : null,
                         override_reason: form.overrideReason,
@@ -289,7 +289,7 @@ export function NewJobPage() {
 }
 
 /** What follows from the data so far. */
-function Computed({ judgement, units }: { judgement: Schemas['JudgementOut'] | undefined; units: UnitChoice }) {
+function Computed({ judgement, units }: { judgement: Schemas['InjectorJudgement'] | undefined; units: UnitChoice }) {
     if (!judgement) {
         return (
             <Typography variant="body2">

@@ -1,7 +1,7 @@
 import type { Schemas } from '../../api/client';
 import { fromShown, parseNumber, type UnitChoice } from '../../app/units';
 
-export type EngineIn = Schemas['EngineIn'];
+export type EngineEntry = Schemas['EngineEntry'];
 
 /** What is typed; numbers stay text until they are sent, so nothing half-typed is lost. */
 export interface Form {
@@ -59,7 +59,7 @@ export const EMPTY: Form = {
 };
 
 /** Engine data of a form, or null while a needed number is missing. */
-export function engineOf(form: Form, units: UnitChoice): EngineIn | null {
+export function engineOf(form: Form, units: UnitChoice): EngineEntry | null {
     const number = (text: string, fallback?: number): number | null =>
         text.trim() === '' && fallback !== undefined ? fallback : parseNumber(text);
     const shown = (text: string, unit: string, fallback: number): number | null => {
@@ -111,11 +111,11 @@ export function engineOf(form: Form, units: UnitChoice): EngineIn | null {
             step: 'auto',
             curve: form.curve,
         },
-    } as EngineIn;
+    } as EngineEntry;
 }
 
 /** Pairs such as "8 2,5; 10 1,7" as a dead-time curve; null where nothing is typed. */
-export function deadTimeOf(text: string): Schemas['DeadTimeIn'] | null {
+export function deadTimeOf(text: string): Schemas['DeadTimeSheet'] | null {
     const pairs = text
         .split(/[;\n]/)
         .map((pair) => pair.trim().split(/[\s:=]+/))

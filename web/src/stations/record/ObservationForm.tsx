@@ -14,7 +14,7 @@ import { CircumstanceFields } from './CircumstanceFields';
 import { circumstancesOf, NO_CIRCUMSTANCES } from './circumstances';
 import { useJudge } from './useJudge';
 
-type Outcome = Schemas['ObservationIn']['outcome'];
+type Outcome = Schemas['Observation']['outcome'];
 
 const OUTCOMES: { key: Outcome; text: string }[] = [
     { key: 'started', text: 'It started' },
