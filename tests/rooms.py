@@ -62,7 +62,8 @@ def web_arrows() -> Iterator[Arrow]:
 def _web_room(path: Path) -> str:
     parts = path.relative_to(WEB).parts
     if parts[0] == "stations":
-        return f"stations/{parts[1]}" if len(parts) > 1 else "stations"
+        # the one file beside the stations knows all of them
+        return "registry" if parts[-1].startswith("registry") else f"stations/{parts[1]}"
     return parts[0].split(".")[0]
 
 

@@ -1,26 +1,17 @@
 import CssBaseline from '@mui/material/CssBaseline';
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import type { ComponentType } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
-import { BaseMapsPage } from '../stations/basemaps';
-import { BoardPage } from '../stations/board';
-import { InjectorsPage } from '../stations/injectors';
-import { IntakePage } from '../stations/intake';
-import { LadderPage } from '../stations/ladder';
-import { NewJobPage } from '../stations/newjob';
-import { OrderPage } from '../stations/order';
-import { RecordPage } from '../stations/record';
-import { SensorsPage } from '../stations/sensors';
-import { TrialPage } from '../stations/trial';
-import { TriggerPage } from '../stations/trigger';
-import { PrintPage, WiringPage } from '../stations/wiring';
+import { BoardPage, NewJobPage, OrderPage, STATIONS } from '../stations/registry';
 import { Gate } from './Gate';
 import { JobShell } from './JobShell';
 import { NothingHere } from './NothingHere';
+import { Sheet } from './SheetBoundary';
 import { Shell } from './Shell';
-import { theme } from './theme';
+import { theme } from '../parts/theme';
 
 const queryClient = new QueryClient({
     defaultOptions: {
@@ -31,6 +22,12 @@ const queryClient = new QueryClient({
     },
 });
 
+const sheet = (Page: ComponentType) => (
+    <Sheet>
+        <Page />
+    </Sheet>
+);
+
 const router = createBrowserRouter([
     {
         element: <Gate />,
@@ -38,8 +35,8 @@ const router = createBrowserRouter([
             {
                 element: <Shell />,
                 children: [
-                    { path: '/', element: <BoardPage /> },
-                    { path: '/jobs/new', element: <NewJobPage /> },
+                    { path: '/', element: sheet(BoardPage) },
+                    { path: '/jobs/new', element: sheet(NewJobPage) },
                     { path: '*', element: <NothingHere /> },
                 ],
             },
@@ -47,17 +44,10 @@ const router = createBrowserRouter([
                 path: '/jobs/:jobId',
                 element: <JobShell />,
                 children: [
-                    { index: true, element: <OrderPage /> },
-                    { path: 'wiring/print', element: <PrintPage /> },
-                    { path: 'wiring/:part?', element: <WiringPage /> },
-                    { path: 'trigger/:part?', element: <TriggerPage /> },
-                    { path: 'sensors/:part?/:sensor?', element: <SensorsPage /> },
-                    { path: 'injectors/:part?', element: <InjectorsPage /> },
-                    { path: 'intake/:part?', element: <IntakePage /> },
-                    { path: 'base-maps/:part?/:table?', element: <BaseMapsPage /> },
-                    { path: 'ladder', element: <LadderPage /> },
-                    { path: 'record', element: <RecordPage /> },
-                    { path: 'trials/:trialId', element: <TrialPage /> },
+                    { index: true, element: sheet(OrderPage) },
+                    ...STATIONS.flatMap(({ routes }) =>
+                        routes.map(({ path, page }) => ({ path, element: sheet(page) })),
+                    ),
                     { path: '*', element: <NothingHere /> },
                 ],
             },

@@ -1,7 +1,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Outlet } from 'react-router';
 
-import { sessionQuery, vocabularyQuery } from '../api/queries';
+import { sessionQuery, vocabularyQuery } from '../api/vocabulary';
 import { Loading } from '../parts/Loading';
 import { ProblemNote } from '../parts/ProblemNote';
 import { SignIn } from './SignIn';

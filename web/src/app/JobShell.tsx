@@ -3,13 +3,16 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { Outlet, useNavigate, useParams } from 'react-router';
 
-import { jobQuery, trialsQuery, vocabularyQuery } from '../api/queries';
+import { jobQuery } from '../api/jobs';
+import { trialsQuery } from '../api/logbook';
+import { vocabularyQuery } from '../api/vocabulary';
 import { Loading } from '../parts/Loading';
 import { ProblemNote } from '../parts/ProblemNote';
-import { JobContext } from './jobContext';
+import { STATIONS } from '../stations/registry';
+import { JobContext } from '../parts/jobContext';
 import { NextAction } from './NextAction';
 import { nextActionPath } from './nextActionPath';
-import { useKeys } from './shortcuts';
+import { useKeys } from '../parts/shortcuts';
 import { StationLine } from './StationLine';
 import { TopBar } from './TopBar';
 import { UnitsMenu } from './UnitsMenu';
@@ -23,19 +26,10 @@ export function JobShell() {
     const vocabulary = useQuery(vocabularyQuery);
     const newest = trials.data?.[0];
     const base = `/jobs/${jobId}`;
+    const ways = STATIONS.flatMap((station) => station.ways);
     useKeys({
+        ...Object.fromEntries(ways.map(({ keys, to }) => [keys, () => void navigate(`${base}/${to}`)])),
         'g o': () => void navigate(base),
-        'g s': () => void navigate(`${base}/sensors`),
-        'g k': () => void navigate(`${base}/sensors/key-on`),
-        'g e': () => void navigate(`${base}/intake`),
-        'g m': () => void navigate(`${base}/base-maps`),
-        'g b': () => void navigate(`${base}/base-maps/tables/ve`),
-        'g x': () => void navigate(`${base}/base-maps/transfer`),
-        'g w': () => void navigate(`${base}/wiring`),
-        'g c': () => void navigate(`${base}/trigger`),
-        'g i': () => void navigate(`${base}/injectors`),
-        'g l': () => void navigate(`${base}/ladder`),
-        'g r': () => void navigate(`${base}/record`),
         'g t': () => void (newest && navigate(`${base}/trials/${newest.id}`)),
         n: () => void (job.data && navigate(nextActionPath(job.data, trials.data ?? []))),
     });

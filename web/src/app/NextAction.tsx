@@ -4,24 +4,10 @@ import Typography from '@mui/material/Typography';
 import { Link, useLocation } from 'react-router';
 
 import type { Job, Trial } from '../api/client';
-import { useJob } from './jobContext';
+import { STATIONS } from '../stations/registry';
+import { useJob } from '../parts/jobContext';
 import { nextActionPath } from './nextActionPath';
-import { inUnits } from './units';
-
-/** Words of the button where a sheet has to be opened, by station and sheet. */
-const SHEETS: Record<string, string> = {
-    'intake/review': 'See the review',
-    'base-maps/tables': 'Open the table bench',
-    wiring: 'Plan the wiring',
-    'wiring/list': 'Open the wiring list',
-    sensors: 'Enter the sensors',
-    'sensors/key-on': 'Check the sensors',
-    injectors: 'Look at the injectors',
-    trigger: 'Enter the wheel',
-    'trigger/capture': 'Capture the edges',
-    'trigger/outputs': 'Try the outputs',
-    'trigger/timing': 'Read the timing light',
-};
+import { inUnits } from '../units/units';
 
 const VERBS: Record<Job['next_action']['kind'], string> = {
     enter: 'Open the sheet',
@@ -39,8 +25,9 @@ export function NextAction({ trials }: { trials: Trial[] }) {
     const { pathname } = useLocation();
     const path = nextActionPath(job, trials);
     const { kind, station, part } = job.next_action;
-    const sheet = kind === 'enter' || kind === 'check' ? SHEETS[[station, part].filter(Boolean).join('/')] : undefined;
-    const verb = path.endsWith('/ladder') ? 'Open the ladder' : (sheet ?? VERBS[kind]);
+    const opens = STATIONS.find((entry) => entry.key === station)?.opens ?? {};
+    const isSheet = kind === 'enter' || kind === 'check' || path.endsWith(`/${station}`);
+    const verb = (isSheet ? opens[part] : undefined) ?? VERBS[kind];
     return (
         <Box
             role="region"

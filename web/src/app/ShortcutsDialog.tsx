@@ -6,8 +6,25 @@ import DialogTitle from '@mui/material/DialogTitle';
 import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 
-import { SHORTCUTS } from './shortcuts';
-import { mono } from './theme';
+import { STATIONS } from '../stations/registry';
+import { mono } from '../parts/theme';
+
+/** Everything that can be done by keyboard. */
+function groups() {
+    const spoken = (keys: string) => keys.replace(' ', ' then ');
+    const ways = STATIONS.flatMap((station) => station.ways);
+    const everywhere = [
+        { keys: '?', does: 'show this list' },
+        { keys: 'g then o', does: 'go to the order of work' },
+        ...ways.map(({ keys, does }) => ({ keys: spoken(keys), does })),
+        { keys: 'g then t', does: 'go to the newest trial' },
+        { keys: 'n', does: 'do the next action' },
+    ];
+    return [
+        { where: 'Everywhere in a job', keys: everywhere },
+        ...STATIONS.flatMap((station) => (station.keyboard ? [station.keyboard] : [])),
+    ];
+}
 
 export function ShortcutsDialog({ open, onClose }: { open: boolean; onClose: () => void }) {
     return (
@@ -15,7 +32,7 @@ export function ShortcutsDialog({ open, onClose }: { open: boolean; onClose: () 
             <DialogTitle id="shortcuts-title">By keyboard</DialogTitle>
             <DialogContent>
                 <Stack spacing={2}>
-                    {SHORTCUTS.map((group) => (
+                    {groups().map((group) => (
                         <Stack key={group.where} spacing={0.5}>
                             <Typography variant="h3">{group.where}</Typography>
                             {group.keys.map((shortcut) => (

@@ -7,9 +7,9 @@ import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap } from '../api/client';
-import { sessionQuery } from '../api/queries';
+import { sessionQuery } from '../api/vocabulary';
 import { ShortcutsDialog } from './ShortcutsDialog';
-import { useKeys } from './shortcuts';
+import { useKeys } from '../parts/shortcuts';
 
 /** The head of every sheet: whose work this is, and how it is shown. */
 export function TopBar({ title, children }: { title?: string; children?: ReactNode }) {

@@ -8,8 +8,8 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap } from '../api/client';
-import { jobQuery } from '../api/queries';
-import { useJob } from './jobContext';
+import { jobQuery } from '../api/jobs';
+import { useJob } from '../parts/jobContext';
 
 const WORDS: Record<string, string> = {
     temperature: 'Temperature',

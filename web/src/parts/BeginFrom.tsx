@@ -4,7 +4,7 @@ import TextField from '@mui/material/TextField';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
 import { client, unwrap } from '../api/client';
-import { hardwareQuery } from '../api/queries';
+import { hardwareQuery } from '../api/hardware';
 
 interface Props<Part> {
     what: string;

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 
-import { mono } from '../app/theme';
-import { formatNumber } from '../app/units';
+import { mono } from './theme';
+import { formatNumber } from '../units/units';
 
 export interface Series {
     name: string;

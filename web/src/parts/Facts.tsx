@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
-import { mono } from '../app/theme';
+import { mono } from './theme';
 import { useShown } from './useShown';
 
 export interface Fact {

@@ -7,8 +7,9 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 
 import { client, unwrap } from '../api/client';
 import { multipart } from '../api/multipart';
-import { logsQuery } from '../api/queries';
-import { useJob } from '../app/jobContext';
+import { logsQuery } from '../api/logbook';
+import { refresh } from '../api/refresh';
+import { useJob } from './jobContext';
 import { ProblemNote } from './ProblemNote';
 
 interface Props {
@@ -31,7 +32,7 @@ export function LogChoice({ value, onChange, hint }: Props) {
                 }),
             ),
         onSuccess: async (log) => {
-            await queryClient.invalidateQueries({ queryKey: logsQuery(job.id).queryKey });
+            await refresh(queryClient, job.id, 'logs');
             onChange(log.id);
         },
     });

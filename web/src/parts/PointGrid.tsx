@@ -7,9 +7,9 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap } from '../api/client';
-import { useJob } from '../app/jobContext';
-import { mono } from '../app/theme';
-import { inUnits, shownUnit } from '../app/units';
+import { useJob } from './jobContext';
+import { mono } from './theme';
+import { inUnits, shownUnit } from '../units/units';
 import { ProblemNote } from './ProblemNote';
 import { useQuantityText } from './quantity';
 

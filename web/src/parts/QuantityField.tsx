@@ -1,4 +1,4 @@
-import { useJob } from '../app/jobContext';
+import { useJob } from './jobContext';
 import { NumberField } from './NumberField';
 import { useQuantityText } from './quantity';
 

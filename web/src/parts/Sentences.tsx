@@ -1,8 +1,8 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
-import { useJob } from '../app/jobContext';
-import { inUnits } from '../app/units';
+import { useJob } from './jobContext';
+import { inUnits } from '../units/units';
 
 export type Level = 'good' | 'attention' | 'stop';
 

@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
-import { mono } from '../app/theme';
+import { mono } from './theme';
 
 interface Props {
     title: string;

@@ -5,7 +5,7 @@ import { useEffect, useRef, useState } from 'react';
 import uPlot from 'uplot';
 
 import type { Schemas } from '../api/client';
-import { mono } from '../app/theme';
+import { mono } from './theme';
 
 export interface Line {
     channel: string;

@@ -1,5 +1,5 @@
 import type { CellChange } from '../api/client';
-import { formatNumber, shownUnit, toShown } from '../app/units';
+import { formatNumber, shownUnit, toShown } from '../units/units';
 
 const AXIS_UNITS: Record<string, string> = { coolant_c: '°C', rpm: 'rpm', map_kpa: 'kPa', battery_v: 'V' };
 

@@ -1,6 +1,6 @@
 import { useState } from 'react';
 
-import { fromShown, parseNumber, shownUnit, toShown, type UnitChoice } from '../app/units';
+import { fromShown, parseNumber, shownUnit, toShown, type UnitChoice } from '../units/units';
 
 /** A number as somebody would type it: as it is, or shortened where it was converted. */
 function plain(value: number, isConverted: boolean): string {

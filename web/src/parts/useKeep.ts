@@ -1,7 +1,7 @@
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
 import { client, unwrap, type Injectors, type Sensor, type Supply } from '../api/client';
-import { hardwareQuery } from '../api/queries';
+import { hardwareQuery } from '../api/hardware';
 
 /** Keep a part in the workshop's library, for the next job. */
 export function useKeep() {

@@ -1,5 +1,5 @@
-import { useJob } from '../app/jobContext';
-import { formatNumber, shownUnit, toShown } from '../app/units';
+import { useJob } from './jobContext';
+import { formatNumber, shownUnit, toShown } from '../units/units';
 
 const MORE_DIGITS: Record<string, number> = { bar: 2, psi: 1, AFR: -2 };
 

@@ -5,10 +5,11 @@ import { useQuery } from '@tanstack/react-query';
 import { memo } from 'react';
 
 import type { Schemas } from '../../api/client';
-import { revisionsQuery, whyQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../app/units';
+import { revisionsQuery } from '../../api/calibration';
+import { whyQuery } from './api';
+import { useJob } from '../jobContext';
+import { mono } from '../theme';
+import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../units/units';
 import { PROVENANCE_WORDS } from '../provenance';
 import { ProvenanceMark } from '../ProvenanceMark';
 import { useShown } from '../useShown';

@@ -5,8 +5,8 @@ import Typography from '@mui/material/Typography';
 import { memo } from 'react';
 
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { inUnits } from '../../app/units';
+import { useJob } from '../jobContext';
+import { inUnits } from '../../units/units';
 import { ReasonBox } from '../ReasonBox';
 
 export type Finding = Schemas['TableFindingOut'];

@@ -9,9 +9,10 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { memo, useEffect, useMemo, useRef, useState } from 'react';
 
 import { client, unwrap } from '../../api/client';
-import { logsQuery, samplesQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { formatNumber } from '../../app/units';
+import { logsQuery, samplesQuery } from '../../api/logbook';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../jobContext';
+import { formatNumber } from '../../units/units';
 import { ProblemNote } from '../ProblemNote';
 import { placeOn } from './grid';
 
@@ -46,7 +47,7 @@ export const LogCursor = memo(function LogCursor({ axes, onPlace }: Props) {
                 }),
             ),
         onSuccess: async (log) => {
-            await queryClient.invalidateQueries({ queryKey: logsQuery(job.id).queryKey });
+            await refresh(queryClient, job.id, 'logs');
             setLogId(log.id);
             setTime(0);
             setSpeed(4);

@@ -8,8 +8,8 @@ import Typography from '@mui/material/Typography';
 import { memo, useRef, useEffect } from 'react';
 
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { inUnits } from '../../app/units';
+import { useJob } from '../jobContext';
+import { inUnits } from '../../units/units';
 import { AMOUNT_OF, OPERATION_KEYS, type Operation } from './operations';
 
 export interface Pending {

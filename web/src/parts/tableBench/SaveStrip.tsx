@@ -8,9 +8,10 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { memo, useRef, useState, type Dispatch } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
-import { calibrationQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { useKeys } from '../../app/shortcuts';
+import { calibrationQuery } from '../../api/calibration';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../jobContext';
+import { useKeys } from '../shortcuts';
 import { Choice } from '../Choice';
 import { ProblemNote } from '../ProblemNote';
 import { PROVENANCE_WORDS, type ProvenanceKind } from '../provenance';
@@ -63,9 +64,9 @@ export const SaveStrip = memo(function SaveStrip({ base, newest, definitions, dr
             dispatch({ type: 'clear', revision: saved.revision });
             setNote('');
             setSaid(`Saved as revision ${saved.revision}.`);
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'tables');
         },
-        onError: () => queryClient.invalidateQueries({ queryKey: ['jobs', job.id] }),
+        onError: () => refresh(queryClient, job.id, 'tables'),
     });
     useKeys({ w: () => noteField.current?.focus() });
     const bring = () => {

@@ -4,9 +4,9 @@ import Typography from '@mui/material/Typography';
 import { useState, type Dispatch } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { inUnits, parseNumber } from '../../app/units';
+import { useJob } from '../jobContext';
+import { WithMargin } from '../Margin';
+import { inUnits, parseNumber } from '../../units/units';
 import { NumberField } from '../NumberField';
 import { ProvenanceMark } from '../ProvenanceMark';
 import { useComputed } from '../useComputed';

@@ -1,8 +1,8 @@
 import Box from '@mui/material/Box';
 import { memo, useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 
-import { mono } from '../../app/theme';
-import { formatNumber } from '../../app/units';
+import { mono } from '../theme';
+import { formatNumber } from '../../units/units';
 import { useLatest } from '../useLatest';
 import { bounds, keyOf, spanOf, type Cell, type Grid, type Region } from './grid';
 

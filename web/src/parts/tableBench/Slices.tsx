@@ -2,8 +2,8 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useRef, useState, type PointerEvent } from 'react';
 
-import { mono } from '../../app/theme';
-import { formatNumber } from '../../app/units';
+import { mono } from '../theme';
+import { formatNumber } from '../../units/units';
 
 export interface Slice {
     title: string;

@@ -3,7 +3,7 @@ import { useColorScheme } from '@mui/material/styles';
 import Typography from '@mui/material/Typography';
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
 
-import { formatNumber } from '../../app/units';
+import { formatNumber } from '../../units/units';
 import { spanOf, type Cell, type Grid } from './grid';
 import { project, quads, type View } from './project';
 import type { Head } from './SheetGrid';

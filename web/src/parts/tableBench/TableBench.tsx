@@ -8,11 +8,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useMemo, useRef, useState, type ClipboardEvent, type Dispatch, type KeyboardEvent } from 'react';
 
 import type { Calibration, Schemas } from '../../api/client';
-import { evidenceQuery, operationsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { useKeys } from '../../app/shortcuts';
-import { formatNumber, parseNumber, shownUnit, toShown, namedUnit } from '../../app/units';
+import { evidenceQuery, operationsQuery } from './api';
+import { useJob } from '../jobContext';
+import { WithMargin } from '../Margin';
+import { useKeys } from '../shortcuts';
+import { formatNumber, parseNumber, shownUnit, toShown, namedUnit } from '../../units/units';
 import { useComputed } from '../useComputed';
 import { useLatest } from '../useLatest';
 import { CellNote } from './CellNote';

@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client';
-import { decimalsOf, shownUnit, toShown, fromShown, type UnitChoice, namedUnit } from '../../app/units';
+import { decimalsOf, shownUnit, toShown, fromShown, type UnitChoice, namedUnit } from '../../units/units';
 
 /** How the values of a table are shown and typed. */
 export interface Display {

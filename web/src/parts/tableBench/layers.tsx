@@ -1,7 +1,7 @@
 import Box from '@mui/material/Box';
 
 import type { Schemas } from '../../api/client';
-import { formatNumber } from '../../app/units';
+import { formatNumber } from '../../units/units';
 import { ProvenanceMark } from '../ProvenanceMark';
 import type { Grid } from './grid';
 

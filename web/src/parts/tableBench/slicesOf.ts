@@ -1,4 +1,4 @@
-import { formatNumber } from '../../app/units';
+import { formatNumber } from '../../units/units';
 import type { Cell, Grid } from './grid';
 import type { Place } from './LogCursor';
 import type { Head } from './SheetGrid';

@@ -2,7 +2,8 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useMemo } from 'react';
 
 import { client, unwrap } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../jobContext';
 import { useComputed } from '../useComputed';
 import type { Finding } from './Checks';
 import { keyOf } from './grid';
@@ -22,7 +23,7 @@ export function useChecks(revision: number, table: string, values: Values) {
             unwrap(client.POST('/api/jobs/{job_id}/table-bench/accept', { ...path, body: { revision, tables, identifier: finding.identifier, reason } })),
         onSuccess: async () => {
             await queryClient.invalidateQueries({ queryKey: [key] });
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'tables');
         },
     });
     const findings = useMemo(() => (check.data ?? []).filter((finding) => finding.table === table), [check.data, table]);

@@ -7,10 +7,11 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { mono } from '../../app/theme';
-import { fromShown, inUnits, parseNumber, shownUnit, toShown } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { mono } from '../../parts/theme';
+import { fromShown, inUnits, parseNumber, shownUnit, toShown } from '../../units/units';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { useComputed } from '../../parts/useComputed';
@@ -37,7 +38,7 @@ export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
     );
     const save = useMutation({
         mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/base-maps/axes', { ...path, body: { axes, based_on: maps.revision, note } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'tables'),
     });
     const reports = isReady && !preview.error ? (preview.data?.tables ?? []) : [];
     return (

@@ -2,8 +2,9 @@ import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
 
 import type { Calibration, Schemas } from '../../api/client';
-import { calibrationQuery, formsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { calibrationQuery } from '../../api/calibration';
+import { formsQuery } from './api';
+import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { SettingsSheet, TableBench, TableRail, useDraft } from '../../parts/tableBench';

@@ -8,10 +8,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { nearestQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { nearestQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { SmallTable } from '../../parts/SmallTable';
@@ -37,7 +38,7 @@ export function CarrySheet({ revision }: { revision: number }) {
     const carry = useMutation({
         mutationFn: (from: Source) =>
             unwrap(client.POST('/api/jobs/{job_id}/base-maps/carry-over', { ...path, body: { kind: from.kind, key: from.key, tables: wanted, based_on: revision, note } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'tables', 'intake'),
     });
     if (!sources.data) return sources.error ? <ProblemNote error={sources.error} /> : <Loading what="Looking for the nearest engine" />;
     return (

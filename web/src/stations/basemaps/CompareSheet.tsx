@@ -8,10 +8,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
-import { calibrationQuery, diffQuery, revisionsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { formatNumber, shownUnit, toShown } from '../../app/units';
+import { calibrationQuery, diffQuery, revisionsQuery } from '../../api/calibration';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { formatNumber, shownUnit, toShown } from '../../units/units';
 import { Choice } from '../../parts/Choice';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -37,7 +38,7 @@ export function CompareSheet({ newest }: { newest: number }) {
         mutationFn: (revision: number) =>
             unwrap(client.POST('/api/jobs/{job_id}/calibration/restore', { params: { path: { job_id: job.id } }, body: { revision, based_on: newest, note: '' } })),
         onSuccess: async (saved) => {
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'tables', 'intake');
             setSecond(saved.revision);
         },
     });

@@ -10,9 +10,10 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { decimalsOf, inUnits, namedUnit } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { decimalsOf, inUnits, namedUnit } from '../../units/units';
 import { Caution } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { CurvePlot } from '../../parts/CurvePlot';
@@ -50,7 +51,7 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
                     body: { engine, based_on: maps.revision, note, tables: left.length ? wanted.map(({ key }) => key) : null },
                 }),
             ),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'tables', 'injectors', 'intake'),
     });
     const problem = (name: string) => fieldProblem([generate.error, preview.error], name);
     const change = (part: Partial<Engine>) => setEngine((old) => ({ ...old, ...part }));

@@ -3,8 +3,8 @@ import Slider from '@mui/material/Slider';
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { inUnits } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { inUnits } from '../../units/units';
 
 interface Props {
     schools: readonly Schemas['SchoolChoice'][];

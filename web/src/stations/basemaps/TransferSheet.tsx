@@ -8,11 +8,12 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { transferQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { mono } from '../../app/theme';
-import { formatNumber, inUnits, shownUnit, toShown, namedUnit } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { transferQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { mono } from '../../parts/theme';
+import { formatNumber, inUnits, shownUnit, toShown, namedUnit } from '../../units/units';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -63,7 +64,7 @@ function Typed({ sheet }: { sheet: Sheet }) {
                     body: { revision: sheet.revision, how, ticked: valid.length, note },
                 }),
             ),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'transfer'),
         onError: () => queryClient.invalidateQueries({ queryKey: transferQuery(job.id).queryKey }),
     });
     const all = sheet.tables.flatMap((table) => table.cells.map((cell) => tickOf(table, cell.index)));

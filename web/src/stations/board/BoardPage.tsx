@@ -11,11 +11,11 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
 import type { Job } from '../../api/client';
-import { jobsQuery } from '../../api/queries';
-import { inUnits } from '../../app/units';
+import { jobsQuery } from '../../api/jobs';
+import { inUnits } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { describeEngine } from './describeEngine';
+import { describeEngine } from '../../parts/describeEngine';
 
 /** The jobs of the shop, each with its next action and what is closed until then. */
 export function BoardPage() {

@@ -4,8 +4,8 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { formatNumber, fromShown, parseNumber, shownUnit, toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { formatNumber, fromShown, parseNumber, shownUnit, toShown } from '../../units/units';
 import { CurvePlot, type Series } from '../../parts/CurvePlot';
 import { PointGrid } from '../../parts/PointGrid';
 import { SmallTable } from '../../parts/SmallTable';

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { useJob } from '../../parts/jobContext';
 import { CurvePlot, type Series } from '../../parts/CurvePlot';
 import { useShown } from '../../parts/useShown';
 

@@ -2,8 +2,8 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
-import { mono } from '../../app/theme';
-import { formatNumber } from '../../app/units';
+import { mono } from '../../parts/theme';
+import { formatNumber } from '../../units/units';
 import { PointGrid } from '../../parts/PointGrid';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';

@@ -1,7 +1,7 @@
 import TextField from '@mui/material/TextField';
 
 import type { Hardware } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { useJob } from '../../parts/jobContext';
 import { BeginFrom } from '../../parts/BeginFrom';
 import { Choice } from '../../parts/Choice';
 import { Group } from '../../parts/Group';

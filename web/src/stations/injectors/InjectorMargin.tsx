@@ -1,8 +1,8 @@
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { inUnits } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { inUnits } from '../../units/units';
 import { Facts } from '../../parts/Facts';
 
 /** Flow, pulses and power: the figures that follow. */

@@ -8,8 +8,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Hardware, type Injectors, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
@@ -49,7 +50,7 @@ export function InjectorSheet({ hardware, saved, proposal, onSaved }: Props) {
             unwrap(client.POST('/api/jobs/{job_id}/injectors', { ...path, body: { injectors } })),
         onSuccess: async () => {
             onSaved();
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'injectors', 'tables');
         },
     });
     const keep = useKeep();

@@ -6,8 +6,9 @@ import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
 import type { Injectors } from '../../api/client';
-import { hardwareQuery, injectorsQuery, supplyQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { hardwareQuery } from '../../api/hardware';
+import { injectorsQuery, supplyQuery } from './api';
+import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { InjectorSheet } from './InjectorSheet';

@@ -3,8 +3,8 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
-import { mono } from '../../app/theme';
-import { formatNumber } from '../../app/units';
+import { mono } from '../../parts/theme';
+import { formatNumber } from '../../units/units';
 
 interface Props {
     sheet: Schemas['InjectorSheet'];

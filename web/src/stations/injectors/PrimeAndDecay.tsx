@@ -6,7 +6,7 @@ import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { useJob } from '../../parts/jobContext';
 import { LogChoice } from '../../parts/LogChoice';
 import { PointGrid } from '../../parts/PointGrid';
 import { ProblemNote } from '../../parts/ProblemNote';

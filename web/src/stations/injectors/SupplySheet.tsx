@@ -7,8 +7,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Hardware, type Schemas, type Supply } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { BeginFrom } from '../../parts/BeginFrom';
 import { Caution, FUEL_CAUTION } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
@@ -48,7 +49,7 @@ export function SupplySheet({ hardware, saved }: Props) {
     );
     const save = useMutation({
         mutationFn: (supply: Supply) => unwrap(client.POST('/api/jobs/{job_id}/supply', { ...path, body: { supply } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'injectors', 'tables'),
     });
     const keep = useKeep();
     const problem = (name: string) => fieldProblem([save.error, keep.error, entry ? computed.error : null], name);

@@ -11,9 +11,11 @@ import { useState } from 'react';
 import { useNavigate } from 'react-router';
 
 import { client, unwrap, type Injectors, type Schemas } from '../../api/client';
-import { benchQuery, logsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { benchQuery } from '../../api/bench';
+import { logsQuery } from '../../api/logbook';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { Facts } from '../../parts/Facts';
 import { LogChoice } from '../../parts/LogChoice';
 import { PointGrid, type Row } from '../../parts/PointGrid';
@@ -94,7 +96,7 @@ export function UnknownInjectors({ injectors, onTake }: Props) {
                         body: { engine: lastEngine ?? 'stand_in', faults: fault === 'none' ? [] : [fault], idle_only: false },
                     }),
                 );
-                await queryClient.invalidateQueries({ queryKey: logsQuery(job.id).queryKey });
+                await refresh(queryClient, job.id, 'logs');
                 log = run.log_id;
             }
             return unwrap(

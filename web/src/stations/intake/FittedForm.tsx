@@ -11,8 +11,9 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { Group } from '../../parts/Group';
 import { ProblemNote } from '../../parts/ProblemNote';
 
@@ -34,7 +35,7 @@ export function FittedForm({ intake }: { intake: Intake }) {
     const save = useMutation({
         mutationFn: () =>
             unwrap(client.POST('/api/jobs/{job_id}/intake', { params: { path: { job_id: job.id } }, body: { entry, based_on: intake.number } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'intake'),
     });
     const itemOf = (key: string): Item => entry.items.find((item) => item.key === key) ?? { key, claimed: '', fitted: '', differs: false, note: '' };
     const change = (key: string, part: Partial<Item>) =>

@@ -10,9 +10,10 @@ import { Link, useNavigate } from 'react-router';
 
 import { client, unwrap, type Schemas } from '../../api/client';
 import { multipart } from '../../api/multipart';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { mono } from '../../app/theme';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { mono } from '../../parts/theme';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 
@@ -50,7 +51,7 @@ export function InheritedSheet({ inherited }: { inherited: Schemas['InheritedOut
     const keep = useMutation({
         mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/inherited', { ...path, body: { sources: brought.map(({ source }) => source), note } })),
         onSuccess: async () => {
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'intake', 'tables');
             await navigate(`/jobs/${job.id}/intake/review`);
         },
     });

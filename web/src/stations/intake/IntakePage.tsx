@@ -4,8 +4,8 @@ import Tabs from '@mui/material/Tabs';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
 
-import { intakeQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { intakeQuery } from './api';
+import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { FittedForm } from './FittedForm';

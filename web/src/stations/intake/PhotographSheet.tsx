@@ -8,8 +8,8 @@ import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
 import { multipart } from '../../api/multipart';
-import { intakeQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { intakeQuery } from './api';
+import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 

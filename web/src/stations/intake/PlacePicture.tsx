@@ -2,8 +2,8 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Calibration, Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { formatNumber, shownUnit, toShown, namedUnit } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { formatNumber, shownUnit, toShown, namedUnit } from '../../units/units';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { gridOf, keyOf, spanOf, tableOf } from '../../parts/tableBench/grid';
 

@@ -8,10 +8,12 @@ import { useState } from 'react';
 import { Link, useNavigate } from 'react-router';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
-import { calibrationQuery, reviewQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { formatNumber, inUnits } from '../../app/units';
+import { calibrationQuery } from '../../api/calibration';
+import { refresh } from '../../api/refresh';
+import { reviewQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { formatNumber, inUnits } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { ReasonBox } from '../../parts/ReasonBox';
@@ -54,7 +56,7 @@ function Reviewed({ review, calibration, inherited }: Props) {
                     body: { revision: review.revision, tables: {}, identifier, reason },
                 }),
             ),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'intake', 'tables', 'injectors'),
     });
     const selected = review.findings.find(({ identifier }) => identifier === chosen) ?? review.findings[0];
     return (
@@ -130,7 +132,7 @@ function Decision({ inherited, verdict }: { inherited: Schemas['InheritedOut']; 
         mutationFn: (decision: 'repair' | 'start_afresh') =>
             unwrap(client.POST('/api/jobs/{job_id}/inherited/decision', { params: { path: { job_id: job.id } }, body: { decision, note } })),
         onSuccess: async ({ decision }) => {
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'intake', 'tables', 'injectors');
             await navigate(`/jobs/${job.id}/base-maps${decision === 'repair' ? '/tables/ve' : ''}`);
         },
     });

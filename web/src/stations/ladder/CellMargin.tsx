@@ -5,10 +5,10 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
 import type { Calibration, Schemas, Trial } from '../../api/client';
-import { revisionsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber, inUnits, shownUnit, toShown } from '../../app/units';
+import { revisionsQuery } from '../../api/calibration';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { decimalsOf, formatNumber, inUnits, shownUnit, toShown } from '../../units/units';
 import { PROVENANCE_WORDS } from '../../parts/provenance';
 import { ProvenanceMark } from '../../parts/ProvenanceMark';
 import { cellKey, curveValues, type CellAt } from './edits';

@@ -3,9 +3,9 @@ import Typography from '@mui/material/Typography';
 import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 
 import type { Calibration, Schemas, Trial } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { decimalsOf, formatNumber, parseNumber, shownUnit, toShown } from '../../units/units';
 import type { ProvenanceKind } from '../../parts/provenance';
 import { ProvenanceMark } from '../../parts/ProvenanceMark';
 import { cellKey, curveValues, type CellAt } from './edits';

@@ -6,10 +6,11 @@ import { useQuery } from '@tanstack/react-query';
 import { useReducer, useState } from 'react';
 
 import type { Calibration, Trial } from '../../api/client';
-import { calibrationQuery, trialsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { useKeys } from '../../app/shortcuts';
+import { calibrationQuery } from '../../api/calibration';
+import { trialsQuery } from '../../api/logbook';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { useKeys } from '../../parts/shortcuts';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { visuallyHidden } from '../../parts/visuallyHidden';

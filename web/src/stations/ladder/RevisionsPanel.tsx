@@ -6,10 +6,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type CellChange, type Revision } from '../../api/client';
-import { diffQuery, revisionsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber } from '../../app/units';
+import { diffQuery, revisionsQuery } from '../../api/calibration';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { decimalsOf, formatNumber } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -45,7 +46,7 @@ export function RevisionsPanel({ newest }: { newest: number }) {
             ),
         onSuccess: async (saved) => {
             setShown(saved.revision);
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'tables');
         },
     });
     if (revisions.isPending) return <Loading what="Fetching the revisions" />;

@@ -8,8 +8,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState, type Dispatch } from 'react';
 
 import { client, unwrap, type Calibration } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { useKeys } from '../../app/shortcuts';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { useKeys } from '../../parts/shortcuts';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { PROVENANCE_WORDS, type ProvenanceKind } from '../../parts/provenance';
 import { editedTables, type EditAction, type Edits } from './edits';
@@ -44,7 +45,7 @@ export function SaveBar({ calibration, edits, dispatch }: Props) {
         onSuccess: async () => {
             dispatch({ type: 'clear' });
             setNote('');
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'tables');
         },
         onError: () => queryClient.invalidateQueries({ queryKey: ['jobs', job.id, 'calibration'] }),
     });

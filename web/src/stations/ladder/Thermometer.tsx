@@ -3,8 +3,8 @@ import Tooltip from '@mui/material/Tooltip';
 import { Link } from 'react-router';
 
 import type { Trial } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { inUnits } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { inUnits } from '../../units/units';
 
 interface Props {
     points: number[];

@@ -9,9 +9,9 @@ import { useState, type FormEvent } from 'react';
 import { useNavigate } from 'react-router';
 
 import { ApiProblem, client, unwrap, type Schemas } from '../../api/client';
-import { WithMargin } from '../../app/Margin';
-import { mono } from '../../app/theme';
-import { shownUnit, toShown, type UnitChoice } from '../../app/units';
+import { WithMargin } from '../../parts/Margin';
+import { mono } from '../../parts/theme';
+import { shownUnit, toShown, type UnitChoice } from '../../units/units';
 import { Choice } from '../../parts/Choice';
 import { Group } from '../../parts/Group';
 import { NumberField } from '../../parts/NumberField';
@@ -53,7 +53,7 @@ export function NewJobPage() {
             );
         },
         onSuccess: async (job) => {
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await queryClient.invalidateQueries({ queryKey: ['jobs'], exact: true });
             await navigate(`/jobs/${job.id}/ladder`);
         },
     });

@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client';
-import { fromShown, parseNumber, type UnitChoice } from '../../app/units';
+import { fromShown, parseNumber, type UnitChoice } from '../../units/units';
 
 export type EngineEntry = Schemas['EngineEntry'];
 

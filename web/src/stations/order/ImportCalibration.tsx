@@ -6,7 +6,8 @@ import { Link } from 'react-router';
 
 import { client, unwrap } from '../../api/client';
 import { multipart } from '../../api/multipart';
-import { useJob } from '../../app/jobContext';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 
 /** Bring a calibration file in as a new revision; the one before it stays in the history. */
@@ -21,7 +22,7 @@ export function ImportCalibration() {
                     ...multipart({ file, note: `Imported from ${file.name}.` }),
                 }),
             ),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'tables', 'intake'),
     });
     return (
         <Box sx={{ mt: 1 }}>

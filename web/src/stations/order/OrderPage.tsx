@@ -2,10 +2,10 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { Link } from 'react-router';
 
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { mono } from '../../app/theme';
-import { describeEngine } from '../board/describeEngine';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { mono } from '../../parts/theme';
+import { describeEngine } from '../../parts/describeEngine';
 import { ImportCalibration } from './ImportCalibration';
 
 /** The order of work: every station with what it does, and which are still coming. */

@@ -8,9 +8,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { ApiProblem, client, unwrap } from '../../api/client';
-import { benchQuery, logsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { fromShown, parseNumber, shownUnit } from '../../app/units';
+import { benchQuery } from '../../api/bench';
+import { logsQuery } from '../../api/logbook';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { fromShown, parseNumber, shownUnit } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -49,7 +51,7 @@ export function BenchForm() {
                     },
                 }),
             ),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: logsQuery(job.id).queryKey }),
+        onSuccess: () => refresh(queryClient, job.id, 'logs'),
     });
     if (bench.isPending || logs.isPending) return <Loading what="Opening the bench" />;
     if (bench.isError) return <ProblemNote error={bench.error} />;

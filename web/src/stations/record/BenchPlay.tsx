@@ -8,10 +8,10 @@ import { useQuery } from '@tanstack/react-query';
 import { useEffect, useMemo, useRef, useState } from 'react';
 
 import type { Log } from '../../api/client';
-import { samplesQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { formatNumber, shownUnit, toShown } from '../../app/units';
+import { samplesQuery } from '../../api/logbook';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { formatNumber, shownUnit, toShown } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { EngineSound } from './engineSound';
 

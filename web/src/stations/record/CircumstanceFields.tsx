@@ -1,8 +1,8 @@
 import Box from '@mui/material/Box';
 import type { ReactNode } from 'react';
 
-import { useJob } from '../../app/jobContext';
-import { shownUnit } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { shownUnit } from '../../units/units';
 import { NumberField } from '../../parts/NumberField';
 import type { Circumstances } from './circumstances';
 

@@ -11,10 +11,10 @@ import { useRef, useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
 import { multipart } from '../../api/multipart';
-import { useJob } from '../../app/jobContext';
+import { useJob } from '../../parts/jobContext';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { parseNumber } from '../../app/units';
+import { parseNumber } from '../../units/units';
 import { CircumstanceFields } from './CircumstanceFields';
 import { circumstancesOf, NO_CIRCUMSTANCES } from './circumstances';
 import { useJudge } from './useJudge';

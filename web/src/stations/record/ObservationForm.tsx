@@ -6,8 +6,8 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 
 import { ApiProblem, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { fromShown, parseNumber, shownUnit } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { fromShown, parseNumber, shownUnit } from '../../units/units';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { CircumstanceFields } from './CircumstanceFields';

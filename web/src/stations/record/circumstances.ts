@@ -1,4 +1,4 @@
-import { fromShown, parseNumber, type UnitChoice } from '../../app/units';
+import { fromShown, parseNumber, type UnitChoice } from '../../units/units';
 
 /** What a log does not know of a start; text until it is sent. */
 export interface Circumstances {

@@ -2,7 +2,8 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useNavigate } from 'react-router';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
 
 /** Have a start judged and go to its trial. */
 export function useJudge() {
@@ -18,7 +19,7 @@ export function useJudge() {
                 }),
             ),
         onSuccess: async (trial) => {
-            await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            await refresh(queryClient, job.id, 'trials', 'logs');
             await navigate(`/jobs/${job.id}/trials/${trial.id}`);
         },
     });

@@ -6,10 +6,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas, type SensorRow } from '../../api/client';
-import { agreementQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { shownUnit, toShown } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { agreementQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { shownUnit, toShown } from '../../units/units';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { Facts } from '../../parts/Facts';
 import { Loading } from '../../parts/Loading';
@@ -37,10 +38,10 @@ function Pairs({ saved, wideband }: { saved: Schemas['AgreementOut']; wideband: 
     const computed = useComputed('agreement', pairs.length ? { pairs, wideband: wideband?.number ?? 0 } : null, (body) =>
         unwrap(client.POST('/api/jobs/{job_id}/agreement/preview', { ...path, body: { pairs: body.pairs } })),
     );
-    const refresh = () => queryClient.invalidateQueries({ queryKey: ['jobs'] });
+    const again = () => refresh(queryClient, job.id, 'sensors');
     const save = useMutation({
         mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/agreement', { ...path, body: { pairs } })),
-        onSuccess: refresh,
+        onSuccess: again,
     });
     const use = useMutation({
         mutationFn: (proposal: Schemas['LinearEntry']) => {
@@ -49,7 +50,7 @@ function Pairs({ saved, wideband }: { saved: Schemas['AgreementOut']; wideband: 
             const sensor = { ...wideband.sensor, transfer: proposal, provenance: 'measured' as const, note };
             return unwrap(client.POST('/api/jobs/{job_id}/sensors', { ...path, body: { sensor } }));
         },
-        onSuccess: refresh,
+        onSuccess: again,
     });
     const result = pairs.length && !computed.error ? computed.data?.result : undefined;
     const shown = (value: number) => toShown(value, 'lambda', job.units);

@@ -3,7 +3,7 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 
 import { client, unwrap, type Sensor } from '../../api/client';
-import { formatNumber } from '../../app/units';
+import { formatNumber } from '../../units/units';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { QuantityField } from '../../parts/QuantityField';
 import { useComputed } from '../../parts/useComputed';

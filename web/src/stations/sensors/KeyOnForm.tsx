@@ -10,8 +10,10 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Hardware, type Schemas, type SensorRow } from '../../api/client';
-import { benchQuery, logsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { benchQuery } from '../../api/bench';
+import { logsQuery } from '../../api/logbook';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { Group } from '../../parts/Group';
 import { LogChoice } from '../../parts/LogChoice';
@@ -86,7 +88,7 @@ export function KeyOnForm({ hardware, sensors, known, last }: Props) {
         },
         onSuccess: () => {
             window.scrollTo({ top: 0 });
-            return queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            return refresh(queryClient, job.id, 'sensors');
         },
     });
     const problem = (name: string) => fieldProblem([check.error], name);

@@ -8,9 +8,10 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type KeyOnCheck } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { inUnits } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { inUnits } from '../../units/units';
 import { Mark } from '../../parts/Mark';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
@@ -120,7 +121,7 @@ function Override({ number }: { number: number }) {
                     body: { reason },
                 }),
             ),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'sensors'),
     });
     if (!isOpen) {
         return (

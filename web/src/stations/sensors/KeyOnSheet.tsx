@@ -3,9 +3,9 @@ import Typography from '@mui/material/Typography';
 import { Link } from 'react-router';
 
 import type { Hardware, Schemas, SensorRow } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { inUnits } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { inUnits } from '../../units/units';
 import { Caution, FUEL_CAUTION } from '../../parts/Caution';
 import { Mark } from '../../parts/Mark';
 import { moment } from '../../parts/when';

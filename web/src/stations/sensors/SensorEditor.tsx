@@ -7,8 +7,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Hardware, type Sensor, type SensorRow } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { BeginFrom } from '../../parts/BeginFrom';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
@@ -53,7 +54,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
         sensor && { sensor: { ...sensor, name: sensor.name || definition.title }, ...tableAxis },
         (body) => unwrap(client.POST('/api/sensors/preview', { body })),
     );
-    const refresh = () => queryClient.invalidateQueries({ queryKey: ['jobs'] });
+    const again = () => refresh(queryClient, job.id, 'sensors');
     const save = useMutation({
         mutationFn: (body: Sensor) =>
             unwrap(
@@ -62,7 +63,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                     body: { sensor: body },
                 }),
             ),
-        onSuccess: refresh,
+        onSuccess: again,
     });
     const remove = useMutation({
         mutationFn: () =>
@@ -72,7 +73,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                 }),
             ),
         onSuccess: async () => {
-            await refresh();
+            await again();
             onReset();
         },
     });

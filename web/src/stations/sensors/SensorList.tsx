@@ -4,7 +4,7 @@ import useMediaQuery from '@mui/material/useMediaQuery';
 import { Link, useNavigate } from 'react-router';
 
 import type { Hardware, KeyOnCheck, SensorRow } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { useJob } from '../../parts/jobContext';
 import { Choice } from '../../parts/Choice';
 import { Mark } from '../../parts/Mark';
 

@@ -2,8 +2,8 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Hardware, Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { formatNumber, inUnits, shownUnit, toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { formatNumber, inUnits, shownUnit, toShown } from '../../units/units';
 import { Facts } from '../../parts/Facts';
 import { SmallTable } from '../../parts/SmallTable';
 import type { Kind, SensorFunction } from './draft';

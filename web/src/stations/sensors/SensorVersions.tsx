@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Sensor } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { useJob } from '../../parts/jobContext';
 import { moment } from '../../parts/when';
 import type { SensorFunction } from './draft';
 

@@ -4,8 +4,9 @@ import Tabs from '@mui/material/Tabs';
 import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
 
-import { hardwareQuery, keyOnQuery, sensorsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { hardwareQuery } from '../../api/hardware';
+import { keyOnQuery, sensorsQuery } from './api';
+import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { AgreementSheet } from './AgreementSheet';

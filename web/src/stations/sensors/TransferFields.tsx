@@ -1,8 +1,8 @@
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 
-import { useJob } from '../../app/jobContext';
-import { toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { toShown } from '../../units/units';
 import { Choice } from '../../parts/Choice';
 import { PointGrid, type Column } from '../../parts/PointGrid';
 import { QuantityField } from '../../parts/QuantityField';

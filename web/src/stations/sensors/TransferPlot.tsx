@@ -1,6 +1,6 @@
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { shownUnit, toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { shownUnit, toShown } from '../../units/units';
 import { CurvePlot, type Series } from '../../parts/CurvePlot';
 import type { SensorFunction } from './draft';
 

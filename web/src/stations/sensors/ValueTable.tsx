@@ -8,9 +8,9 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { formatNumber, parseNumber, shownUnit, toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { formatNumber, parseNumber, shownUnit, toShown } from '../../units/units';
 import type { SensorFunction } from './draft';
 import type { TableAxis } from './SensorEditor';
 

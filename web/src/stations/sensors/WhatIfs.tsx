@@ -1,6 +1,6 @@
 import type { Schemas } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { formatNumber, shownUnit, toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { formatNumber, shownUnit, toShown } from '../../units/units';
 import { SmallTable } from '../../parts/SmallTable';
 import type { SensorFunction } from './draft';
 

@@ -9,11 +9,12 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type CellChange, type Trial } from '../../api/client';
-import { trialQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { useKeys } from '../../app/shortcuts';
-import { mono } from '../../app/theme';
-import { decimalsOf, formatNumber, inUnits, parseNumber, toShown } from '../../app/units';
+import { trialQuery } from '../../api/logbook';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { useKeys } from '../../parts/shortcuts';
+import { mono } from '../../parts/theme';
+import { decimalsOf, formatNumber, inUnits, parseNumber, toShown } from '../../units/units';
 import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Rulebook } from './Rulebook';
@@ -121,8 +122,8 @@ function Decide({ trial }: { trial: Trial }) {
     const [note, setNote] = useState('');
     const [own, setOwn] = useState<Record<string, string>>({});
     const path = { job_id: job.id, trial_id: trial.id };
-    const refresh = async () => {
-        await queryClient.invalidateQueries({ queryKey: ['jobs'] });
+    const again = async () => {
+        await refresh(queryClient, job.id, 'trials', 'tables');
     };
     const accept = useMutation({
         mutationFn: (changes: { index: number[]; to: number }[] | null) =>
@@ -134,7 +135,7 @@ function Decide({ trial }: { trial: Trial }) {
             ),
         onSuccess: async (answer) => {
             queryClient.setQueryData(trialQuery(job.id, trial.id).queryKey, answer.trial);
-            await refresh();
+            await again();
         },
     });
     const decline = useMutation({
@@ -144,7 +145,7 @@ function Decide({ trial }: { trial: Trial }) {
             ),
         onSuccess: async (changed) => {
             queryClient.setQueryData(trialQuery(job.id, trial.id).queryKey, changed);
-            await refresh();
+            await again();
         },
     });
     const open = trial.decision === null;

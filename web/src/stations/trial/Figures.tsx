@@ -3,9 +3,9 @@ import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 
 import type { Trial } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { formatNumber, shownUnit, toShown } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { formatNumber, shownUnit, toShown } from '../../units/units';
 
 interface Figure {
     key: string;

@@ -2,8 +2,8 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Trial } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { inUnits } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { inUnits } from '../../units/units';
 
 const SIGNS: Record<Trial['findings'][number]['level'], { sign: string; word: string; colour: string }> = {
     blocking: { sign: '■', word: 'first', colour: 'error.main' },

@@ -6,7 +6,7 @@ import DialogContent from '@mui/material/DialogContent';
 import DialogTitle from '@mui/material/DialogTitle';
 import Typography from '@mui/material/Typography';
 
-import { useJob } from '../../app/jobContext';
+import { useJob } from '../../parts/jobContext';
 
 interface Props {
     open: boolean;

@@ -6,10 +6,10 @@ import { useMemo } from 'react';
 import { Link, useParams } from 'react-router';
 
 import type { Trial } from '../../api/client';
-import { samplesQuery, trialQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { inUnits } from '../../app/units';
+import { samplesQuery, trialQuery } from '../../api/logbook';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { inUnits } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Trace } from '../../parts/Trace';

@@ -1,5 +1,5 @@
 import type { Schemas } from '../../api/client';
-import { shownUnit, toShown, type UnitChoice } from '../../app/units';
+import { shownUnit, toShown, type UnitChoice } from '../../units/units';
 import type { Line, Strip } from '../../parts/Trace';
 
 interface LineSpec {

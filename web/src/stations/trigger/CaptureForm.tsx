@@ -13,8 +13,9 @@ import { useRef, useState } from 'react';
 import { readCapture, type Progress } from '../../api/captureStream';
 import { ApiProblem, client, unwrap, type Capture, type Schemas, type TriggerEntry } from '../../api/client';
 import { multipart } from '../../api/multipart';
-import { benchQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { benchQuery } from '../../api/bench';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
 import { Choice } from '../../parts/Choice';
 import { Group } from '../../parts/Group';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -36,7 +37,7 @@ export function CaptureForm({ onDone, last, trigger }: Props) {
     const done = () => {
         window.scrollTo({ top: 0 });
         onDone();
-        return queryClient.invalidateQueries({ queryKey: ['jobs'] });
+        return refresh(queryClient, job.id, 'trigger');
     };
     return (
         <Box component="section" aria-label="New capture">

@@ -5,9 +5,10 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type Capture, type Schemas } from '../../api/client';
-import { capturesQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { capturesQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { Caution } from '../../parts/Caution';
 import { Facts } from '../../parts/Facts';
 import { Mark } from '../../parts/Mark';
@@ -30,7 +31,7 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
     const [chosen, setChosen] = useState<number | null>(null);
     const reason = useMutation({
         mutationFn: (text: string) => unwrap(client.POST('/api/jobs/{job_id}/trigger/reason', { params: { path: { job_id: job.id } }, body: { reason: text } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'trigger'),
     });
     const all = captures.data ?? [];
     const shown = all.find((entry) => entry.number === chosen) ?? all[0];

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
-import { mono } from '../../app/theme';
+import { mono } from '../../parts/theme';
 import { Sentences } from '../../parts/Sentences';
 
 const LEVELS = { good: 'good', attention: 'attention', stop: 'stop', unknown: 'attention' } as const;

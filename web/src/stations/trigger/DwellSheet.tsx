@@ -9,10 +9,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { dwellQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { formatNumber } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { dwellQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { formatNumber } from '../../units/units';
 import { Choice } from '../../parts/Choice';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { Facts } from '../../parts/Facts';
@@ -79,7 +80,7 @@ function Sheet({ saved }: { saved: Schemas['DwellOut'] }) {
     );
     const save = useMutation({
         mutationFn: (dwell: Entry) => unwrap(client.POST('/api/jobs/{job_id}/dwell', { ...path, body: { dwell } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'trigger', 'tables'),
     });
     const problem = (name: string) => fieldProblem([save.error, entry ? preview.error : null], name);
     const answer = entry && !preview.error ? (preview.data ?? saved) : undefined;

@@ -8,10 +8,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { outputTestsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { parseNumber } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { outputTestsQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { parseNumber } from '../../units/units';
 import { Caution } from '../../parts/Caution';
 import { Loading } from '../../parts/Loading';
 import { Mark } from '../../parts/Mark';
@@ -44,7 +45,7 @@ export function OutputTestsSheet() {
     const tests = useQuery(outputTestsQuery(job.id));
     const reason = useMutation({
         mutationFn: (text: string) => unwrap(client.POST('/api/jobs/{job_id}/output-tests/reason', { params: { path: { job_id: job.id } }, body: { reason: text } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'trigger'),
     });
     if (!tests.data) return tests.error ? <ProblemNote error={tests.error} /> : <Loading what="Opening the run sheet" />;
     const { gate, outputs } = tests.data;
@@ -132,7 +133,7 @@ function OutputRow({ entry, works, isSafe }: { entry: Schemas['TestedOutputOut']
             ),
         onSuccess: () => {
             setDip('');
-            return queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            return refresh(queryClient, job.id, 'trigger');
         },
     });
     const buttons: [Heard, string][] = [

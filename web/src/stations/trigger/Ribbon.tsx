@@ -6,9 +6,9 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import type { Capture, Schemas } from '../../api/client';
-import { ribbonQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
+import { ribbonQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
 
 const WIDTH = 940;
 const LEFT = 64;

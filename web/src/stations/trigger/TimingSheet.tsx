@@ -5,10 +5,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { timingQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { formatNumber } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { timingQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { formatNumber } from '../../units/units';
 import { Caution } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
@@ -43,12 +44,12 @@ export function TimingSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
         mutationFn: (sent: NonNullable<typeof body>) => unwrap(client.POST('/api/jobs/{job_id}/timing', { ...path, body: sent })),
         onSuccess: () => {
             setRows([]);
-            return queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            return refresh(queryClient, job.id, 'trigger');
         },
     });
     const take = useMutation({
         mutationFn: (number: number) => unwrap(client.POST('/api/jobs/{job_id}/timing/{number}/take', { params: { path: { job_id: job.id, number } } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'trigger'),
     });
     const bench = useMutation({
         mutationFn: async () => {

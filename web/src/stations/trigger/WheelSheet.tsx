@@ -10,8 +10,9 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type Schemas, type TriggerEntry } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { Group } from '../../parts/Group';
@@ -81,7 +82,7 @@ export function WheelSheet({ saved }: { saved: Schemas['TriggerOut'] }) {
     const preview = useComputed(`trigger-${job.id}`, entry && { trigger: entry }, (body) => unwrap(client.POST('/api/jobs/{job_id}/trigger/preview', { ...path, body })));
     const save = useMutation({
         mutationFn: (trigger: TriggerEntry) => unwrap(client.POST('/api/jobs/{job_id}/trigger', { ...path, body: { trigger } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'trigger'),
     });
     const problem = (name: string) => fieldProblem([save.error, entry ? preview.error : null], name);
     const picture = preview.error ? null : (preview.data?.picture ?? saved.picture);

@@ -3,7 +3,7 @@ import Typography from '@mui/material/Typography';
 import { useRef, type KeyboardEvent } from 'react';
 
 import type { Schemas, WiringPlan } from '../../api/client';
-import { mono } from '../../app/theme';
+import { mono } from '../../parts/theme';
 import { visuallyHidden } from '../../parts/visuallyHidden';
 
 import { ON_THIS_PIN } from './onThisPin';

@@ -8,9 +8,9 @@ import { useState } from 'react';
 
 import { client, unwrap, type ControllerProfile, type Schemas, type WiringVocabulary } from '../../api/client';
 import { multipart } from '../../api/multipart';
-import { controllersQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { controllersQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
 import { SmallTable } from '../../parts/SmallTable';

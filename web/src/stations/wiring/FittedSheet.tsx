@@ -7,7 +7,7 @@ import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 
 import type { Fitting, Schemas, WiringVocabulary } from '../../api/client';
-import { WithMargin } from '../../app/Margin';
+import { WithMargin } from '../../parts/Margin';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { Group } from '../../parts/Group';

@@ -7,8 +7,9 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas, type WiringLine, type WiringVocabulary } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { inUnits, parseNumber } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { inUnits, parseNumber } from '../../units/units';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { NumberField } from '../../parts/NumberField';
@@ -42,7 +43,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
             ),
         onSuccess: () => {
             setText('');
-            return queryClient.invalidateQueries({ queryKey: ['jobs', job.id] });
+            return refresh(queryClient, job.id, 'wiring');
         },
     });
     if (!line) {

@@ -8,10 +8,10 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import type { ControllerProfile, Schemas, WiringLine, WiringVocabulary } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { mono } from '../../app/theme';
-import { formatNumber } from '../../app/units';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { mono } from '../../parts/theme';
+import { formatNumber } from '../../units/units';
 import { Mark } from '../../parts/Mark';
 import { visuallyHidden } from '../../parts/visuallyHidden';
 import { grouped, type Grouping } from './grouped';

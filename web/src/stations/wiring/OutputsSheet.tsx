@@ -6,10 +6,11 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import { outputsQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
-import { inUnits, shownUnit, toShown } from '../../app/units';
+import { refresh } from '../../api/refresh';
+import { outputsQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
+import { inUnits, shownUnit, toShown } from '../../units/units';
 import { Caution } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { CurvePlot } from '../../parts/CurvePlot';
@@ -58,7 +59,7 @@ function Sheet({ saved }: { saved: Schemas['OutputsOut'] }) {
     const preview = useComputed(`outputs-${job.id}`, isWhole ? { settings } : null, (body) => unwrap(client.POST('/api/jobs/{job_id}/outputs/preview', { ...path, body })));
     const save = useMutation({
         mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/outputs', { ...path, body: { settings } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs', job.id] }),
+        onSuccess: () => refresh(queryClient, job.id, 'wiring'),
     });
     const shown = preview.error ? saved : (preview.data ?? saved);
     const problem = (name: string) => fieldProblem([save.error, preview.error], name);

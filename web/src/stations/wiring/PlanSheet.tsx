@@ -8,8 +8,9 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type ControllerProfile, type Schemas, type WiringVocabulary } from '../../api/client';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { Choice } from '../../parts/Choice';
 import { ReasonBox } from '../../parts/ReasonBox';
 import { Sentences } from '../../parts/Sentences';
@@ -46,7 +47,7 @@ export function PlanSheet({ work, words, controllers, profile }: Props) {
     const reason = useMutation({
         mutationFn: (text: string) =>
             unwrap(client.POST('/api/jobs/{job_id}/wiring/reason', { params: { path: { job_id: job.id } }, body: { reason: text } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'wiring'),
     });
     const later = plan.functions.filter((entry) => entry.importance === 'later').length;
     const byHand = plan.allocation.placed.filter((entry) => entry.by_hand).length;

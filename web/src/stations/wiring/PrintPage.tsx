@@ -6,10 +6,10 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
 import type { Wiring, WiringLine, WiringVocabulary } from '../../api/client';
-import { wiringQuery, wiringVocabularyQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { mono } from '../../app/theme';
-import { formatNumber } from '../../app/units';
+import { wiringQuery, wiringVocabularyQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { formatNumber } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { day } from '../../parts/when';

@@ -5,7 +5,8 @@ import Typography from '@mui/material/Typography';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 
 import { client, unwrap } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { day } from '../../parts/when';
 import type { WiringWork } from './useWiring';
@@ -18,7 +19,7 @@ export function SignOff({ work, done }: { work: WiringWork; done: number }) {
     const sign = useMutation({
         mutationFn: () =>
             unwrap(client.POST('/api/jobs/{job_id}/wiring/sign-off', { params: { path: { job_id: job.id } }, body: { number, note: '' } })),
-        onSuccess: () => queryClient.invalidateQueries({ queryKey: ['jobs'] }),
+        onSuccess: () => refresh(queryClient, job.id, 'wiring'),
     });
     const total = plan.lines.length;
     const isSigned = signed !== null && work.changes.length === 0;

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 
-import { mono } from '../../app/theme';
+import { mono } from '../../parts/theme';
 
 /** What the colour letters look like; the letters are always beside it. */
 const LOOKS: Record<string, string> = {

@@ -7,9 +7,10 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap } from '../../api/client';
-import { threeWireQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
-import { WithMargin } from '../../app/Margin';
+import { refresh } from '../../api/refresh';
+import { threeWireQuery } from './api';
+import { useJob } from '../../parts/jobContext';
+import { WithMargin } from '../../parts/Margin';
 import { Caution } from '../../parts/Caution';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -41,7 +42,7 @@ export function ThreeWireSheet() {
         onSuccess: () => {
             setName('');
             setWires(EMPTY);
-            return queryClient.invalidateQueries({ queryKey: ['jobs', job.id] });
+            return refresh(queryClient, job.id, 'wiring');
         },
     });
     const change = (at: number, part: Partial<Typed>) => setWires((old) => old.map((wire, i) => (i === at ? { ...wire, ...part } : wire)));

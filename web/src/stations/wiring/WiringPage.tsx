@@ -5,8 +5,8 @@ import { useQuery } from '@tanstack/react-query';
 import { Link, useParams } from 'react-router';
 
 import type { Schemas, Wiring, WiringVocabulary } from '../../api/client';
-import { controllersQuery, wiringQuery, wiringVocabularyQuery } from '../../api/queries';
-import { useJob } from '../../app/jobContext';
+import { controllersQuery, wiringQuery, wiringVocabularyQuery } from './api';
+import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { ControllerSheet } from './ControllerSheet';

@@ -2,7 +2,8 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Fitting, type PlanEntry, type Schemas, type Wiring, type WiringPlan } from '../../api/client';
-import { useJob } from '../../app/jobContext';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
 import { useComputed } from '../../parts/useComputed';
 
 type LineEdit = Schemas['LineEdit'];
@@ -45,7 +46,7 @@ export function useWiring(wiring: Wiring): WiringWork {
         onSuccess: (saved) => {
             setController('saved');
             setEntry(saved.entry);
-            return queryClient.invalidateQueries({ queryKey: ['jobs'] });
+            return refresh(queryClient, job.id, 'wiring');
         },
     });
     const answer = isDirty ? preview.data : undefined;

@@ -1,4 +1,4 @@
-import type { Job } from '../../api/client';
+import type { Job } from '../api/client';
 
 /** The engine of a job in one line. */
 export function describeEngine(job: Job): string {

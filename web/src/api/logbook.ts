@@ -1,0 +1,45 @@
+/** Logs and trials. */
+
+import { queryOptions } from '@tanstack/react-query';
+
+import { client, unwrap } from './client';
+
+export const trialsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'trials'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/trials', { params: { path: { job_id: jobId } } })),
+    });
+
+export const trialQuery = (jobId: number, trialId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'trials', trialId],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/trials/{trial_id}', {
+                    params: { path: { job_id: jobId, trial_id: trialId } },
+                }),
+            ),
+    });
+
+export const logsQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'logs'],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/logs', { params: { path: { job_id: jobId } } })),
+    });
+
+export const samplesQuery = (jobId: number, logId: number, startS = 0, endS = 1e9) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'logs', logId, 'samples', startS, endS],
+        queryFn: () =>
+            unwrap(
+                client.GET('/api/jobs/{job_id}/logs/{log_id}/samples', {
+                    params: {
+                        path: { job_id: jobId, log_id: logId },
+                        query: { start_s: startS, end_s: endS },
+                    },
+                }),
+            ),
+        staleTime: Infinity,
+    });
