@@ -1,5 +1,7 @@
 """Settings of the tests: a database in a file of its own, without write-ahead log."""
 
+import atexit
+import shutil
 from pathlib import Path
 from tempfile import mkdtemp
 
@@ -7,6 +9,7 @@ from .settings import *  # noqa: F403
 from .settings import DATABASES
 
 VAR = Path(mkdtemp(prefix="inbetrieb-test-"))
+atexit.register(shutil.rmtree, VAR, ignore_errors=True)
 UPLOADS = VAR / "uploads"
 SECRET_KEY = "only for tests"
 DEMO = False

@@ -29,9 +29,9 @@ class LadderTests(BrowserTestCase):
         page.keyboard.press("ArrowRight")
         expect(self.cell("cranking_air", 4)).to_be_focused()
         page.keyboard.press("+")
-        expect(page.get_by_text("2 cells typed")).to_be_visible()
+        expect(page.get_by_text(re.compile("2 cells changed: cranking fuel, cranking air"))).to_be_visible()
         page.keyboard.press("u")
-        expect(page.get_by_text("1 cell typed")).to_be_visible()
+        expect(page.get_by_text(re.compile("1 cell changed: cranking fuel"))).to_be_visible()
         page.keyboard.press("u")
         self.assertEqual(self.cell("cranking_fuel", 5).inner_text(), before)
         page.keyboard.press("Shift+U")
@@ -63,16 +63,28 @@ class LadderTests(BrowserTestCase):
         page.keyboard.press("Enter")
         self.scale_tables(self.job, idle_valve=0.9)  # somebody else, meanwhile
         page.get_by_role("button", name="Save as revision 2").click()
-        expect(
-            page.get_by_text(
-                re.compile(
-                    "Revision 2 was saved while you worked on revision 1; it changed idle valve"
-                )
-            )
-        ).to_be_visible()
+        said = re.compile("Revision 2 was saved while you worked on revision 1. Nothing you typed")
+        expect(page.get_by_text(said)).to_be_visible()
+        expect(self.cell("idle_target", 2)).to_contain_text("1100")
+        page.get_by_role("button", name="Bring my changes onto revision 2").click()
         expect(self.cell("idle_target", 2)).to_contain_text("1100")
         page.get_by_role("button", name="Save as revision 3").click()
         expect(page.get_by_role("tab", name="Ladder, revision 3")).to_be_visible()
+
+    def test_what_was_typed_outlives_a_reload_and_is_on_the_bench_too(self):
+        page = self.page
+        self.cell("idle_target", 2).click()
+        page.keyboard.type("1110")
+        page.keyboard.press("Enter")
+        expect(page.get_by_text(re.compile("1 cell changed: idle target"))).to_be_visible()
+        page.reload()
+        expect(self.cell("idle_target", 2)).to_contain_text("1110")
+        self.open(f"/jobs/{self.job}/base-maps/tables/idle_target")
+        expect(page.get_by_text(re.compile("1 cell changed: idle target"))).to_be_visible()
+        self.open(f"/jobs/{self.job}/ladder")
+        expect(self.cell("idle_target", 2)).to_contain_text("1110")
+        page.keyboard.press("u")
+        expect(page.get_by_text("Nothing is changed.")).to_be_visible()
 
     def test_history_with_difference_and_restore(self):
         page = self.page

@@ -37,7 +37,7 @@ class ShellTests(BrowserTestCase):
         Session.objects.all().delete()
         page.get_by_role("button", name="Save as revision 2").click()
         expect(page.get_by_text(re.compile("Sign in first"))).to_be_visible()
-        expect(page.get_by_text("1 cell typed")).to_be_visible()
+        expect(page.get_by_text(re.compile("1 cell changed"))).to_be_visible()
 
     def test_units_are_shown_everywhere(self):
         job = self.make_job()

@@ -78,6 +78,11 @@ export function formatNumber(value: number, decimals: number): string {
     return plain.replace('-', '−');
 }
 
+/** A number with at most so many decimals, none of them idle zeros. */
+export function plainNumber(value: number, decimals: number): string {
+    return String(Number(value.toFixed(decimals))).replace('-', '−');
+}
+
 /** Decimals that a table's resolution asks for. */
 export function decimalsOf(resolution: number): number {
     return Math.max(0, Math.ceil(-Math.log10(resolution) - 1e-9));

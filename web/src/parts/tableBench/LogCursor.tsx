@@ -14,7 +14,7 @@ import { refresh } from '../../api/refresh';
 import { useJob } from '../jobContext';
 import { formatNumber } from '../../units/units';
 import { ProblemNote } from '../ProblemNote';
-import { placeOn } from './grid';
+import { placeOn } from '../draft/grid';
 
 export interface Place {
     row: number;

@@ -12,9 +12,9 @@ import { ProvenanceMark } from '../ProvenanceMark';
 import { useComputed } from '../useComputed';
 import { CellNote } from './CellNote';
 import { displayOf } from './display';
-import { drafted, type Draft, type DraftAction } from './draft';
-import { gridOf, marksOf, tableOf } from './grid';
-import { SaveStrip } from './SaveStrip';
+import { drafted, type Draft, type DraftAction } from '../draft/draft';
+import { gridOf, marksOf, tableOf } from '../draft/grid';
+import { SaveStrip } from '../draft/SaveStrip';
 
 interface Props {
     base: Calibration;

@@ -4,7 +4,7 @@ import { memo, useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEve
 import { mono } from '../theme';
 import { formatNumber } from '../../units/units';
 import { useLatest } from '../useLatest';
-import { bounds, keyOf, spanOf, type Cell, type Grid, type Region } from './grid';
+import { bounds, keyOf, spanOf, type Cell, type Grid, type Region } from '../draft/grid';
 
 export interface Head {
     title: string;

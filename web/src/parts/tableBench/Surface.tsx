@@ -4,7 +4,7 @@ import Typography from '@mui/material/Typography';
 import { useEffect, useRef, useState, type PointerEvent } from 'react';
 
 import { formatNumber } from '../../units/units';
-import { spanOf, type Cell, type Grid } from './grid';
+import { spanOf, type Cell, type Grid } from '../draft/grid';
 import { project, quads, type View } from './project';
 import type { Head } from './SheetGrid';
 

@@ -1,4 +1,3 @@
 export { SettingsSheet } from './SettingsSheet';
 export { TableBench } from './TableBench';
 export { TableRail } from './TableRail';
-export { useDraft } from './useDraft';

@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import type { Schemas } from '../../api/client';
 import { formatNumber } from '../../units/units';
 import { ProvenanceMark } from '../ProvenanceMark';
-import type { Grid } from './grid';
+import type { Grid } from '../draft/grid';
 
 export type View = 'sheet' | 'slices' | 'surface' | 'changes' | 'origin' | 'evidence';
 

@@ -1,5 +1,5 @@
 import { formatNumber } from '../../units/units';
-import type { Cell, Grid } from './grid';
+import type { Cell, Grid } from '../draft/grid';
 import type { Place } from './LogCursor';
 import type { Head } from './SheetGrid';
 import type { Slice } from './Slices';

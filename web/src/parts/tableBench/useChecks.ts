@@ -6,7 +6,7 @@ import { refresh } from '../../api/refresh';
 import { useJob } from '../jobContext';
 import { useComputed } from '../useComputed';
 import type { Finding } from './Checks';
-import { keyOf } from './grid';
+import { keyOf } from '../draft/grid';
 
 type Values = number | number[] | number[][];
 

@@ -1,8 +1,8 @@
 import { useRef } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
-import type { Step } from './draft';
-import { cellAt, nested, type Grid } from './grid';
+import type { Step } from '../draft/draft';
+import { cellAt, nested, type Grid } from '../draft/grid';
 
 interface Context {
     jobId: number;

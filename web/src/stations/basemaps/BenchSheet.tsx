@@ -4,10 +4,11 @@ import { useQuery } from '@tanstack/react-query';
 import type { Calibration, Schemas } from '../../api/client';
 import { calibrationQuery } from '../../api/calibration';
 import { formsQuery } from './api';
+import { useJobDraft } from '../../parts/draft/useJobDraft';
 import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { SettingsSheet, TableBench, TableRail, useDraft } from '../../parts/tableBench';
+import { SettingsSheet, TableBench, TableRail } from '../../parts/tableBench';
 
 /** The table bench with the list of all tables beside it. */
 export function BenchSheet({ table, base }: { table: string; base: string }) {
@@ -29,13 +30,9 @@ interface Props {
 }
 
 function Bench({ newest, forms, table, base }: Props) {
-    const { job, vocabulary } = useJob();
-    const { draft, dispatch, now } = useDraft(job.id, newest.revision);
-    // What was typed on an older revision is shown on it until it is brought onto the newest.
-    const rests = draft.done.length > 0 ? draft.revision : newest.revision;
-    const older = useQuery({ ...calibrationQuery(job.id, rests), enabled: rests !== newest.revision });
-    const on = rests === newest.revision ? newest : older.data;
-    if (!on) return older.error ? <ProblemNote error={older.error} /> : <Loading what="Opening what was typed" />;
+    const { vocabulary } = useJob();
+    const { draft, dispatch, now, base: on, error } = useJobDraft(newest);
+    if (!on) return error ? <ProblemNote error={error} /> : <Loading what="Opening what was typed" />;
     const definition = vocabulary.tables.find(({ key }) => key === table);
     const touched = [...new Set(draft.done.map((step) => step.table))];
     return (

@@ -17,7 +17,7 @@ import { Choice } from '../../parts/Choice';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { displayOf } from '../../parts/tableBench/display';
-import { gridOf, spanOf, tableOf, type Cell, type Grid, type Region } from '../../parts/tableBench/grid';
+import { gridOf, spanOf, tableOf, type Cell, type Grid, type Region } from '../../parts/draft/grid';
 import { SheetGrid, type Head } from '../../parts/tableBench/SheetGrid';
 import { Surface } from '../../parts/tableBench/Surface';
 import { moment } from '../../parts/when';

@@ -5,7 +5,7 @@ import type { Calibration, Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { formatNumber, shownUnit, toShown, namedUnit } from '../../units/units';
 import { CurvePlot } from '../../parts/CurvePlot';
-import { gridOf, keyOf, spanOf, tableOf } from '../../parts/tableBench/grid';
+import { gridOf, keyOf, spanOf, tableOf } from '../../parts/draft/grid';
 
 interface Props {
     finding: Schemas['TableFindingOut'];

@@ -5,15 +5,17 @@ import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
 import type { Calibration, Schemas, Trial } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
-import { decimalsOf, formatNumber, parseNumber, shownUnit, toShown } from '../../units/units';
+import { decimalsOf, formatNumber, shownUnit, toShown } from '../../units/units';
 import type { ProvenanceKind } from '../../parts/provenance';
 import { ProvenanceMark } from '../../parts/ProvenanceMark';
+import { typedValue } from '../../parts/draft/typed';
 import { cellKey, curveValues, type CellAt } from './edits';
 import { Thermometer } from './Thermometer';
 
 type Definition = Schemas['TableDefinition'];
 
 const ROW = 40;
+const same = (value: number) => value;
 
 interface Props {
     calibration: Calibration;
@@ -22,7 +24,7 @@ interface Props {
     edited: Record<string, number>;
     selected: CellAt;
     onSelect: (cell: CellAt) => void;
-    onEdit: (cell: CellAt, value: number, saved: number) => void;
+    onEdit: (cell: CellAt, from: number, to: number) => void;
 }
 
 /** The upright ladder: cold at the bottom, one rung per breakpoint, columns in phase order. */
@@ -59,25 +61,21 @@ export function LadderGrid({ calibration, definitions, trials, edited, selected,
     };
     /** Take a typed value if it is a number within the bounds that the server states. */
     const commit = (text: string): boolean => {
-        const { lower, upper, unit, title } = definitionOf(selected);
-        const value = parseNumber(text);
-        if (value === null) {
-            setRefusal(`“${text}” is not a number.`);
-            return false;
-        }
-        if (value < lower || value > upper) {
-            setRefusal(`${title} must be between ${lower} and ${upper} ${unit}, not ${text}.`);
+        const { unit, resolution } = definitionOf(selected);
+        const typed = typedValue(text, definitionOf(selected), { unit, decimals: decimalsOf(resolution), show: same, read: same });
+        if ('refusal' in typed) {
+            setRefusal(typed.refusal);
             return false;
         }
         setRefusal('');
-        onEdit(selected, value, saved(selected));
+        onEdit(selected, current(selected), typed.value);
         return true;
     };
     const nudge = (direction: number) => {
         const { lower, upper, resolution } = definitionOf(selected);
         const size = Math.max(resolution, 10 ** Math.floor(Math.log10(Math.max(Math.abs(current(selected)), 1)) - 1));
         const value = Math.min(upper, Math.max(lower, current(selected) + direction * size));
-        onEdit(selected, Number(value.toFixed(4)), saved(selected));
+        onEdit(selected, current(selected), Number(value.toFixed(4)));
     };
     const onCellKey = (event: KeyboardEvent) => {
         if (event.ctrlKey || event.metaKey || event.altKey) return;

@@ -3,90 +3,88 @@ import Tab from '@mui/material/Tab';
 import Tabs from '@mui/material/Tabs';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { useReducer, useState } from 'react';
+import { useMemo, useState } from 'react';
 
-import type { Calibration, Trial } from '../../api/client';
 import { calibrationQuery } from '../../api/calibration';
+import type { Calibration, Trial } from '../../api/client';
 import { trialsQuery } from '../../api/logbook';
+import { SaveStrip } from '../../parts/draft/SaveStrip';
+import { useJobDraft } from '../../parts/draft/useJobDraft';
 import { useJob } from '../../parts/jobContext';
-import { WithMargin } from '../../parts/Margin';
-import { useKeys } from '../../parts/shortcuts';
 import { Loading } from '../../parts/Loading';
+import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { useKeys } from '../../parts/shortcuts';
 import { visuallyHidden } from '../../parts/visuallyHidden';
 import { CellMargin } from './CellMargin';
-import { editsReducer, NO_EDITS, type CellAt } from './edits';
+import { editedCells, typedStep, type CellAt } from './edits';
 import { LadderGrid } from './LadderGrid';
 import { Legend } from './Legend';
 import { RevisionsPanel } from './RevisionsPanel';
-import { SaveBar } from './SaveBar';
+
+type Tab = 'tables' | 'revisions';
 
 /** The ladder: all start tables over coolant temperature, with their evidence. */
 export function LadderPage() {
-    const { job, vocabulary } = useJob();
+    const { job } = useJob();
     const calibration = useQuery(calibrationQuery(job.id));
     const trials = useQuery(trialsQuery(job.id));
-    const [tab, setTab] = useState<'tables' | 'revisions'>('tables');
-    const [edits, dispatch] = useReducer(editsReducer, NO_EDITS);
-    const [chosen, setSelected] = useState<CellAt | null>(null);
-    useKeys({ u: () => dispatch({ type: 'undo' }), U: () => dispatch({ type: 'redo' }) });
     // A failed refetch must not take away the sheet, and with it what was typed.
-    if (!calibration.data) {
-        return calibration.isError ? (
-            <ProblemNote error={calibration.error} />
-        ) : (
-            <Loading what="Opening the ladder" />
-        );
-    }
-    const selected = chosen ?? firstCell(calibration.data, trials.data ?? []);
-    const definitions = vocabulary.tables.filter((table) => table.group === 'start');
+    if (calibration.data) return <Ladder newest={calibration.data} trials={trials.data ?? []} />;
+    return calibration.isError ? <ProblemNote error={calibration.error} /> : <Loading what="Opening the ladder" />;
+}
+
+function Ladder({ newest, trials }: { newest: Calibration; trials: Trial[] }) {
+    const { vocabulary } = useJob();
+    const { draft, dispatch, base, error } = useJobDraft(newest);
+    const [tab, setTab] = useState<Tab>('tables');
+    const [chosen, setChosen] = useState<CellAt | null>(null);
+    const definitions = useMemo(() => vocabulary.tables.filter((table) => table.group === 'start'), [vocabulary.tables]);
+    const edited = useMemo(() => (base ? editedCells(base, definitions, draft) : {}), [base, definitions, draft]);
+    useKeys({ u: () => dispatch({ type: 'undo' }), U: () => dispatch({ type: 'redo' }) });
+    if (!base) return error ? <ProblemNote error={error} /> : <Loading what="Opening what was typed" />;
+    const selected = chosen ?? firstCell(base, trials);
     return (
-        <WithMargin
-            margin={
-                <CellMargin
-                    calibration={calibration.data}
-                    definitions={definitions}
-                    cell={selected}
-                    edited={edits.present}
-                    trials={trials.data ?? []}
-                />
-            }
-        >
+        <WithMargin margin={<CellMargin calibration={base} definitions={definitions} cell={selected} edited={edited} trials={trials} />}>
+            <LadderHead tab={tab} onTab={setTab} revision={base.revision} />
+            {tab === 'tables' ? (
+                <>
+                    <LadderGrid
+                        calibration={base}
+                        definitions={definitions}
+                        trials={trials}
+                        edited={edited}
+                        selected={selected}
+                        onSelect={setChosen}
+                        onEdit={(cell, from, to) => dispatch({ type: 'step', step: typedStep(cell, from, to) })}
+                    />
+                    <SaveStrip base={base} newest={newest.revision} definitions={vocabulary.tables} draft={draft} dispatch={dispatch} />
+                </>
+            ) : (
+                <RevisionsPanel newest={newest.revision} />
+            )}
+        </WithMargin>
+    );
+}
+
+function LadderHead({ tab, onTab, revision }: { tab: Tab; onTab: (tab: Tab) => void; revision: number }) {
+    return (
+        <>
             <Typography variant="h1" sx={visuallyHidden}>
                 Ladder
             </Typography>
             <Box sx={{ display: 'flex', alignItems: 'center', gap: 2, mb: 0.5 }}>
                 <Tabs
                     value={tab}
-                    onChange={(_, value: 'tables' | 'revisions') => setTab(value)}
+                    onChange={(_, value: Tab) => onTab(value)}
                     sx={{ minHeight: 36, flex: 1, '& .MuiTab-root': { minHeight: 36, py: 0.5 } }}
                 >
-                    <Tab value="tables" label={`Ladder, revision ${calibration.data.revision}`} />
+                    <Tab value="tables" label={`Ladder, revision ${revision}`} />
                     <Tab value="revisions" label="Revisions" />
                 </Tabs>
                 {tab === 'tables' && <Legend />}
             </Box>
-            {tab === 'tables' ? (
-                <>
-                    <LadderGrid
-                        calibration={calibration.data}
-                        definitions={definitions}
-                        trials={trials.data ?? []}
-                        edited={edits.present}
-                        selected={selected}
-                        onSelect={setSelected}
-                        onEdit={(cell, value, saved) => dispatch({ type: 'set', cell, value, saved })}
-                    />
-                    <SaveBar
-                        calibration={calibration.data}
-                        edits={edits}
-                        dispatch={dispatch}
-                    />
-                </>
-            ) : (
-                <RevisionsPanel newest={calibration.data.revision} />
-            )}
-        </WithMargin>
+        </>
     );
 }
 

@@ -88,7 +88,7 @@ export function KeyOnForm({ hardware, sensors, known, last }: Props) {
         },
         onSuccess: () => {
             window.scrollTo({ top: 0 });
-            return refresh(queryClient, job.id, 'sensors');
+            return refresh(queryClient, job.id, 'sensors', 'logs');
         },
     });
     const problem = (name: string) => fieldProblem([check.error], name);

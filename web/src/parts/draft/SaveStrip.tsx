@@ -99,8 +99,16 @@ export const SaveStrip = memo(function SaveStrip({ base, newest, definitions, dr
         );
     }
     return (
-        <Paper sx={{ mt: 1, p: 1, border: 1, borderColor: total ? 'primary.main' : 'divider' }}>
-            <Stack direction="row" sx={{ gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
+        <Paper sx={{ position: 'sticky', bottom: 0, zIndex: 2, mt: 1, p: 1, border: 1, borderColor: total ? 'primary.main' : 'divider' }}>
+            <Stack
+                component="form"
+                direction="row"
+                sx={{ gap: 1, alignItems: 'center', flexWrap: 'wrap' }}
+                onSubmit={(event) => {
+                    event.preventDefault();
+                    if (total) save.mutate();
+                }}
+            >
                 <Typography sx={{ flex: '1 1 180px', fontWeight: total ? 650 : 400 }} role="status" aria-label="Draft">
                     {total ? `${total} ${total === 1 ? 'cell' : 'cells'} changed: ${titles.join(', ')}.` : said || 'Nothing is changed.'}
                     {total > 0 && said ? ` ${said}` : ''}
@@ -115,8 +123,8 @@ export const SaveStrip = memo(function SaveStrip({ base, newest, definitions, dr
                     <>
                         <TextField label="Why (kept with the revision)" inputRef={noteField} value={note} onChange={(event) => setNote(event.target.value)} sx={{ flex: '2 1 200px' }} />
                         <Choice label="How known" value={known} onChange={(value) => setKnown(value as ProvenanceKind)} options={PROVENANCE_WORDS} width={150} />
-                        <Button variant="contained" onClick={() => save.mutate()} disabled={save.isPending}>
-                            Save revision
+                        <Button type="submit" variant="contained" disabled={save.isPending}>
+                            Save as revision {newest + 1}
                         </Button>
                     </>
                 )}
