@@ -119,7 +119,7 @@ def bench_trigger() -> None:
     )
     line("  another wheel recognised ÷ right wheel followed", f"{other / known:.1f}")
     for chambers in (4, 8):
-        spec = EngineSpec(0.5 * chambers, chambers, InjectorSet(chambers, 390.0))
+        spec = EngineSpec(0.5 * chambers, chambers, injectors=InjectorSet(chambers, 390.0))
         for key, profile in shipped().items():
             entry = PlanEntry(usual_fitting(spec))
             median = statistics.median(

@@ -40,4 +40,6 @@ class RoomTests(SimpleTestCase):
 
     def test_a_circle_would_be_seen(self):
         self.assertEqual(rooms.circles({("a", "b"), ("b", "c")}), [])
-        self.assertEqual(rooms.circles({("a", "b"), ("b", "c"), ("c", "a")})[0], ["a", "b", "c", "a"])
+        self.assertEqual(
+            rooms.circles({("a", "b"), ("b", "c"), ("c", "a")})[0], ["a", "b", "c", "a"]
+        )

@@ -6,6 +6,7 @@ import math
 
 from .errors import FieldProblem
 from .quantities import PSI_KPA
+from .sentences import kilopascal, quantity
 
 #: Pressures that small are more likely bar than psi. [kPa as typed]
 _MAYBE_BAR = 8.0
@@ -31,8 +32,10 @@ def out_of_bounds(
         return None
     hint = ""
     if field.endswith("pressure_kpa") and 0.0 < value < lower:
-        hint = f" If {value:g} is psi, enter {value * PSI_KPA:.0f} kPa."
+        hint = f" If {value:g} is psi, enter {kilopascal(value * PSI_KPA)}."
         if value < _MAYBE_BAR:
-            hint = f" If {value:g} is bar, enter {value * 100.0:.0f} kPa."
-    bounds = f"{lower:g} and {upper:g} {unit}".rstrip()
-    return FieldProblem(field, f"{name} must be between {bounds}, not {value:g}.{hint}")
+            hint = f" If {value:g} is bar, enter {kilopascal(value * 100.0)}."
+    bounds = f"{quantity(lower, unit, bare=True)} and {quantity(upper, unit)}".rstrip()
+    return FieldProblem(
+        field, f"{name} must be between {bounds}, not {quantity(value, unit, bare=True)}.{hint}"
+    )

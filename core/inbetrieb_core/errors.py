@@ -5,9 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from .sentences import plain, quantity
+
 
 class CoreError(ValueError):
-    """Base of every refusal by the core."""
+    """Base of every refusal by the core; as text it is in canonical units."""
+
+    @property
+    def sentence(self) -> str:
+        """The sentence with the quantities it carries, see :mod:`.sentences`."""
+        return super().__str__()
+
+    def __str__(self) -> str:
+        return plain(self.sentence)
 
 
 class OutOfRangeError(CoreError):
@@ -15,7 +25,9 @@ class OutOfRangeError(CoreError):
 
     def __init__(self, name: str, value: float, lower: float, upper: float, unit: str) -> None:
         self.name, self.value, self.lower, self.upper, self.unit = name, value, lower, upper, unit
-        super().__init__(f"{name} = {value:g} {unit} is outside {lower:g}..{upper:g} {unit}")
+        super().__init__(
+            f"{name} = {quantity(value, unit)} is outside {lower:g}..{quantity(upper, unit)}"
+        )
 
 
 @dataclass(frozen=True)

@@ -284,6 +284,27 @@ def _plain(key: str, title: str, *words: str) -> WantedColumn:
     return WantedColumn(key, title, "", "", words)
 
 
+#: Purpose of a table pasted for a sensor that reads in a unit.
+_SIGNAL_PURPOSES = {
+    "°C": "temperature_signal",
+    "kPa": "pressure_signal",
+    "l": "volume_signal",
+}
+
+
+def sensor_purpose(kind: str, unit: str) -> str:
+    """Return which purpose a table has that is pasted for a sensor.
+
+    Parameters
+    ----------
+    kind : str
+        Of its transfer, such as "thermistor" or "linear".
+    unit : str
+        In which the sensor's function reads.
+    """
+    return "resistance" if kind == "thermistor" else _SIGNAL_PURPOSES.get(unit, "signal")
+
+
 #: What can be pasted, by purpose.
 PURPOSES: dict[str, tuple[WantedColumn, ...]] = {
     "resistance": (_TEMPERATURE, _RESISTANCE),

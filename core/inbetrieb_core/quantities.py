@@ -79,6 +79,25 @@ _SPELLINGS: dict[str, dict[str, tuple[str, ...]]] = {
     },
     # A bare "l" would take the left bank for litres.
     "volume": {"litre": ("litre", "litres", "liter", "liters", "ltr")},
+    "torque": {
+        "newton*meter": ("nm", "n·m", "n m", "n*m", "newton metre", "newton meter"),
+        "lbf*foot": (
+            "lbft",
+            "lb ft",
+            "ft lb",
+            "ftlb",
+            "lb-ft",
+            "ft-lb",
+            "lbf ft",
+            "ft lbf",
+            "lb·ft",
+        ),
+    },
+    "power": {
+        "kW": ("kw", "kilowatt"),
+        "horsepower": ("hp", "bhp", "whp"),
+        "metric_horsepower": ("ps", "cv", "pk"),
+    },
     "resistance": {
         "ohm": ("ohm", "ohms", "ω"),
         "kiloohm": ("kohm", "kohms", "kω", "k ohm", "kilo ohm"),
@@ -103,7 +122,8 @@ _WRITTEN = {
     "degC": "°C", "degF": "°F", "kelvin": "K", "millibar": "mbar", "us": "µs", "minute": "min",
     "percent": "%", "dimensionless": "fraction", "degree": "°", "air_fuel_ratio": "AFR",
     "equivalence_ratio": "phi", "hertz": "Hz", "cm^3/min": "cm³/min", "ohm": "Ω",
-    "kiloohm": "kΩ", "litre": "litre",
+    "kiloohm": "kΩ", "litre": "litre", "newton*meter": "N·m", "lbf*foot": "lb·ft",
+    "horsepower": "hp", "metric_horsepower": "PS",
 }  # fmt: skip
 
 

@@ -8,6 +8,7 @@ from typing import Any, Literal
 
 from django.http import HttpResponse
 from inbetrieb_core.provenance import Provenance
+from inbetrieb_core.sentences import plain
 from inbetrieb_core.tables import Axis, calibration_difference, reshaped_tables
 from ninja import Field, File, Form, Router, Schema, UploadedFile
 from pydantic import AliasChoices
@@ -130,7 +131,7 @@ def _calibration_response(revision: Revision, status: int = 200) -> HttpResponse
     # The tables are JSON text already: building them again through schemas would cost most
     # of the request.
     body = (
-        f'{{"revision":{revision.number},"note":{json.dumps(revision.note, ensure_ascii=False)},'
+        f'{{"revision":{revision.number},"note":{json.dumps(plain(revision.note), ensure_ascii=False)},'
         f"{services.tables_json(revision)}}}"
     )
     return HttpResponse(body, status=status, content_type="application/json")

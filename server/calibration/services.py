@@ -33,6 +33,7 @@ from inbetrieb_core.tables import (
 )
 
 from server.config.problems import Refusal
+from server.config.said import rendered
 from server.jobs.models import Job
 
 from .models import Origin, Revision, Transfer
@@ -80,11 +81,8 @@ def _travelling(revision_id: int, text: str) -> str:
         tables = to_plain(_parsed(revision_id, text))
     for table in tables.values():
         table["provenance"] = expanded_provenance(table["provenance"])
-    parts = split_settings(tables)
-    return ",".join(
-        f'"{name}":{json.dumps(part, ensure_ascii=False, separators=(",", ":"))}'
-        for name, part in zip(("tables", "settings"), parts, strict=True)
-    )
+    both = dict(zip(("tables", "settings"), split_settings(tables), strict=True))
+    return rendered(json.dumps(both, ensure_ascii=False, separators=(",", ":")))[1:-1]
 
 
 def tables_json(revision: Revision) -> str:

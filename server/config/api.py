@@ -19,6 +19,7 @@ from server.logbook.logs_api import router as logs_router
 from server.order.api import router as jobs_router
 from server.tablebench.api import router as table_bench_router
 from server.tablebench.transfer_api import router as transfer_router
+from server.tasks.api import router as tasks_router
 from server.trials.api import router as trials_router
 from server.trigger.api import router as trigger_router
 from server.trigger.captures_api import router as captures_router
@@ -26,16 +27,20 @@ from server.wiring.api import router as wiring_router
 from server.wiring.controllers_api import router as controllers_router
 
 from . import problems
+from .said import SentenceParser, SentenceRenderer
 
 api = NinjaAPI(
     title="Inbetrieb",
     version="1",
     description=(
         "Commissioning of programmable engine computers. Quantities carry their unit in the "
-        "name. Errors are problem details (RFC 9457)."
+        "name. Errors are problem details (RFC 9457). An object whose sentences carry quantities "
+        "has a member `said`: by member the template and the typed quantities."
     ),
     openapi_url="/openapi.json",
     docs_url=None,
+    parser=SentenceParser(),
+    renderer=SentenceRenderer(),
     auth=[TokenUser(), DemoClient(), SessionUser()],
 )
 problems.install(api)
@@ -43,6 +48,7 @@ for router in (
     accounts_router,
     vocabulary_router,
     jobs_router,
+    tasks_router,
     calibration_router,
     logs_router,
     trials_router,

@@ -12,6 +12,8 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
 from pydantic import BaseModel, Field
 
+from .said import rendered
+
 logger = logging.getLogger(__name__)
 
 
@@ -48,7 +50,7 @@ def answer(
     fields = [FieldProblemOut(field=p.field, sentence=p.sentence) for p in problems]
     body = Problem(title=title, status=status, detail=detail, problems=fields, extra=extra)
     return HttpResponse(
-        body.model_dump_json(), status=status, content_type="application/problem+json"
+        rendered(body.model_dump_json()), status=status, content_type="application/problem+json"
     )
 
 
@@ -87,15 +89,15 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(InputRefused)
     def input_refused(request: HttpRequest, error: InputRefused) -> HttpResponse:
-        return answer(422, "Input refused", str(error), error.problems)
+        return answer(422, "Input refused", error.sentence, error.problems)
 
     @api.exception_handler(LogRefused)
     def log_refused(request: HttpRequest, error: LogRefused) -> HttpResponse:
-        return answer(422, "Log refused", str(error), columns=list(error.columns))
+        return answer(422, "Log refused", error.sentence, columns=list(error.columns))
 
     @api.exception_handler(CoreError)
     def core_refused(request: HttpRequest, error: CoreError) -> HttpResponse:
-        return answer(422, "Input refused", str(error))
+        return answer(422, "Input refused", error.sentence)
 
     @api.exception_handler(Refusal)
     def refused(request: HttpRequest, error: Refusal) -> HttpResponse:

@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "server.accounts",
     "server.jobs",
     "server.entries",
+    "server.tasks",
     "server.logbook",
     "server.calibration",
     "server.hardware",
@@ -104,6 +105,8 @@ WHITENOISE_AUTOREFRESH = False
 # A log of this size is streamed to disk; the importer's own limit refuses larger ones.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
+#: Long work is done within the request; for tests whose transaction no thread can see into.
+TASKS_AT_ONCE = False
 UPLOADS = VAR / "uploads"
 #: Part of an address, the largest body it takes, and what to do with a larger one; first match.
 LARGEST_BODIES = (

@@ -21,5 +21,6 @@ DATABASES["default"]["OPTIONS"]["init_command"] = (
     "PRAGMA journal_mode=MEMORY; PRAGMA synchronous=OFF; PRAGMA foreign_keys=ON;"
 )
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
+TASKS_AT_ONCE = True
 #: Says what was slow, and survives what cannot be pickled.
 TEST_RUNNER = "tests.runner.Runner"

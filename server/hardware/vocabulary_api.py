@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 from inbetrieb_core.errors import CoreError, field_refused
 from inbetrieb_core.injectors import FLUIDS
-from inbetrieb_core.pasted import PURPOSES, read_pasted
+from inbetrieb_core.pasted import PURPOSES, read_pasted, sensor_purpose
 from inbetrieb_core.quantities import written_unit
 from inbetrieb_core.sensors import (
     FUNCTIONS,
@@ -93,6 +93,9 @@ class HardwareOut(Schema):
     signals: list[ChoiceOut]
     sold_fuels: list[BlendNeed]
     sensor_defaults: SensorDefaultsOut
+    paste_purposes: dict[str, dict[str, str]] = Field(
+        description="function, kind of transfer: purpose of a table pasted for it"
+    )
 
 
 _TRANSFERS = {
@@ -157,6 +160,10 @@ def get_hardware(request: SignedInRequest) -> HardwareOut:
             dead_zone_pct=SensorEntry.dead_zone_pct,
             supply_v=INPUT_FULL_V,
         ),
+        paste_purposes={
+            key: {kind: sensor_purpose(kind, function.unit) for kind in _TRANSFERS}
+            for key, function in FUNCTIONS.items()
+        },
     )
 
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from inbetrieb_core.basemaps.schools import School, schools
 from inbetrieb_core.commissioning import STATIONS, Station
 from inbetrieb_core.engine_data import ENGINE_FIELDS, EngineField
+from inbetrieb_core.logs import LARGEST_BYTES
 from inbetrieb_core.starts import CHECKS, RULES
 from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS, AxisDefinition, TableDefinition
+from inbetrieb_core.triggers import LARGEST_CAPTURE_BYTES
 from ninja import Field, Router, Schema
 
 from server.accounts.requests import SignedInRequest
@@ -27,6 +30,13 @@ class RuleOut(Schema):
     disproof: str
 
 
+class LimitsOut(Schema):
+    """The largest files that are taken."""
+
+    log_bytes: int
+    capture_bytes: int
+
+
 class VocabularyOut(Schema):
     """Everything the screens need to know once."""
 
@@ -34,6 +44,8 @@ class VocabularyOut(Schema):
     tables: list[TableDefinition]
     axes: list[AxisDefinition]
     engine_fields: list[EngineField] = Field(description="every number of an engine")
+    schools: list[School] = Field(description="choices on which good installers differ")
+    limits: LimitsOut
     provenance: list[str]
     rules: list[RuleOut] = Field(description="in the order in which they are asked")
     units: dict[str, list[str]] = Field(description="the first of each is the canonical one")
@@ -77,6 +89,8 @@ def vocabulary(request: SignedInRequest) -> VocabularyOut:
         tables=list(DEFINITIONS.values()),
         axes=list(AXES.values()),
         engine_fields=list(ENGINE_FIELDS),
+        schools=list(schools()),
+        limits=LimitsOut(log_bytes=LARGEST_BYTES, capture_bytes=LARGEST_CAPTURE_BYTES),
         provenance=list(KINDS),
         rules=_rules(),
         conversions=units.CONVERSIONS,

@@ -13,7 +13,7 @@ from ninja import Field, Router, Schema, Status
 from server.accounts.requests import SignedInRequest
 from server.config.bodies import Body
 from server.config.problems import Problem
-from server.jobs.engine_data import entry_of_job
+from server.jobs.engine_data import entry_of_job, spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of, jobs_of
 from server.jobs.services import set_units as write_units
@@ -58,6 +58,7 @@ class JobOut(Schema):
     units: dict[str, str]
     created_at: datetime
     revision: int = Field(description="number of the newest revision")
+    firings_per_turn: float = Field(description="combustion events per shaft turn")
     trials: int = Field(description="how many trials there are")
     next_action: NextAction
     gates: list[Gate] = Field(description="what the first start waits for")
@@ -75,6 +76,7 @@ def job_out(job: Job) -> JobOut:
         units=job.units,
         created_at=job.created_at,
         revision=standing.revision,
+        firings_per_turn=spec_of(job).firings_per_turn,
         trials=standing.trials,
         next_action=standing.action,
         gates=list(standing.gates),

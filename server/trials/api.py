@@ -6,8 +6,8 @@ from dataclasses import asdict
 from datetime import datetime
 from typing import Literal
 
-from inbetrieb_core.starts import Finding, Observation, Phase, Wait
-from inbetrieb_core.starts.model import Verdict
+from inbetrieb_core.starts import Advice, Finding, Observation, Phase, Wait
+from inbetrieb_core.starts.model import Verdict, sureness
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -48,6 +48,7 @@ class AdviceOut(Schema):
     rule: str
     reason: str
     confidence: float = Field(description="0 to 1")
+    sureness: str = Field(description="the same in words")
     disproof: str = Field(description="what at the next start would prove it wrong")
     changes: list[CellChangeOut]
 
@@ -117,6 +118,11 @@ class AcceptOut(Schema):
     trial: TrialOut
 
 
+def _advice_out(advice: Advice) -> AdviceOut:
+    plain = {**asdict(advice), "sureness": sureness(advice.confidence)}
+    return AdviceOut.model_validate(plain)
+
+
 def trial_out(trial: Trial) -> TrialOut:
     """Return a trial as it travels."""
     said = analysis_of(trial).said
@@ -140,7 +146,7 @@ def trial_out(trial: Trial) -> TrialOut:
         phases=list(said.phases),
         figures=asdict(said.figures),
         findings=list(said.findings),
-        advice=[AdviceOut.model_validate(asdict(advice)) for advice in said.advice],
+        advice=[_advice_out(advice) for advice in said.advice],
         waits=list(said.waits),
         decision=None
         if decision is None

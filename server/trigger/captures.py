@@ -4,8 +4,7 @@ from __future__ import annotations
 
 import io
 import zlib
-from collections.abc import Iterator
-from dataclasses import asdict, dataclass
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
@@ -32,6 +31,7 @@ from inbetrieb_core.triggers import (
 
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
+from server.tasks.services import Progress
 
 from .kinds import TRIGGER
 from .models import EdgeCapture
@@ -40,35 +40,30 @@ from .services import trigger_of, wheel_facts
 BLOCK_BYTES = 2 * 1024 * 1024
 
 
-@dataclass(frozen=True)
-class Progress:
-    """How far reading is: a word for what is done, and the share of it."""
-
-    doing: str
-    share: float
-    rows: int
-
-
-def read_with_progress(path: Path, choice: CaptureChoice) -> Iterator[Progress | CaptureFile]:
-    """Yield progress while a file is read, at the end what was read.
+def read_file(path: Path, choice: CaptureChoice, progress: Progress) -> CaptureFile:
+    """Return the capture of a file, telling how far the reading is.
 
     Raises
     ------
     LogRefused
         If there is no capture in it.
+    Cancelled
+        If somebody wants the reading to end.
     """
-    size = max(1, path.stat().st_size)
     reader = CaptureReader(choice)
+    size = max(1, path.stat().st_size)
     done = 0
     with path.open("rb") as file:
         while block := file.read(BLOCK_BYTES):
             reader.feed(block)
             done += len(block)
-            yield Progress("reading", done / size, reader.rows)
-    yield reader.finish()
+            rows = f"{reader.rows:,}".replace(",", " ")
+            progress.tell(0.9 * done / size, f"Reading: {rows} rows.")
+    read = reader.finish()
+    progress.tell(0.95, "Decoding.")
+    return read
 
 
-@transaction.atomic
 def add_capture(
     job: Job,
     user: User,
@@ -81,27 +76,27 @@ def add_capture(
     """Decode a capture against the trigger in force and write it down."""
     trigger, _ = trigger_of(job)
     decoded = decode(read.capture, trigger.wheel())
-    last = EdgeCapture.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
-    return EdgeCapture.objects.create(
-        job=job,
-        number=last + 1,
-        name=name.strip()[:200] or "Capture",
-        origin=origin,
-        about=about or {},
-        trigger=TRIGGER.plain(trigger),
-        reading={
-            "crank": read.crank,
-            "cam": read.cam,
-            "channels": dict(read.channels),
-            "rows": read.rows,
-            "unit": read.unit,
-            "sentences": list(read.sentences),
-        },
-        verdict=decoded.verdict,
-        result=_result(spec_of(job), trigger, read.capture, decoded),
-        edges=_packed(read.capture, decoded),
-        created_by=user,
-    )
+    result = _result(spec_of(job), trigger, read.capture, decoded)
+    edges = _packed(read.capture, decoded)
+    reading = {
+        "crank": read.crank, "cam": read.cam, "channels": dict(read.channels), "rows": read.rows,
+        "unit": read.unit, "sentences": list(read.sentences),
+    }  # fmt: skip
+    with transaction.atomic():  # nobody waits for the decoding
+        last = EdgeCapture.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
+        return EdgeCapture.objects.create(
+            job=job,
+            number=last + 1,
+            name=name.strip()[:200] or "Capture",
+            origin=origin,
+            about=about or {},
+            trigger=TRIGGER.plain(trigger),
+            reading=reading,
+            verdict=decoded.verdict,
+            result=result,
+            edges=edges,
+            created_by=user,
+        )
 
 
 def _result(

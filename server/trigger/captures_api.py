@@ -2,16 +2,11 @@
 
 from __future__ import annotations
 
-import json
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import Iterator
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from asgiref.sync import sync_to_async
 from django.core.files.uploadedfile import UploadedFile as DjangoFile
-from django.core.handlers.asgi import ASGIRequest
-from django.http import HttpResponseBase, StreamingHttpResponse
-from inbetrieb_core.errors import CoreError, LogRefused
 from inbetrieb_core.triggers import (
     LARGEST_CAPTURE_BYTES,
     LEVELS,
@@ -30,6 +25,8 @@ from server.config.problems import Problem, Refusal
 from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook import uploads
+from server.tasks.api import TaskOut, accepted
+from server.tasks.services import Progress, start
 
 from . import captures
 from .kinds import TRIGGER
@@ -37,6 +34,7 @@ from .models import EdgeCapture
 from .services import trigger_of
 
 router = Router(tags=["edge captures"])
+_CAM = TypeAdapter(CamPlace)
 _COMPRESSION = TypeAdapter(Compression)
 
 
@@ -99,7 +97,7 @@ def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
         teeth=result["teeth"],
         lost=result["lost"],
         extra=result["extra"],
-        cam=None if result["cam"] is None else CamPlace(**result["cam"]),
+        cam=None if result["cam"] is None else _CAM.validate_python(result["cam"]),
         compression=_COMPRESSION.validate_python(result["compression"]),
         reading=row.reading["sentences"],
         channels=row.reading["channels"],
@@ -173,51 +171,22 @@ def upload_capture(
 
 @router.post(
     "/jobs/{job_id}/captures/read",
-    response={200: None, 404: Problem, 422: Problem},
+    response={202: TaskOut, 404: Problem, 422: Problem},
     operation_id="captures_read",
 )
-def read_capture(request: SignedInRequest, job_id: int, payload: ReadIn) -> HttpResponseBase:
-    """Read a kept upload; the answer is a JSON object in each line: progress, then the capture.
-
-    Closing the connection cancels: nothing is written.
-    """
+def read_capture(request: SignedInRequest, job_id: int, payload: ReadIn) -> Status[TaskOut]:
+    """Read a kept upload as a task; its result is the number of the capture."""
     job = job_of(request.user, job_id)
     path = uploads.path_of(job.workshop, payload.upload_id)
     user = request.user
 
-    def steps() -> Iterator[bytes]:
-        try:
-            for step in captures.read_with_progress(path, payload.choice):
-                if isinstance(step, captures.Progress):
-                    yield _line(doing=step.doing, share=step.share, rows=step.rows)
-                    continue
-                yield _line(doing="decoding", share=1.0, rows=step.rows)
-                row = captures.add_capture(job, user, name=payload.name, origin="upload", read=step)
-                yield _line(capture=json.loads(capture_out(job, row).model_dump_json()))
-                uploads.forget(job.workshop, payload.upload_id)
-        except CoreError as error:
-            columns = list(error.columns) if isinstance(error, LogRefused) else []
-            yield _line(
-                problem={
-                    "type": "about:blank", "title": "Capture refused", "status": 422,
-                    "detail": str(error), "problems": [], "extra": {"columns": columns},
-                }
-            )  # fmt: skip
+    def work(progress: Progress) -> dict[str, int]:
+        read = captures.read_file(path, payload.choice, progress)
+        row = captures.add_capture(job, user, name=payload.name, origin="upload", read=read)
+        uploads.forget(job.workshop, payload.upload_id)
+        return {"capture": row.number}
 
-    content = _in_thread(steps()) if isinstance(request, ASGIRequest) else steps()
-    return StreamingHttpResponse(content, content_type="application/x-ndjson")
-
-
-def _line(**fields: Any) -> bytes:
-    return (json.dumps(fields, ensure_ascii=False, allow_nan=False) + "\n").encode()
-
-
-async def _in_thread(steps: Iterator[bytes]) -> AsyncIterator[bytes]:
-    """Yield what a blocking generator yields, run beside the event loop."""
-    end = object()
-    take = sync_to_async(lambda: next(steps, end), thread_sensitive=True)
-    while (step := await take()) is not end:
-        yield step  # type: ignore[misc]
+    return accepted(start(job.workshop, user, "capture", work))
 
 
 @router.get(

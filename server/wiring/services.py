@@ -9,6 +9,7 @@ from dataclasses import asdict, dataclass, replace
 from django.contrib.auth.models import User
 from django.db import transaction
 from inbetrieb_core.errors import field_refused
+from inbetrieb_core.sentences import plain
 from inbetrieb_core.wiring import (
     BRANCH_TITLES,
     ControllerProfile,
@@ -279,4 +280,4 @@ def list_csv(job: Job, saved: SavedPlan) -> str:
                 "" if check is None else ("good" if check.good else "wrong"),
             )
         )  # fmt: skip
-    return text.getvalue()
+    return plain(text.getvalue())

@@ -7,7 +7,7 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from django.test import Client
+from django.test import Client, override_settings
 from playwright.sync_api import Browser, expect, sync_playwright
 
 from server.accounts.services import register
@@ -44,6 +44,7 @@ def browser() -> Browser:
     return playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
 
 
+@override_settings(TASKS_AT_ONCE=False)
 class BrowserTestCase(StaticLiveServerTestCase):
     """A chromium with one signed-in person; fails on any error in the page's console."""
 

@@ -29,7 +29,9 @@ class LadderTests(BrowserTestCase):
         page.keyboard.press("ArrowRight")
         expect(self.cell("cranking_air", 4)).to_be_focused()
         page.keyboard.press("+")
-        expect(page.get_by_text(re.compile("2 cells changed: cranking fuel, cranking air"))).to_be_visible()
+        expect(
+            page.get_by_text(re.compile("2 cells changed: cranking fuel, cranking air"))
+        ).to_be_visible()
         page.keyboard.press("u")
         expect(page.get_by_text(re.compile("1 cell changed: cranking fuel"))).to_be_visible()
         page.keyboard.press("u")

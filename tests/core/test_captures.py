@@ -32,7 +32,9 @@ WHEEL = PATTERNS["36−1 with cam"]
 
 
 def engine(chambers=4, cycle="four_stroke"):
-    return EngineSpec(0.55 * chambers, chambers, InjectorSet(chambers, 390.0), cycle=cycle)
+    return EngineSpec(
+        0.55 * chambers, chambers, injectors=InjectorSet(chambers, 390.0), cycle=cycle
+    )
 
 
 class CompressionTests(SimpleTestCase):

@@ -6,6 +6,7 @@ from dataclasses import replace
 from django.test import SimpleTestCase
 from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.errors import InputRefused
+from inbetrieb_core.sentences import plain
 from inbetrieb_core.supply import judge_injectors
 
 from .engines import FOUR, ROTORS, V8_ETHANOL
@@ -81,7 +82,7 @@ class JudgementTests(SimpleTestCase):
     def test_somewhat_small_asks_for_attention_and_says_what_is_needed(self):
         judgement = judge_injectors(replace(FOUR, injectors=InjectorSet(4, 230.0)))
         self.assertEqual(judgement.level, "attention")
-        self.assertRegex(judgement.sentences[0], r"about \d+ cm³/min each would be needed")
+        self.assertRegex(plain(judgement.sentences[0]), r"about \d+ cm³/min each would be needed")
 
     def test_two_injections_with_short_pulses_are_advised_against(self):
         spec = replace(FOUR, injectors=InjectorSet(4, 900.0), injections_per_cycle=2)

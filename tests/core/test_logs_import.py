@@ -172,7 +172,13 @@ class MappingTests(SimpleTestCase):
         }
         self.assertEqual(
             read,
-            {"time_s": "time", "rpm": "Engine RPM", "lambda_target": "AFR Target", "lambda": "AFR"},
+            {
+                "time_s": "time",
+                "idle_target_rpm": "Idle Target RPM",
+                "rpm": "Engine RPM",
+                "lambda_target": "AFR Target",
+                "lambda": "AFR",
+            },
         )
 
     def test_own_decisions_win(self):

@@ -22,7 +22,7 @@ def clean(seed):
     chambers = int(random.choice([3, 4, 6, 8]))
     boosted = random.random() < 0.3
     spec = EngineSpec(
-        round(0.45 * chambers, 2), chambers, InjectorSet(chambers, 420.0),
+        round(0.45 * chambers, 2), chambers, injectors=InjectorSet(chambers, 420.0),
         cam=str(random.choice(["mild", "moderate", "wild"])),
         compression_ratio=float(round(random.uniform(8.5, 11.0), 1)),
         induction="boosted" if boosted else "natural", boost_kpa=60.0 if boosted else 0.0,

@@ -97,7 +97,7 @@ class MoveTests(SimpleTestCase):
         self.assertAlmostEqual(changes[1].after, 104.0)
 
     def test_a_cell_at_its_bound_leaves_its_part_to_the_other(self):
-        table = curve([0.0, 50.0], key="cranking_air")  # bounds 0..100
+        table = curve([0.0, 50.0], key="idle_valve")  # bounds 0..100
         moved = apply(table, move_by(table, -10.0, 5.0), MARK)
         self.assertEqual(moved.values[0], 0.0)
         self.assertAlmostEqual(moved.at(5.0), 15.0)
@@ -165,7 +165,7 @@ class RefusalTests(SimpleTestCase):
         ):
             with self.subTest(points=points), self.assertRaisesRegex(AxisError, words):
                 Axis("coolant_c", "°C", points)
-        with self.assertRaisesRegex(AxisError, "between -50 and 150"):
+        with self.assertRaisesRegex(AxisError, "between −50 and 150 °C, not 400"):
             make_axis("coolant_c", [0.0, 400.0])
 
     def test_table(self):

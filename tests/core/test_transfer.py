@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.basemaps.held import held_tables
 from inbetrieb_core.errors import CoreError
+from inbetrieb_core.sentences import plain
 from inbetrieb_core.tables import DEFINITIONS, Provenance, apply
 from inbetrieb_core.tables.controller_form import controller_form, offered_units
 from inbetrieb_core.tables.edits import CellChange
@@ -160,8 +161,8 @@ class ThreePointTests(SimpleTestCase):
 
     def test_what_is_off_is_said_within_and_beyond(self):
         held = {"cranking_fuel": HeldTable(controller_form("cranking_fuel", "%", 1.0), THREE)}
-        said = " ".join(sheet(None, generate(FOUR), held)["cranking_fuel"].sentences)
-        self.assertIn("between -7 °C and 77 °C", said)
+        said = plain(" ".join(sheet(None, generate(FOUR), held)["cranking_fuel"].sentences))
+        self.assertIn("between −7 and 77 °C", said)
         self.assertIn("Beyond that", said)
 
 

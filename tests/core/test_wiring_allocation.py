@@ -47,7 +47,9 @@ def pin_of(allocation, function):
 
 
 def engine(chambers=4, cycle="four_stroke", **more):
-    return EngineSpec(0.5 * chambers, chambers, InjectorSet(chambers, 390.0), cycle=cycle, **more)
+    return EngineSpec(
+        0.5 * chambers, chambers, injectors=InjectorSet(chambers, 390.0), cycle=cycle, **more
+    )
 
 
 def controller(*pins, **more):

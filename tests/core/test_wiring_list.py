@@ -10,6 +10,7 @@ from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.errors import InputRefused
 from inbetrieb_core.injectors import judge_driver
 from inbetrieb_core.sensors import SensorEntry, ThermistorEntry
+from inbetrieb_core.sentences import plain
 from inbetrieb_core.wiring import (
     CAPABILITIES,
     LETTERS,
@@ -220,7 +221,7 @@ class CheckTests(SimpleTestCase):
     def test_a_thermistor_is_checked_by_its_own_curve(self):
         check = line_of(planned(entered=(COOLANT,)), "coolant").check
         self.assertTrue(check.lower < 2500.0 < check.upper)
-        self.assertIn("about 2500 Ω at 20 °C", check.basis)
+        self.assertIn("about 2500 Ω at 20 °C", plain(check.basis))
         bare = line_of(planned(), "coolant").check
         self.assertLess(bare.upper, 5.0)
 

@@ -1,11 +1,13 @@
 """Station 5 over HTTP: wheel, captures, timing light, dwell, output tests, and their gates."""
 
 import json
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from inbetrieb_core.bench.edges import EdgeConditions, simulate_edges
 from inbetrieb_core.triggers import PATTERNS
 
+from server.tasks.services import Cancelled
 from server.trigger.models import EdgeCapture, OutputTest
 
 from .base import ApiTestCase
@@ -46,8 +48,8 @@ class TriggerTests(ApiTestCase):
             json.dumps({"upload_id": kept["upload_id"], "name": "edges.csv", **body}),
             content_type="application/json",
         )
-        lines = b"".join(response.streaming_content).decode().splitlines()
-        return kept, [json.loads(line, parse_constant=self.fail) for line in lines]
+        self.assertEqual(response.status_code, 202, response.content[:300])
+        return kept, self.get(f"/tasks/{response.json()['task']}")
 
     def test_a_usual_wheel_is_proposed_and_drawn_until_one_is_saved(self):
         seen = self.get(f"{self.path}/trigger")
@@ -103,9 +105,10 @@ class TriggerTests(ApiTestCase):
         self.assert_problem(refused, "wires swapped")
 
     def test_reading_tells_progress_and_ends_with_the_capture(self):
-        kept, lines = self.read(capture_file())
-        self.assertEqual(lines[0]["doing"], "reading")
-        self.assertEqual(lines[-1]["capture"]["verdict"], "agrees")
+        kept, task = self.read(capture_file())
+        self.assertEqual((task["state"], task["share"]), ("done", 1.0))
+        number = task["result"]["capture"]
+        self.assertEqual(self.get(f"{self.path}/captures/{number}")["verdict"], "agrees")
         self.assertEqual(EdgeCapture.objects.count(), 1)
         again = self.client.post(
             f"/api{self.path}/captures/read",
@@ -115,31 +118,28 @@ class TriggerTests(ApiTestCase):
         self.assertEqual(again.status_code, 404)  # read and forgotten
 
     def test_a_refused_file_is_kept_and_can_be_read_otherwise(self):
-        kept, lines = self.read(capture_file(), choice={"crank": "nose"})
-        self.assertIn("no channel 'nose'", lines[-1]["problem"]["detail"])
-        self.assertEqual(set(lines[-1]["problem"]["extra"]["columns"]), {"crank", "cam"})
+        kept, task = self.read(capture_file(), choice={"crank": "nose"})
+        self.assertEqual(task["state"], "failed")
+        self.assertIn("no channel 'nose'", task["problem"]["detail"])
+        self.assertEqual(set(task["problem"]["extra"]["columns"]), {"crank", "cam"})
         self.assertFalse(EdgeCapture.objects.exists())
         response = self.client.post(
             f"/api{self.path}/captures/read",
             json.dumps({"upload_id": kept["upload_id"], "choice": {"crank": "crank"}}),
             content_type="application/json",
         )
-        self.assertIn(b'"verdict": "agrees"', b"".join(response.streaming_content))
+        self.assertEqual(response.json()["state"], "done")
 
     def test_a_cancelled_reading_writes_nothing(self):
-        kept = self.client.post(
-            f"/api{self.path}/captures/upload",
-            {"file": SimpleUploadedFile("e.csv", capture_file())},
-        ).json()
-        response = self.client.post(
-            f"/api{self.path}/captures/read",
-            json.dumps({"upload_id": kept["upload_id"]}),
-            content_type="application/json",
-        )
-        content = response.streaming_content
-        self.assertIn(b"reading", next(content))
-        del content, response  # what closing the connection does
+        def cancelled(progress, share, sentence):
+            raise Cancelled
+
+        with patch("server.tasks.services.Progress.tell", cancelled):
+            kept, task = self.read(capture_file())
+        self.assertEqual((task["state"], task["result"]), ("cancelled", None))
         self.assertFalse(EdgeCapture.objects.exists())
+        again = self.post(f"{self.path}/captures/read", {"upload_id": kept["upload_id"]}, 202)
+        self.assertEqual(again["state"], "done")  # the file was kept
 
     def test_bad_captures_are_refused_with_a_sentence(self):
         for data, words in (

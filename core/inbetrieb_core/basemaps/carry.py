@@ -16,6 +16,7 @@ import numpy as np
 
 from ..engine import EngineSpec
 from ..quantities import FloatArray
+from ..sentences import number, quantity, significant
 from ..tables import DEFINITIONS, START_TABLES, Calibration, Provenance, Table
 from ..tables.reaxe import interpolated
 from .generate import generated_like
@@ -234,8 +235,8 @@ def _departed(
 def _reason(key: str, found: float, expected: float, base: float, name: str) -> str:
     unit = DEFINITIONS[key].unit
     return (
-        f"{name} has {found:.4g} {unit} where its data suggest {expected:.4g}; this engine's data suggest "
-        f"{base:.4g}."
+        f"{name} has {quantity(significant(found, 4), unit)} where its data suggest {number(expected, 4)}; this engine's data suggest "
+        f"{number(base, 4)}."
     )
 
 

@@ -8,6 +8,7 @@ import numpy as np
 
 from ..charge.idle_air import idle_air_gps, idle_map_kpa, warm_idle_rpm
 from ..engine import EngineSpec
+from ..sentences import celsius, kilopascal
 from ..supply.full_load import charge_k, full_load, power_kw
 from .boost import reachable_boost_kpa
 from .limits import first_limit_rpm
@@ -142,8 +143,8 @@ def _knock(spec: EngineSpec) -> list[str]:
     )
     said = [
         f"No knock margin is known. The advance assumes {fuel}, compression "
-        f"{spec.compression_ratio:g} and charge of {charge_k(spec, spec.top_map_kpa) - 273.15:.0f} °C "
-        f"at {spec.top_map_kpa:.0f} kPa."
+        f"{spec.compression_ratio:g} and charge of {celsius(charge_k(spec, spec.top_map_kpa) - 273.15)} "
+        f"at {kilopascal(spec.top_map_kpa)}."
     ]
     doubts = []
     if spec.compression_ratio > _HIGH_COMPRESSION and spec.ethanol_volume_share < 0.3:

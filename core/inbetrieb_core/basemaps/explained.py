@@ -6,6 +6,7 @@ from ..charge.filling import peak_parts, residual_pressure_kpa, ve_parts
 from ..charge.idle_region import idle_share
 from ..charge.mixture import LOAD_FROM, LOAD_TO, full_load_lambda, idle_lambda, lambda_parts
 from ..engine import EngineSpec
+from ..sentences import kilopascal, quantity
 from .spark import PER_BOOST_KPA, SparkParts, idle_spark_deg, idle_spark_share, spark_parts
 from .terms import Term
 
@@ -44,8 +45,8 @@ def ve_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...]:
     """
     parts, y = ve_parts(spec, rpm, map_kpa), residual_pressure_kpa(spec, rpm)
     peak = f"bell over ln(rpm / torque peak {spec.torque_peak_rpm:g} rpm)"
-    beyond = f"y / barometric: {y:.2f} kPa of residual gas over {spec.barometric_kpa:.1f} kPa"
-    residual = f"−y / p: {y:.2f} kPa at this speed and cam over {map_kpa:g} kPa"
+    beyond = f"y / barometric: {kilopascal(y, 2)} of residual gas over {kilopascal(spec.barometric_kpa, 1)}"
+    residual = f"−y / p: {kilopascal(y, 2)} at this speed and cam over {quantity(map_kpa, 'kPa')}"
     return (
         Term("full load", parts.full_load, peak),
         Term("slope beyond full load", parts.beyond, beyond),
@@ -68,16 +69,16 @@ def lambda_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ..
     parts, barometric = lambda_parts(spec, rpm, map_kpa), spec.barometric_kpa
     load = (
         f"towards {full_load_lambda(spec, rpm):.2f} between {LOAD_FROM * barometric:.0f} and "
-        f"{LOAD_TO * barometric:.0f} kPa"
+        f"{kilopascal(LOAD_TO * barometric)}"
     )
     idle = (
-        f"{spec.schools.idle_mixture} school, lambda {idle_lambda(spec):g}; "
+        f"{spec.schools.idle_mixture} school, {quantity(idle_lambda(spec), 'lambda')}; "
         f"{_belongs(idle_share(spec, rpm, map_kpa))} to idle"
     )
     return (
         Term("cruise", parts.cruise, "stoichiometric at light load"),
         Term("load", parts.load, load),
-        Term("boost", parts.boost, "0.09 richer for each 100 kPa above barometric"),
+        Term("boost", parts.boost, f"0.09 richer for each {kilopascal(100)} above barometric"),
         Term("idle", parts.idle, idle),
     )
 
@@ -106,7 +107,9 @@ def _away_terms(spec: EngineSpec, parts: SparkParts) -> list[Term]:
     """Return the words for advance away from idle. [°]"""
     peak, ratio = spec.torque_peak_rpm, spec.compression_ratio
     per_kpa, ethanol = PER_BOOST_KPA[spec.charge_cooling], 100.0 * spec.ethanol_volume_share
-    light = "0.16 for each kPa below barometric, at most 55 kPa: thin charge burns slowly"
+    light = (
+        f"0.16 for each kPa below barometric, at most {kilopascal(55)}: thin charge burns slowly"
+    )
     terms = [
         Term("start", parts.start, "at cranking speed and full load"),
         Term("speed", parts.speed, f"up to 16 at the torque peak, {peak:g} rpm"),

@@ -13,6 +13,7 @@ from ..charge.mixture import lambda_target
 from ..charge.start_values import START_RULES
 from ..engine import EngineSpec
 from ..fuel import vaporised_share
+from ..sentences import celsius, kilopascal, quantity
 from ..tables import (
     DEFINITIONS,
     START_TABLES,
@@ -161,11 +162,11 @@ def _boost(spec: EngineSpec, key: str, axes: Mapping[str, Axis]) -> Table:
     known = spec.wastegate_kpa is not None
     if key == "boost_cut":
         what = (
-            f"wastegate pressure is known, so the highest boost of {spec.boost_kpa:g} kPa counts"
+            f"wastegate pressure is known, so the highest boost of {quantity(spec.boost_kpa, 'kPa')} counts"
             if known
-            else f"wastegate pressure is not known yet, {limits.expected_wastegate_kpa(spec):g} kPa is taken"
+            else f"wastegate pressure is not known yet, {quantity(limits.expected_wastegate_kpa(spec), 'kPa')} is taken"
         )
-        why = f"Barometric {spec.barometric_kpa:.0f} kPa + boost + {limits.CUT_ABOVE_KPA:g} kPa; {what}."
+        why = f"Barometric {kilopascal(spec.barometric_kpa)} + boost + {quantity(limits.CUT_ABOVE_KPA, 'kPa')}; {what}."
         return setting(key, limits.boost_cut_kpa(spec), "assumed", why)
     if key == "boost_target":
         rule = boost.boost_target_kpa
@@ -176,7 +177,7 @@ def _boost(spec: EngineSpec, key: str, axes: Mapping[str, Axis]) -> Table:
     else:
         rule = boost.boost_duty_pct
         why = (
-            f"15 % and 50 % more per share of boost above wastegate pressure, {spec.wastegate_kpa:g} kPa; "
+            f"15 % and 50 % more per share of boost above wastegate pressure, {quantity(known, 'kPa')}; "
             f"{spec.schools.boost_control.replace('_', ' ')} school."
             if known
             else "0 % until wastegate pressure is measured: the boost staircase begins there."
@@ -230,23 +231,25 @@ def _held(key: str, value: float) -> float:
 def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
     """Return the formula of a start table with this engine's numbers."""
     share = vaporised_share(spec.fuel, coolant_c, spec.wet_manifold)
-    vapour = f"about {100 * share:.0f} % of the fuel vaporises at {coolant_c:g} °C (assumed)"
+    vapour = (
+        f"about {100 * share:.0f} % of the fuel vaporises at {quantity(coolant_c, '°C')} (assumed)"
+    )
     target = idle_target_rpm(spec, coolant_c)
     air = idle_air_gps(spec, target, coolant_c)
     school = "a real prime shot" if spec.schools.prime == "shot" else "almost no prime"
     return {
         "prime_pulse": f"{school.capitalize()}; reference pulse {spec.reference_pulse_ms:.2f} ms; "
         f"{vapour}.",
-        "cranking_fuel": f"Cold air charge at 80 % filling, lambda {CRANKING_LAMBDA:g}; {vapour}.",
+        "cranking_fuel": f"Cold air charge at 80 % filling, {quantity(CRANKING_LAMBDA, 'lambda')}; {vapour}.",
         "after_start_enrichment": f"Walls still fill after the first firing; {vapour}.",
         "after_start_fade": f"Longer the less vaporises; {vapour}.",
         "warm_up_enrichment": f"Fuel that a running cold engine never burns; {vapour}; "
-        f"none from {WARM_C:g} °C.",
+        f"none from {quantity(WARM_C, '°C')}.",
         "cranking_air": "More air for thicker oil and a bigger cam; common practice, assumed.",
-        "idle_valve": f"Friction at {coolant_c:g} °C oil and {target:.0f} rpm needs {air:.2f} g/s; "
+        "idle_valve": f"Friction at {quantity(coolant_c, '°C')} oil and {target:.0f} rpm needs {air:.2f} g/s; "
         f"fully open valve taken as {valve_full_gps(spec):.1f} g/s.",
         "idle_target": f"Warm {warm_idle_rpm(spec):.0f} rpm "
-        f"({spec.schools.idle_speed} school), raised below 60 °C.",
+        f"({spec.schools.idle_speed} school), raised below {celsius(60)}.",
     }[key]
 
 

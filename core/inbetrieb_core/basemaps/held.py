@@ -59,7 +59,9 @@ def _with_target(ve: Table, target: Table) -> SheetTable:
 
 
 def _maps(calibration: Calibration) -> list[str]:
-    return [k for k in (*VE_MAPS, "lambda_target", *SPARK_MAPS) if k in calibration]
+    """Maps over manifold pressure; one by throttle angle is held as it is."""
+    keys = (*VE_MAPS, "lambda_target", *SPARK_MAPS)
+    return [k for k in keys if k in calibration and not calibration[k].by_throttle]
 
 
 def _read(table: SheetTable, pressures: FloatArray) -> FloatArray:

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..charge.idle_air import idle_map_kpa, warm_idle_rpm
 from ..engine import EngineSpec
+from ..sentences import kilopascal
 from ..tables import ProvenanceKind
 from ..trade import LOOP_AUTHORITY_PCT
 
@@ -120,7 +121,7 @@ SETTING_RULES: dict[str, Callable[[EngineSpec], tuple[float, ProvenanceKind, str
     "overrun_map": lambda spec: (
         max(12.0, idle_map_kpa(spec) - 6.0),
         "calculated",
-        f"6 kPa below the manifold pressure expected at idle, {idle_map_kpa(spec):.0f} kPa.",
+        f"{kilopascal(6)} below the manifold pressure expected at idle, {kilopascal(idle_map_kpa(spec))}.",
     ),
     "overrun_delay": lambda spec: (
         0.5,
@@ -145,7 +146,7 @@ SETTING_RULES: dict[str, Callable[[EngineSpec], tuple[float, ProvenanceKind, str
     "closed_loop_map": lambda spec: (
         0.85 * spec.barometric_kpa,
         "assumed",
-        f"85 % of {spec.barometric_kpa:.0f} kPa: full load runs on the table alone.",
+        f"85 % of {kilopascal(spec.barometric_kpa)}: full load runs on the table alone.",
     ),
     "idle_spark_authority": lambda spec: (
         5.0 if spec.schools.idle_spark == "smooth" else spec.by_cam(10.0, 20.0, 35.0),

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass
 
 from ..engine import EngineSpec
+from ..sentences import number, quantity, significant
 
 
 @dataclass(frozen=True)
@@ -29,7 +30,9 @@ class DistancePart:
 
 def _ratio(name: str, weight: float, mine: float, other: float, unit: str) -> DistancePart:
     return DistancePart(
-        name, weight * abs(math.log(other / mine)), f"{other:.3g} against {mine:.3g} {unit}".strip()
+        name,
+        weight * abs(math.log(other / mine)),
+        f"{number(other, 3)} against {quantity(significant(mine, 3), unit)}".strip(),
     )
 
 
@@ -92,7 +95,7 @@ def distance_parts(spec: EngineSpec, other: EngineSpec) -> tuple[DistancePart, .
             DistancePart(
                 "boost",
                 abs(other.boost_kpa - spec.boost_kpa) / 100.0,
-                f"{other.boost_kpa:g} against {spec.boost_kpa:g} kPa",
+                f"{other.boost_kpa:g} against {quantity(spec.boost_kpa, 'kPa')}",
             )
         )
     return tuple(sorted(parts, key=lambda part: -part.amount))

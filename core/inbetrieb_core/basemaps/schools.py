@@ -10,8 +10,10 @@ from ..charge.filling import ve_pct
 from ..charge.idle_air import idle_map_kpa, idle_valve_pct, warm_idle_rpm
 from ..charge.mixture import lambda_target
 from ..charge.start_values import expected_start_value
-from ..engine import EngineSpec
+from ..engine import EngineSpec, Schools
+from ..sentences import celsius, kilopascal, mixture
 from ..supply.full_load import running_dead_time_ms
+from .axes import THREE_POINTS_C
 from .boost import boost_duty_pct, full_boost_rpm
 from .limits import SETTING_RULES
 from .throttle import throttle_map_kpa
@@ -60,12 +62,12 @@ Consequence = Callable[[EngineSpec], str]
 
 def _prime(spec: EngineSpec) -> str:
     prime, crank = (expected_start_value(spec, k, 0.0) for k in ("prime_pulse", "cranking_fuel"))
-    return f"At 0 °C a prime pulse of {prime:.1f} ms before {crank:.0f} % cranking fuel."
+    return f"At {celsius(0)} a prime pulse of {prime:.1f} ms before {crank:.0f} % cranking fuel."
 
 
 def _idle_speed(spec: EngineSpec) -> str:
     return (
-        f"Warm idle {warm_idle_rpm(spec):.0f} rpm; about {idle_map_kpa(spec):.0f} kPa in the manifold, "
+        f"Warm idle {warm_idle_rpm(spec):.0f} rpm; about {kilopascal(idle_map_kpa(spec))} in the manifold, "
         f"idle valve {idle_valve_pct(spec, 85.0):.0f} % open."
     )
 
@@ -88,7 +90,8 @@ def _step(spec: EngineSpec) -> str:
 def _curve(spec: EngineSpec) -> str:
     if spec.schools.curve == "full":
         return "Every start table has a rung for each few kelvin."
-    return "Three values at −7, 18 and 77 °C; a start between two of them teaches both."
+    low, middle, high = (celsius(c) for c in THREE_POINTS_C)
+    return f"Three values at {low}, {middle} and {high}; a start between two of them teaches both."
 
 
 def _boost_control(spec: EngineSpec) -> str:
@@ -108,14 +111,14 @@ def _boost_control(spec: EngineSpec) -> str:
 
 def _target(spec: EngineSpec) -> str:
     rpm, load = spec.torque_peak_rpm, spec.top_map_kpa
-    ve, mixture = ve_pct(spec, rpm, load), lambda_target(spec, rpm, load)
+    ve, target = ve_pct(spec, rpm, load), lambda_target(spec, rpm, load)
     if spec.schools.target == "inside":
         return (
             f"The fuel table holds {ve:.0f} % at full load; another target needs no new fuel table."
         )
     return (
-        f"The sheet to type in holds {ve / mixture:.0f} % at full load: {ve:.0f} % filling divided by "
-        f"lambda {mixture:.2f}. Change the target and the fuel table changes with it."
+        f"The sheet to type in holds {ve / target:.0f} % at full load: {ve:.0f} % filling divided by "
+        f"{mixture(target)}. Change the target and the fuel table changes with it."
     )
 
 
@@ -127,7 +130,7 @@ def _load(spec: EngineSpec) -> str:
     rpm = 0.5 * spec.torque_peak_rpm
     return (
         f"Load is throttle angle: at {rpm:.0f} rpm, 20 % throttle makes about "
-        f"{throttle_map_kpa(spec, rpm, 20.0):.0f} kPa. The sheet to type in is worked out from that."
+        f"{kilopascal(throttle_map_kpa(spec, rpm, 20.0))}. The sheet to type in is worked out from that."
     )
 
 
@@ -180,6 +183,35 @@ _SCHOOLS: tuple[_School, ...] = (
     _School("idle_spark", "Idle spark", "A big cam can be held steady, or left to lope.",
             (("smooth", "smooth"), ("lopey", "lopey")), _idle_spark),
 )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class School:
+    """A choice on which good installers differ, without what it means for an engine.
+
+    Attributes
+    ----------
+    key, title, why : str
+    options : tuple of pairs of str
+        Value and wording.
+    chosen : str
+        What a new job begins with.
+    """
+
+    key: str
+    title: str
+    why: str
+    options: tuple[tuple[str, str], ...]
+    chosen: str
+
+
+def schools() -> tuple[School, ...]:
+    """Return every choice on which good installers differ."""
+    usual = Schools()
+    return tuple(
+        School(s.key, s.title, s.why, s.options, str(getattr(usual, s.key, s.options[0][0])))
+        for s in _SCHOOLS
+    )
 
 
 def with_school(spec: EngineSpec, key: str, value: str) -> EngineSpec:

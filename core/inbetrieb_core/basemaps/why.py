@@ -12,6 +12,7 @@ from ..engine import EngineSpec
 from ..errors import field_refused
 from ..fuel import vaporised_share
 from ..quantities import kelvin
+from ..sentences import celsius, kilopascal, quantity
 from ..tables import DEFINITIONS, START_TABLES, make_axis
 from . import boost, limits
 from .explained import lambda_terms, peak_terms, spark_terms, ve_terms
@@ -114,9 +115,12 @@ def _sum(
     definition = DEFINITIONS[key]
     value, held = total(terms), ""
     if lower is not None and value < lower:
-        value, held = lower, f"held at the least that is trusted, {lower:g} {definition.unit}"
+        value, held = (
+            lower,
+            f"held at the least that is trusted, {quantity(lower, definition.unit)}",
+        )
     if upper is not None and value > upper:
-        value, held = upper, f"held at the most that is trusted, {upper:g} {definition.unit}"
+        value, held = upper, f"held at the most that is trusted, {quantity(upper, definition.unit)}"
     return Why(key, definition.unit, formula, terms, value, held, beneath, is_sum=True)
 
 
@@ -125,7 +129,8 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
     vapour = Term(
         "vaporised share",
         share,
-        f"of the fuel at {coolant_c:g} °C" + (", wet manifold" if spec.wet_manifold else ""),
+        f"of the fuel at {quantity(coolant_c, '°C')}"
+        + (", wet manifold" if spec.wet_manifold else ""),
     )
     reference = Term(
         "reference pulse", spec.reference_pulse_ms, "ms, for 100 % filling and lambda 1"
@@ -146,7 +151,7 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
                 Term(
                     "cold density",
                     spec.barometric_kpa / 100.0 * REFERENCE_CHARGE_K / kelvin(coolant_c),
-                    f"air at {coolant_c:g} °C and {spec.barometric_kpa:.0f} kPa against the reference",
+                    f"air at {quantity(coolant_c, '°C')} and {kilopascal(spec.barometric_kpa)} against the reference",
                 ),
                 Term("lambda", cold_fuel.CRANKING_LAMBDA, "vapour mixture that lights readily"),
                 vapour,
@@ -158,11 +163,11 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
         ),
         "after_start_fade": ("4 + 16·(1 − vaporised share), longer for a wet manifold", (vapour,)),
         "warm_up_enrichment": (
-            f"100 + 52·(1 − vaporised share 12 K warmer)^1.2, none from {cold_fuel.WARM_C:g} °C",
+            f"100 + 52·(1 − vaporised share 12 K warmer)^1.2, none from {quantity(cold_fuel.WARM_C, '°C')}",
             (vapour,),
         ),
         "cranking_air": (
-            "5 + 0.16 for each kelvin below 90 °C, more for a bigger cam",
+            f"5 + 0.16 for each kelvin below {celsius(90)}, more for a bigger cam",
             (
                 Term("oil", 5.0 + 0.16 * max(0.0, 90.0 - coolant_c), "thicker when cold"),
                 Term("cam", spec.by_cam(0.0, 1.5, 3.0), f"wildness {spec.cam_wildness:.1f}"),
@@ -183,10 +188,14 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
             ),
         ),
         "idle_target": (
-            "warm speed + 5 for each kelvin below 60 °C, at most 350",
+            f"warm speed + 5 for each kelvin below {celsius(60)}, at most 350",
             (
                 Term("warm", idle_air.warm_idle_rpm(spec), f"{spec.schools.idle_speed} school"),
-                Term("raised", target - idle_air.warm_idle_rpm(spec), f"at {coolant_c:g} °C"),
+                Term(
+                    "raised",
+                    target - idle_air.warm_idle_rpm(spec),
+                    f"at {quantity(coolant_c, '°C')}",
+                ),
             ),
         ),
     }[key]

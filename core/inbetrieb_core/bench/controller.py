@@ -44,6 +44,9 @@ class Controller:
         self.reference_ms = spec.reference_pulse_ms
         self.idle_trim = idle_trim
         self.state = ControllerState()
+        #: Opening of the throttle; only maps by throttle angle read it. [%]
+        self.throttle_pct = 0.0
+        self._by_throttle = calibration["ve"].by_throttle
         self._ve = surface(calibration["ve"])
         self._lambda = surface(calibration["lambda_target"])
         self._spark = surface(calibration["spark"])
@@ -76,7 +79,11 @@ class Controller:
 
     def lambda_target(self, rpm: float, map_kpa: float) -> float:
         """Return the mixture target. [–]"""
-        return self._lambda(rpm, map_kpa)
+        return self._lambda(rpm, self._load(map_kpa))
+
+    def _load(self, map_kpa: float) -> float:
+        """Return where on the load axis of the maps the engine is. [%] or [kPa]"""
+        return self.throttle_pct if self._by_throttle else map_kpa
 
     def pulse_ms(
         self,
@@ -98,8 +105,11 @@ class Controller:
         left = max(0.0, 1.0 - (time_s - since) / fade_s)
         enrichment = 1.0 + self.start_value("after_start_enrichment", coolant_c) / 100.0 * left
         enrichment *= self.start_value("warm_up_enrichment", coolant_c) / 100.0
-        load = self._ve(rpm, map_kpa) * map_kpa / 1e4 * REFERENCE_CHARGE_K / charge_k
-        return self.reference_ms * load * enrichment / self._lambda(rpm, map_kpa) + dead_time
+        # By throttle angle the fuel table holds charge against a full one, not filling.
+        filling = self._ve(rpm, self._load(map_kpa)) / 100.0
+        load = filling if self._by_throttle else filling * map_kpa / 100.0
+        load *= REFERENCE_CHARGE_K / charge_k
+        return self.reference_ms * load * enrichment / self.lambda_target(rpm, map_kpa) + dead_time
 
     def valve_pct(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
         """Return the commanded idle-valve opening. [%]"""
@@ -116,7 +126,7 @@ class Controller:
 
     def spark_deg(self, rpm: float, map_kpa: float, coolant_c: float) -> float:
         """Return the ignition advance with a small idle-speed correction. [°]"""
-        base = self._spark(rpm, map_kpa)
+        base = self._spark(rpm, self._load(map_kpa))
         if self.state.running_since_s is None:
             return 8.0  # cranking advance above 5° (common practice, no source)
         error = self.start_value("idle_target", coolant_c) - rpm

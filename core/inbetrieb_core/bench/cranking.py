@@ -10,6 +10,7 @@ import numpy as np
 
 from ..engine import EngineSpec
 from ..errors import field_refused
+from ..sentences import celsius
 from ..tables import Calibration
 from ..triggers import PATTERNS, LightReading, TriggerEntry, check_readings
 from .conditions import StartConditions
@@ -113,7 +114,9 @@ def simulate_cranking(
         If a fault is unknown or a figure out of bounds.
     """
     if not (2.0 <= crank_s <= 15.0 and -40.0 <= coolant_c <= 120.0):
-        raise field_refused("crank_s", "Crank for 2 to 15 s, at -40 to 120 °C.")
+        raise field_refused(
+            "crank_s", f"Crank for 2 to 15 s, at {celsius(-40, bare=True)} to {celsius(120)}."
+        )
     sizes = {kind.key: size for kind, size in sized(faults, EDGE_FAULTS) if size > 0.0}
     run = simulate_start(
         engine, spec, calibration,

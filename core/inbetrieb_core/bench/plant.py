@@ -297,6 +297,7 @@ class Plant:
             self.turning_since_s = self.time_s
         synced = self.time_s - self.turning_since_s >= self.truth.sync_delay_s
         controller = self.controller
+        controller.throttle_pct = self.pedal_pct(self.time_s)
         controller.update_phase(self.rpm if synced else 0.0, self.time_s)
         self.valve_pct = controller.valve_pct(self.rpm, self.coolant_c, self.time_s, dt_s)
         self.spark_deg = controller.spark_deg(self.rpm, self.map_kpa, self.coolant_c)

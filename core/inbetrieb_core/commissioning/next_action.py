@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from ..sentences import celsius
 from ..tables import DEFINITIONS
 from .gates import Gate
 
@@ -102,7 +103,7 @@ def next_action(
             "No start is proven yet.",
         )
     last = trials[-1]
-    place = f"trial {last.number} ({last.coolant_c:.0f} °C)"
+    place = f"trial {last.number} ({celsius(last.coolant_c)})"
     if last.advice_reason and not last.decision:
         if last.advice_table is None:
             return NextAction(
@@ -124,14 +125,14 @@ def next_action(
         if revision > last.revision:
             return NextAction(
                 f"Bring revision {revision} into the controller, let the engine soak, and repeat "
-                f"the start at about {last.coolant_c:.0f} °C.",
+                f"the start at about {celsius(last.coolant_c)}.",
                 "repeat",
                 "trial",
                 "This temperature is not proven.",
                 last.number,
             )
         return NextAction(
-            f"Repeat the start at about {last.coolant_c:.0f} °C, or change a cell on the ladder first.",
+            f"Repeat the start at about {celsius(last.coolant_c)}, or change a cell on the ladder first.",
             "repeat",
             "trial",
             "This temperature is not proven.",
@@ -142,7 +143,7 @@ def next_action(
         return NextAction("Every check temperature has a good start.", "prove", "ladder", "")
     nearest = min(open_c, key=lambda c: abs(c - last.coolant_c))
     return NextAction(
-        f"It starts well at {last.coolant_c:.0f} °C. Next, prove {nearest:.0f} °C.",
+        f"It starts well at {celsius(last.coolant_c)}. Next, prove {celsius(nearest)}.",
         "prove",
         "trial",
         f"{len(open_c)} of {len(_CHECK_C)} check temperatures are not proven.",

@@ -22,6 +22,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import FieldProblem, InputRefused, field_refused
+from ..sentences import injector_flow, kilopascal, quantity
 from .dead_time import DeadTimeCurve
 
 #: What is believed of a point and of the table (assumed; standard deviations).
@@ -256,7 +257,7 @@ def _pressure_sentences(points: Sequence[OperatingPoint], believed_kpa: float) -
     if any(point.pressure_kpa is not None for point in points):
         return []
     return [
-        f"The pressure across the injectors is believed to be {believed_kpa:.0f} kPa at every point: "
+        f"The pressure across the injectors is believed to be {kilopascal(believed_kpa)} at every point: "
         "type it where it was measured."
     ]
 
@@ -273,12 +274,12 @@ def _sentences(
     within = 200.0 * relative
     if abs(change) <= within:
         first = (
-            f"The entered {entered:g} cm³/min agree with the mixture: {flow:.0f} cm³/min "
+            f"The entered {quantity(entered, 'cm³/min')} agree with the mixture: {injector_flow(flow)} "
             f"± {within:.0f} % fits."
         )
     else:
         first = (
-            f"The injectors flow about {flow:.0f} cm³/min ± {within:.0f} %, not {entered:g}: "
+            f"The injectors flow about {injector_flow(flow)} ± {within:.0f} %, not {quantity(entered, 'cm³/min', bare=True)}: "
             f"{change:+.0f} %."
         )
     sentences = [first]

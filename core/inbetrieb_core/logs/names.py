@@ -189,6 +189,53 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
         "vehicle speed | speed | road speed | vss | wheel speed | geschwindigkeit | gps "
         "speed | fahrgeschwindigkeit | veh speed | vitesse",
     ),
+    (
+        "idle_target_rpm", "Idle target", "speed_of_rotation", "rpm",
+        "idle target | target idle | idle speed target | idle rpm target | target idle speed | target idle rpm | "
+        "desired idle | desired idle speed | desired idle rpm | idle setpoint | leerlaufsolldrehzahl | leerlauf soll | "
+        "solldrehzahl leerlauf | leerlaufsoll | regime ralenti cible | consigne ralenti | ralenti objetivo | "
+        "minimo target | regime minimo target | idle tgt | idle rpm cmd",
+    ),
+    (
+        "meter_hz", "Air-flow meter signal", "speed_of_rotation", "hertz",
+        "maf frequency | maf freq | air meter frequency | air flow meter frequency | maf hz | "
+        "luftmassenmesser frequenz | lmm frequenz | frequence debitmetre",
+    ),
+    (
+        "meter_v", "Air-flow meter signal", "voltage", "V",
+        "maf voltage | maf v | maf volts | air meter voltage | air flow meter voltage | afm voltage | "
+        "luftmassenmesser spannung | lmm spannung | tension debitmetre",
+    ),
+    (
+        "lambda_2", "Lambda, second sensor", "mixture", "lambda",
+        "lambda 2 | afr 2 | lambda bank 2 | afr bank 2 | wideband 2 | lambda b 2 | lambda sensor 2 | "
+        "lambdasonde 2 | sonde 2 | o2 2",
+    ),
+    (
+        "cam_profile", "Cam profile", "", "",
+        "cam profile | cam switch | cam state | cam lobe | cam profile state | high cam | nockenprofil",
+    ),
+    (
+        "ambient_c", "Ambient temperature", "temperature", "degC",
+        "ambient temperature | ambient temp | ambient air temperature | outside temperature | outside temp | "
+        "aussentemperatur | umgebungstemperatur | temperature exterieure | temperatura esterna | temperatura exterior",
+    ),
+    (
+        "gear", "Gear", "", "",
+        "gear | gear position | current gear | selected gear | gang | rapport engage | marcia | marcha",
+    ),
+    (
+        "torque_nm", "Torque", "torque", "newton*meter",
+        "torque | engine torque | brake torque | wheel torque | drehmoment | couple | coppia | par motor",
+    ),
+    (
+        "power_kw", "Power", "power", "kW",
+        "power | engine power | brake power | wheel power | leistung | puissance | potenza | potencia",
+    ),
+    (
+        "knock_count", "Knock events", "", "",
+        "knock count | knock events | knock counter | knocks | klopfzahler | klopfereignisse",
+    ),
 )  # fmt: skip
 
 CHANNELS: dict[str, ChannelName] = {

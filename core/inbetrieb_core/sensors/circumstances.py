@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..air import standard_pressure_kpa
 from ..errors import FieldProblem, InputRefused
+from ..sentences import quantity
 
 #: A stopped engine cools with about this time constant (assumed). [h]
 _COOLING_H = 2.5
@@ -74,10 +75,8 @@ class Circumstances:
             if value is not None and not low <= value <= high:
                 hint = ""
                 if field == "barometric_kpa" and 500.0 <= value <= 1100.0:
-                    hint = f" If {value:g} is hPa, enter {value / 10:g} kPa."
-                sentence = (
-                    f"{name} must be between {low:g} and {high:g} {unit}, not {value:g}.{hint}"
-                )
+                    hint = f" If {value:g} is hPa, enter {quantity(value / 10, 'kPa')}."
+                sentence = f"{name} must be between {quantity(low, unit, bare=True)} and {quantity(high, unit)}, not {quantity(value, unit, bare=True)}.{hint}"
                 problems.append(FieldProblem(field, sentence))
         if problems:
             raise InputRefused(problems)

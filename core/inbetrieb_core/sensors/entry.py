@@ -9,6 +9,7 @@ from typing import Literal
 from ..errors import field_refused
 from ..provenance import ProvenanceKind
 from ..quantities import PSI_KPA
+from ..sentences import kilopascal, quantity
 from .functions import FUNCTIONS, SensorFunction
 from .thermistor import (
     ResistanceTable,
@@ -220,8 +221,8 @@ def _check_signals(points: tuple[tuple[float, float], ...], full: float, unit: s
         if len(point) == 2 and not 0.0 <= point[0] <= full:
             raise field_refused(
                 "transfer.points",
-                f"A signal of {point[0]:g} {unit} cannot reach the input: it reads 0 to "
-                f"{full:g} {unit}. Are the two columns swapped?",
+                f"A signal of {quantity(point[0], unit)} cannot reach the input: it reads 0 to "
+                f"{quantity(full, unit)}. Are the two columns swapped?",
             )
 
 
@@ -235,7 +236,8 @@ def _check_extras(sensor: SensorEntry) -> None:
         value = float(getattr(sensor, field))
         if not low <= value <= high:
             raise field_refused(
-                field, f"{name} must be between {low:g} and {high:g} {unit}, not {value:g}."
+                field,
+                f"{name} must be between {quantity(low, unit, bare=True)} and {quantity(high, unit)}, not {quantity(value, unit, bare=True)}.",
             )
     if sensor.capacity_l is not None and not 0.5 <= sensor.capacity_l <= 2000.0:
         raise field_refused("capacity_l", "The tank must hold between 0.5 and 2000 l.")
@@ -254,7 +256,7 @@ def _check_reach(definition: SensorFunction, transfer: Transfer) -> None:
         if not definition.lower - room <= reading <= definition.upper + room:
             raise field_refused(
                 "transfer.points" if transfer.points else "transfer.slope",
-                f"A reading of {reading:g} {definition.unit} cannot be for "
+                f"A reading of {quantity(reading, definition.unit)} cannot be for "
                 f"{definition.title.lower()} ({definition.lower:g} to {definition.upper:g} "
                 f"{definition.unit}). Is it in another unit?",
             )
@@ -263,6 +265,6 @@ def _check_reach(definition: SensorFunction, transfer: Transfer) -> None:
         if 1.0 < top < 80.0:
             raise field_refused(
                 "transfer.points" if transfer.points else "transfer.slope",
-                f"The highest reading is {top:g} kPa: that cannot be. If it is psi, "
-                f"{top:g} psi are {top * PSI_KPA:.0f} kPa.",
+                f"The highest reading is {quantity(top, 'kPa')}: that cannot be. If it is psi, "
+                f"{top:g} psi are {kilopascal(top * PSI_KPA)}.",
             )

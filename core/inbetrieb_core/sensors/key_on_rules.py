@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..quantities import PSI_KPA
+from ..sentences import celsius, quantity
 from .circumstances import Circumstances, KeyOnReading
 from .diagnosis import (
     explain_pressure,
@@ -103,10 +104,7 @@ class _Case:
 
     def shown(self, value: float) -> str:
         """Return a reading with its unit as a sentence shows it. [unit of the function]"""
-        number = f"{value:.{self.definition.decimals}f}"
-        if self.definition.unit == "lambda":
-            return f"lambda {number}"
-        return f"{number} {self.definition.unit}"
+        return quantity(value, self.definition.unit, self.definition.decimals)
 
 
 def judge_sensor(
@@ -209,14 +207,14 @@ def _judge_temperature(case: _Case) -> SensorJudgement:
         allowed = f" (up to {slack:.0f} K of heat may be left)" if slack >= 1.0 else ""
         return case.judgement(
             state,
-            f"{title} reads {case.shown(case.value)}, {source} is {expected:.0f} °C{allowed}.",
+            f"{title} reads {case.shown(case.value)}, {source} is {celsius(expected)}{allowed}.",
             expected,
             TEMPERATURE_K[0] + slack,
         )
     why, look = explain_temperature(case.sensor, case.value, expected)
     return case.judgement(
         state,
-        f"{title} reads {case.shown(case.value)}, but {source} is {expected:.0f} °C: {why}",
+        f"{title} reads {case.shown(case.value)}, but {source} is {celsius(expected)}: {why}",
         expected,
         TEMPERATURE_K[0] + slack,
         look,

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 
+from ..sentences import significant
 from .entry import (
     FrequencyEntry,
     LinearEntry,
@@ -32,7 +33,7 @@ def _ntc(at_25_ohm: float, beta_k: float) -> tuple[tuple[float, float], ...]:
     points = []
     for celsius in (-20.0, 25.0, 90.0):
         ohm = at_25_ohm * math.exp(beta_k * (1.0 / (celsius + 273.15) - 1.0 / 298.15))
-        points.append((celsius, float(f"{ohm:.3g}")))
+        points.append((celsius, significant(ohm, 3)))
     return tuple(points)
 
 

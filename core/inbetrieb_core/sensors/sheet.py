@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..errors import field_refused
+from ..sentences import celsius, quantity, significant, temperature_step
 from .entry import SensorEntry, ThermistorEntry, full_signal_v
 from .functions import SensorFunction
 from .points import checked_points
@@ -316,17 +317,18 @@ def _remarks(
         for place, residual in zip(transfer.points, transfer.residuals, strict=True):
             if abs(residual) > 1.5 and abs(residual) == worst:
                 remarks.append(
-                    f"The point at {place[1]:g} °C lies {abs(residual):.1f} K from a smooth "
+                    f"The point at {quantity(place[1], '°C')} lies {temperature_step(abs(residual), 1)} from a smooth "
                     "thermistor curve through all: read it again."
                 )
         if len(transfer.data) == 1:
             remarks.append(
-                "A Beta is given between 25 and 85 °C; colder and hotter it is a guess. "
+                f"A Beta is given between {celsius(25, bare=True)} and {celsius(85)}; colder and hotter it is a "
+                "guess. "
                 "Three measured points are better."
             )
         elif known[0] > -10.0:
             remarks.append(
-                f"The data begin at {known[0]:.0f} °C; cold starts rest on extrapolation. "
+                f"The data begin at {celsius(known[0])}; cold starts rest on extrapolation. "
                 "A point from the freezer helps."
             )
     elif transfer.points and worst > 0.02 * abs(definition.upper - definition.lower):
@@ -385,7 +387,7 @@ def _usual_axis(sensor: SensorEntry, transfer: Transfer, of: AxisOf) -> list[flo
     if of == "resistance" and isinstance(transfer, Thermistor):
         warm, cold = transfer.curve.resistance_ohm(130.0), transfer.curve.resistance_ohm(-35.0)
         ohms = np.geomspace(min(warm, cold), max(warm, cold), 17)
-        return [float(f"{ohm:.3g}") for ohm in ohms]
+        return [significant(ohm, 3) for ohm in ohms]
     low = 0.02 * full if isinstance(transfer, Thermistor) else 0.0
     high = full - low
     if transfer.signal_unit == "Hz":

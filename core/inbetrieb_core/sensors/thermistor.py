@@ -13,6 +13,7 @@ from scipy.optimize import brentq
 
 from ..errors import field_refused
 from ..quantities import ZERO_CELSIUS_K, kelvin
+from ..sentences import quantity
 from .points import Point, checked_points, monotone_direction
 from .transfers import SignalUnit
 
@@ -198,16 +199,17 @@ def resistance_points(points: Sequence[Sequence[float]], least: int) -> tuple[Po
     for celsius, ohm in ordered:
         if not ohm > 0.0:
             raise field_refused(
-                _FIELD, f"At {celsius:g} °C the resistance must be above 0 Ω, not {ohm:g}."
+                _FIELD,
+                f"At {quantity(celsius, '°C')} the resistance must be above 0 Ω, not {ohm:g}.",
             )
         if not _COLDEST_C <= celsius <= _HOTTEST_C:
             raise field_refused(
-                _FIELD, f"{celsius:g} °C is not a temperature an engine sensor sees."
+                _FIELD, f"{quantity(celsius, '°C')} is not a temperature an engine sensor sees."
             )
         if ohm in seen:
             raise field_refused(
                 _FIELD,
-                f"{ohm:g} Ω is given both at {seen[ohm]:g} °C and at {celsius:g} °C: "
+                f"{ohm:g} Ω is given both at {quantity(seen[ohm], '°C')} and at {quantity(celsius, '°C')}: "
                 "one of them is a typing error.",
             )
         seen[ohm] = celsius

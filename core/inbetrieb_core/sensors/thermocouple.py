@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from scipy.optimize import brentq
 
 from ..errors import OutOfRangeError, field_refused
+from ..sentences import celsius
 from .points import Point
 from .transfers import SignalUnit
 
@@ -105,7 +106,8 @@ class Thermocouple:
             raise field_refused("transfer.offset_v", "The offset must be between −5 and 5 V.")
         if self.cold_junction_c is not None and not -40.0 <= self.cold_junction_c <= 120.0:
             raise field_refused(
-                "transfer.cold_junction_c", "The amplifier must be between −40 and 120 °C."
+                "transfer.cold_junction_c",
+                f"The amplifier must be between {celsius(-40, bare=True)} and {celsius(120)}.",
             )
 
     @property

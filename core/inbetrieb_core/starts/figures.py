@@ -8,6 +8,7 @@ from ..errors import CoreError
 from ..logs.trace import Trace
 from ..quantities import FloatArray
 from ..tables import Calibration
+from ..tables.weights import weight_matrix
 from .acceptance import SETTLED_BY_S
 from .model import Observation, StartFigures, StartSetting
 from .phases import Moments
@@ -254,7 +255,11 @@ def lambda_target_of(trace: Trace, calibration: Calibration) -> FloatArray:
         else np.nan_to_num(pressure, nan=_IDLE_MAP_KPA)
     )
     speed = np.nan_to_num(trace["rpm"], nan=800.0)
-    return np.array([table.at(float(n), float(p)) for n, p in zip(speed, kpa, strict=True)])
+    pedal = trace.get("throttle_pct")
+    if table.by_throttle:
+        kpa = np.zeros(speed.shape) if pedal is None else np.nan_to_num(pedal, nan=0.0)
+    weights = weight_matrix([axis.points for axis in table.axes], [speed, kpa])
+    return np.asarray(weights @ table.values.ravel(), dtype=float)
 
 
 def figures_from_observation(observation: Observation, calibration: Calibration) -> StartFigures:
@@ -270,7 +275,7 @@ def figures_from_observation(observation: Observation, calibration: Calibration)
     ran = observation.outcome in ("started", "started on the pedal", "started and died")
     fired = ran or observation.outcome == "fired and died"
     target = calibration.at_coolant("idle_target", observation.coolant_c)
-    lambda_target = calibration["lambda_target"].at(target, _IDLE_MAP_KPA)
+    lambda_target = calibration["lambda_target"].at_load(target, _IDLE_MAP_KPA, 0.0)
     later = observation.lambda_later
     return StartFigures(
         coolant_c=observation.coolant_c,

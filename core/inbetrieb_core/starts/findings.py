@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from ..sentences import celsius
 from .acceptance import (
     DIP_BELOW_TARGET_RPM,
     FLARE_ABOVE_TARGET_RPM,
@@ -62,7 +63,7 @@ CHECKS: dict[str, Check] = {
         ),
         Check(
             "slow-crank",
-            "cranked below 110 rpm warm, 70 rpm at −20 °C",
+            f"cranked below 110 rpm warm, 70 rpm at {celsius(-20)}",
             "Charge or replace the battery and check the starter's cables before any table.",
             0.9,
             "It cranks as slowly with a charged battery: then oil or starter.",

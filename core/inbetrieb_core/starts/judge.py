@@ -7,6 +7,7 @@ from typing import Literal
 
 from ..errors import FieldProblem, InputRefused
 from ..logs.trace import Trace
+from ..sentences import quantity
 from ..tables import DEFINITIONS, START_TABLES, Calibration
 from .case import Case
 from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
@@ -158,7 +159,7 @@ def _check_observation(observation: Observation) -> None:
     for name, (low, high, unit) in bounds.items():
         value = getattr(observation, name)
         if value is not None and not low <= value <= high:
-            limits = f"{low:g} and {high:g} {unit}".rstrip()
+            limits = f"{quantity(low, unit, bare=True)} and {quantity(high, unit)}".rstrip()
             problems.append(
                 FieldProblem(
                     f"observation.{name}", f"{name} must be between {limits}, not {value:g}."

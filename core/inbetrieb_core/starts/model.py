@@ -232,6 +232,21 @@ class Advice:
     disproof: str
 
 
+#: From which confidence on advice is called so. [–]
+_SURENESS = ((0.75, "quite sure"), (0.5, "fairly sure"), (0.0, "a try"))
+
+
+def sureness(confidence: float) -> str:
+    """Return how sure advice is, in words.
+
+    Parameters
+    ----------
+    confidence : float
+        0 to 1. [–]
+    """
+    return next(words for least, words in _SURENESS if confidence >= least)
+
+
 @dataclass(frozen=True)
 class Wait:
     """A later phase that also failed and has to wait.

@@ -10,6 +10,7 @@ import math
 from dataclasses import dataclass
 
 from ..charge.idle_air import expected_stop_gps, valve_full_gps
+from ..sentences import celsius, kilopascal
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
     FLARE_ABOVE_TARGET_RPM,
@@ -338,7 +339,7 @@ def neutral_warm_up(case: Case) -> Proposal:
     value = case.value("warm_up_enrichment")
     return Proposal(
         case.moved("warm_up_enrichment", 100.0 - value),
-        f"Warm-up enrichment is {value:.0f} % at {case.figures.coolant_c:.0f} °C; 100 means none, "
+        f"Warm-up enrichment is {value:.0f} % at {celsius(case.figures.coolant_c)}; 100 means none, "
         + ("and a cold engine never needs less" if value < 100 else "and a warm engine needs none")
         + ": set it to 100 first.",
         0.9,
@@ -395,9 +396,10 @@ def correct_warm_fuel(case: Case) -> Proposal:
     limit = math.log1p(MEASURED_LIMIT)
     factor = math.exp(min(limit, max(-limit, math.log(f.need_settled))))
     table = case.calibration["ve"]
+    load = 0.0 if table.by_throttle else f.steady_map_kpa
     return Proposal(
-        rounded(table, move_by_factor(table, factor, f.steady_rpm, f.steady_map_kpa)),
-        f"Without enrichment, at {f.steady_rpm:.0f} rpm and {f.steady_map_kpa:.0f} kPa, lambda shows "
+        rounded(table, move_by_factor(table, factor, f.steady_rpm, load)),
+        f"Without enrichment, at {f.steady_rpm:.0f} rpm and {kilopascal(f.steady_map_kpa)}, lambda shows "
         f"{abs(100 * (f.need_settled - 1)):.0f} % too {'lean' if f.need_settled > 1 else 'rich'}: "
         "correct the fuel table where it idles.",
         0.8,

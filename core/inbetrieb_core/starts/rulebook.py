@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from ..sentences import celsius
 from . import remedies
 from .case import Case
 from .remedies import Proposal
@@ -96,7 +97,7 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "cranking-fuel-late",
         "cranking_fuel",
-        "fired later than 1.5 s (2.5 s below −5 °C)",
+        f"fired later than 1.5 s (2.5 s below {celsius(-5)})",
         "Both too lean and too rich delay the first fire.",
         _ALL,
         "It takes longer to fire: then go the other way by half a step.",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..sentences import celsius
 from .acceptance import (
     DIP_BELOW_TARGET_RPM,
     FLARE_ABOVE_TARGET_RPM,
@@ -47,7 +48,7 @@ def verdict_of(moments: Moments, figures: StartFigures) -> Verdict:
 def sentence_of(verdict: Verdict, figures: StartFigures) -> str:
     """Return what happened in one plain sentence with its figures."""
     f = figures
-    where = f"at {f.coolant_c:.0f} °C"
+    where = f"at {celsius(f.coolant_c)}"
     cranked = "" if f.cranked_s is None else f" in {f.cranked_s:.1f} s of cranking"
     if verdict == "no crank":
         return f"The engine did not turn {where}."

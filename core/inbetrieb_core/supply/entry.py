@@ -24,6 +24,7 @@ from ..injectors import (
     volume_flow_cm3_min,
 )
 from ..provenance import ProvenanceKind
+from ..sentences import injector_flow, kilopascal, number, quantity
 from .modes import Signals
 from .pump import Line, PumpCurve, PumpFlow
 
@@ -275,14 +276,14 @@ def _injector_problems(entry: InjectorEntry) -> Iterator[FieldProblem]:
     if not (math.isfinite(flow) and _LEAST_CM3 <= flow <= _MOST_CM3):
         yield FieldProblem(
             "flow",
-            f"A flow of {entry.flow:g} {entry.flow_unit} is {flow:.0f} cm³/min; injectors flow "
-            f"between {_LEAST_CM3:g} and {_MOST_CM3:g} cm³/min. Is the unit right?",
+            f"A flow of {number(entry.flow)} {entry.flow_unit} is {injector_flow(flow)}; injectors flow "
+            f"between {quantity(_LEAST_CM3, 'cm³/min', bare=True)} and {quantity(_MOST_CM3, 'cm³/min')}. Is the unit right?",
         )
     pressure = entry.report.pressure_kpa if entry.report else None
     if pressure is not None and not 30.0 <= pressure <= 1000.0:
         yield FieldProblem(
             "report.pressure_kpa",
-            f"The report's pressure must be between 30 and 1000 kPa, not {pressure:g}.",
+            f"The report's pressure must be between {kilopascal(30, bare=True)} and {kilopascal(1000)}, not {quantity(pressure, 'kPa', bare=True)}.",
         )
 
 

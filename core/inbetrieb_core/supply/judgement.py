@@ -8,6 +8,7 @@ from typing import Literal
 
 from ..engine import EngineSpec
 from ..injectors import DUTY_LIMIT_PCT
+from ..sentences import injector_flow, quantity
 from .full_load import hardest
 
 #: Idle pulses shorter than this are below the steady range of usual injectors (common
@@ -85,8 +86,8 @@ def judge_injectors(spec: EngineSpec) -> InjectorJudgement:
             999.0,
             "implausible",
             (
-                f"A rail at {spec.rail_pressure_kpa:g} kPa that does not follow the manifold "
-                f"cannot push fuel against {spec.boost_kpa:g} kPa of boost.",
+                f"A rail at {quantity(spec.rail_pressure_kpa, 'kPa')} that does not follow the manifold "
+                f"cannot push fuel against {quantity(spec.boost_kpa, 'kPa')} of boost.",
             ),
         )
     level: Literal["fits", "attention", "implausible"] = "fits"
@@ -95,7 +96,7 @@ def judge_injectors(spec: EngineSpec) -> InjectorJudgement:
         level = "implausible"
         sentences.append(
             f"At the rev limit these injectors would have to be open {duty:.0f} % of the time: "
-            f"the flow of {spec.injectors.flow_cm3_min:g} cm³/min is far too small for "
+            f"the flow of {quantity(spec.injectors.flow_cm3_min, 'cm³/min')} is far too small for "
             f"{spec.displacement_l:g} l. Was a digit lost, or was it given in other units?"
         )
     elif duty > DUTY_LIMIT_PCT:
@@ -103,13 +104,13 @@ def judge_injectors(spec: EngineSpec) -> InjectorJudgement:
         needed = spec.injectors.flow_cm3_min * duty / DUTY_LIMIT_PCT
         sentences.append(
             f"Duty at the rev limit would be {duty:.0f} %, above the limit of "
-            f"{DUTY_LIMIT_PCT:.0f} %: about {needed:.0f} cm³/min each would be needed."
+            f"{DUTY_LIMIT_PCT:.0f} %: about {injector_flow(needed)} each would be needed."
         )
     if idle < ABSURD_IDLE_PULSE_MS:
         level = "implausible"
         sentences.append(
             f"The idle pulse would be {idle:.2f} ms: the flow of "
-            f"{spec.injectors.flow_cm3_min:g} cm³/min is far too large for this engine. "
+            f"{quantity(spec.injectors.flow_cm3_min, 'cm³/min')} is far too large for this engine. "
             "Is there a digit too many, or was it given in other units?"
         )
     elif idle < SHORTEST_STEADY_PULSE_MS:

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from ..engine import EngineSpec
+from ..sentences import kilopascal
 from .full_load import full_load, power_kw, speeds
 from .pump import Line, PumpCurve, delivered_l_h
 
@@ -201,10 +202,10 @@ def _sentences(spec: EngineSpec, own: MarginLine, drop: float, beyond: bool) -> 
     else:
         sentences = [f"The supply has {100 * (own.reserve - 1):.0f} % to spare at full load."]
     if own.ends_at_boost_kpa is not None and own.reserve >= 1.0:
-        sentences.append(f"It would end at {own.ends_at_boost_kpa:.0f} kPa of boost.")
+        sentences.append(f"It would end at {kilopascal(own.ends_at_boost_kpa)} of boost.")
     if drop > 0.05 * spec.rail_pressure_kpa:
         sentences.append(
-            f"Without a return line the rail loses {drop:.0f} kPa at full load: measure the pressure "
+            f"Without a return line the rail loses {kilopascal(drop)} at full load: measure the pressure "
             "at the rail, or give the controller a rail pressure sensor."
         )
     if beyond:

@@ -12,6 +12,7 @@ from scipy.optimize import least_squares
 
 from ..errors import field_refused
 from ..logs import Trace
+from ..sentences import kilopascal, quantity
 
 #: Pressure counts as built at this share of its final value.
 _BUILT_SHARE = 0.95
@@ -77,13 +78,13 @@ def judge_prime(readings: Sequence[Sequence[float]], wanted_kpa: float) -> Prime
     if final < _WANTED_SHARE * wanted_kpa:
         level = "fault"
         sentence = (
-            f"Pressure ends at {final:.0f} kPa, {wanted_kpa:.0f} kPa are wanted: look at leaks, "
+            f"Pressure ends at {kilopascal(final)}, {kilopascal(wanted_kpa)} are wanted: look at leaks, "
             "regulator and pump voltage before anything else."
         )
     elif final > 1.15 * wanted_kpa:
         level = "attention"
         sentence += (
-            f" It ends at {final:.0f} kPa, above the wanted {wanted_kpa:.0f} kPa: a tight return, "
+            f" It ends at {kilopascal(final)}, above the wanted {kilopascal(wanted_kpa)}: a tight return, "
             "or the regulator's setting."
         )
     elif built > 3.0:
@@ -252,9 +253,13 @@ def _checked(
     if (np.diff(values[:, 0]) <= 0).any():
         raise field_refused(field, f"Two readings have the same {unit}.")
     if not ((values[:, 1] >= -5.0) & (values[:, 1] <= 2000.0)).all():
-        raise field_refused(field, "A fuel pressure lies between 0 and 2000 kPa.")
+        raise field_refused(
+            field,
+            f"A fuel pressure lies between {kilopascal(0, bare=True)} and {kilopascal(2000)}.",
+        )
     if 0.5 < values[:, 1].max() < 12.0:
         raise field_refused(
-            field, f"At most {values[:, 1].max():g} kPa: is that bar? 3 bar are 300 kPa."
+            field,
+            f"At most {quantity(float(values[:, 1].max()), 'kPa')}: is that bar? 3 bar are 300 kPa.",
         )
     return values[:, 0], values[:, 1]

@@ -10,6 +10,7 @@ from scipy.interpolate import PchipInterpolator
 from scipy.optimize import brentq
 
 from ..errors import field_refused
+from ..sentences import kilopascal, quantity
 
 _MOST_READINGS = 200
 
@@ -56,7 +57,7 @@ class PumpCurve:
             if self.flow_l_h(high, middle)[0] < self.flow_l_h(low, middle)[0]:
                 raise field_refused(
                     "pump.readings",
-                    f"At {middle:g} kPa the pump gives less at {high:g} V than at {low:g} V: "
+                    f"At {quantity(middle, 'kPa')} the pump gives less at {high:g} V than at {low:g} V: "
                     "two rows are swapped.",
                 )
 
@@ -125,7 +126,7 @@ def _check_rows(rows: Sequence[PumpFlow]) -> None:
                 hint = " Is the pressure in bar?"
             raise field_refused(
                 "pump.readings",
-                f"{row.voltage_v:g} V, {row.pressure_kpa:g} kPa, {row.flow_l_h:g} l/h is no "
+                f"{row.voltage_v:g} V, {quantity(row.pressure_kpa, 'kPa')}, {row.flow_l_h:g} l/h is no "
                 f"reading of a fuel pump.{hint}",
             )
 
@@ -138,12 +139,12 @@ def _curve(rows: Sequence[PumpFlow], volt: float) -> _PressureCurve:
         if after.pressure_kpa == before.pressure_kpa:
             raise field_refused(
                 "pump.readings",
-                f"At {volt:g} V the pressure {after.pressure_kpa:g} kPa is given twice.",
+                f"At {volt:g} V the pressure {quantity(after.pressure_kpa, 'kPa')} is given twice.",
             )
         if after.flow_l_h >= before.flow_l_h:
             raise field_refused(
                 "pump.readings",
-                f"At {volt:g} V flow must fall with pressure, but at {after.pressure_kpa:g} kPa it "
+                f"At {volt:g} V flow must fall with pressure, but at {quantity(after.pressure_kpa, 'kPa')} it "
                 f"is {after.flow_l_h:g} l/h after {before.flow_l_h:g}.",
             )
     if ordered[-1].pressure_kpa < 12.0:
@@ -166,7 +167,8 @@ class Line:
     def __post_init__(self) -> None:
         if not (0.0 <= self.loss_kpa <= 300.0 and 1.0 <= self.at_l_h <= 2000.0):
             raise field_refused(
-                "line.loss_kpa", "A line loses 0 to 300 kPa at a flow of 1 to 2000 l/h."
+                "line.loss_kpa",
+                f"A line loses {kilopascal(0, bare=True)} to {kilopascal(300)} at a flow of 1 to 2000 l/h.",
             )
 
     def loss(self, flow_l_h: float) -> float:

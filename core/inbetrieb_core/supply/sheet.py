@@ -17,6 +17,7 @@ from ..injectors import (
     judge_driver,
     pounds_per_hour,
 )
+from ..sentences import celsius, injector_flow
 from .entry import InjectorEntry, SupplyEntry
 from .full_load import DutyLine, duty_lines, hardest, injector_power_kw, running_dead_time_ms
 from .judgement import InjectorJudgement, idle_open_ms, judge_injectors
@@ -179,7 +180,7 @@ def _largest_pulse(engine: EngineSpec) -> tuple[float, str]:
     share = expected_start_value(engine, "cranking_fuel", _COLD_C) / 100.0
     cold = engine.reference_pulse_ms * share + engine.injectors.dead_time.on_axis((_COLD_V,))[0][0]
     if cold > full.pulse_ms or not math.isfinite(full.pulse_ms):
-        return cold, f"a start at {_COLD_C:.0f} °C on {_COLD_V:g} V".replace("-", "−")
+        return cold, f"a start at {celsius(_COLD_C)} on {_COLD_V:g} V"
     return full.pulse_ms, f"full load at {full.rpm:.0f} rpm"
 
 
@@ -236,7 +237,7 @@ def _power_finding(engine: EngineSpec, power_kw: float, target_kw: float) -> tup
     return (
         "attention",
         f"They carry about {power_kw:.0f} kW on this fuel; {target_kw:g} kW need about "
-        f"{needed:.0f} cm³/min each.",
+        f"{injector_flow(needed)} each.",
     )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CoreError
+from ..sentences import quantity
 from .weights import locate
 
 
@@ -46,7 +47,7 @@ class Axis:
             if after <= before:
                 raise AxisError(
                     f"the breakpoints of the axis {self.name} must rise: "
-                    f"{after:g} {self.unit} follows {before:g} {self.unit}"
+                    f"{quantity(after, self.unit)} follows {quantity(before, self.unit)}"
                 )
 
     def weights(self, value: float) -> tuple[tuple[int, float], ...]:

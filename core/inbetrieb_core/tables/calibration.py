@@ -187,9 +187,9 @@ def tables_from_plain(tables: Mapping[str, Any]) -> tuple[dict[str, Table], list
 
 
 def _table_from_plain(key: str, entry: Mapping[str, Any]) -> Table:
+    names = DEFINITIONS[key].axes_of(axis.get("name") for axis in entry["axes"])
     axes = tuple(
-        make_axis(name, axis["points"])
-        for name, axis in zip(DEFINITIONS[key].axes, entry["axes"], strict=True)
+        make_axis(name, axis["points"]) for name, axis in zip(names, entry["axes"], strict=True)
     )
     values = np.array(entry["values"], dtype=float)
     return Table(key, axes, values, _provenance_from_plain(entry.get("provenance"), values.shape))

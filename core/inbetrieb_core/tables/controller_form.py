@@ -18,6 +18,7 @@ _UNITS: dict[str, dict[str, tuple[float, float]]] = {
     "°": {"°": (1.0, 0.0), "deg": (1.0, 0.0)},
     "°C": {"°C": (1.0, 0.0), "°F": (1.8, 32.0), "K": (1.0, 273.15)},
     "kPa": {"kPa": (1.0, 0.0), "bar": (0.01, 0.0), "psi": (1.0 / 6.894757293168, 0.0), "mbar": (10.0, 0.0)},
+    "g/s": {"g/s": (1.0, 0.0), "kg/h": (3.6, 0.0)},
     "V": {"V": (1.0, 0.0), "mV": (1000.0, 0.0)},
 }  # fmt: skip
 #: Air–fuel ratio needs the fuel, which is why it is not in the table above.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .optional_tables import OPTIONAL_TABLES
+from .optional_tables import BY_THROTTLE, OPTIONAL_TABLES
 from .table_definition import AxisDefinition, Group, TableDefinition
 
 AXES: dict[str, AxisDefinition] = {
@@ -13,6 +13,13 @@ AXES: dict[str, AxisDefinition] = {
         AxisDefinition("map_kpa", "kPa", "Manifold pressure, absolute", 5.0, 600.0),
         AxisDefinition("battery_v", "V", "Battery voltage", 4.0, 20.0),
         AxisDefinition("ethanol_pct", "%", "Ethanol share of the fuel", 0.0, 100.0),
+        AxisDefinition("throttle_pct", "%", "Throttle opening", 0.0, 100.0),
+        AxisDefinition("meter_hz", "Hz", "Signal of the air-flow meter", 0.0, 20_000.0),
+        AxisDefinition("meter_v", "V", "Signal of the air-flow meter", 0.0, 5.5),
+        AxisDefinition("throttle_rate_pct_s", "%/s", "Speed of the throttle", 0.0, 3000.0),
+        AxisDefinition("speed_error_rpm", "rpm", "Idle target minus engine speed", -2000.0, 2000.0),
+        AxisDefinition("intake_c", "°C", "Intake air temperature", -50.0, 150.0),
+        AxisDefinition("barometric_kpa", "kPa", "Barometric pressure", 40.0, 115.0),
     )
 }
 
@@ -57,12 +64,12 @@ DEFINITIONS: dict[str, TableDefinition] = {
             "Crank air",
             "%",
             _COOLANT,
-            0.0,
+            -30.0,
             100.0,
             0.0,
             0.1,
             "start",
-            "Idle-valve opening added while cranking; it fades after the start.",
+            "Idle-valve opening added while cranking, below zero taken away; it fades after the start.",
         ),
         TableDefinition(
             "after_start_enrichment",
@@ -141,6 +148,7 @@ DEFINITIONS: dict[str, TableDefinition] = {
             0.1,
             "map",
             "Air a chamber traps, in percent of its displacement at manifold pressure.",
+            alternatives=BY_THROTTLE,
         ),
         TableDefinition(
             "lambda_target",
@@ -154,6 +162,7 @@ DEFINITIONS: dict[str, TableDefinition] = {
             0.001,
             "map",
             "Mixture the controller aims at.",
+            alternatives=BY_THROTTLE,
         ),
         TableDefinition(
             "spark",
@@ -167,6 +176,7 @@ DEFINITIONS: dict[str, TableDefinition] = {
             0.1,
             "map",
             "Ignition before top dead centre.",
+            alternatives=BY_THROTTLE,
         ),
         TableDefinition(
             "dead_time",

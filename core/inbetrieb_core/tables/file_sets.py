@@ -10,6 +10,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from inbetrieb_core.sentences import plain
+
 from ..delimited import first_mark, rows_of
 from ..errors import InputRefused
 from ..provenance import Provenance
@@ -72,7 +74,7 @@ def write_workbook(tables: Sequence[Table], title: str) -> bytes:
         if table.axes:
             sheet.freeze_panes = "B3"
         for index, mark in _marks(table):
-            origin = (mark.kind, harmless(mark.reason), harmless(mark.source))
+            origin = (mark.kind, harmless(plain(mark.reason)), harmless(mark.source))
             origins.append([table.key, table.place(index), *origin])
     out = io.BytesIO()
     book.save(out)

@@ -10,6 +10,8 @@ from typing import Any
 
 import numpy as np
 
+from inbetrieb_core.sentences import plain
+
 from ..errors import CoreError
 from .calibration import (
     Calibration,
@@ -61,7 +63,7 @@ def write_json(
         "tables": with_axes,
         "settings": settings,
     }
-    return json.dumps(document, ensure_ascii=False, indent=1).encode()
+    return plain(json.dumps(document, ensure_ascii=False, indent=1)).encode()
 
 
 def write_csv(calibration: Calibration) -> bytes:
@@ -83,7 +85,7 @@ def write_csv(calibration: Calibration) -> bytes:
                     *places,
                     _plain(float(table.values[index])),
                     mark.kind,
-                    harmless(mark.reason),
+                    harmless(plain(mark.reason)),
                     harmless(mark.source),
                 ]
             )
@@ -189,6 +191,7 @@ def _csv_tables(text: str) -> dict[str, Any]:
 def _table_of_cells(cells: list[dict[str, str]], dimensions: int) -> dict[str, Any]:
     places = ("first", "second")[:dimensions]
     axes = [sorted({float(cell[place]) for cell in cells}) for place in places]
+    names = [cells[0].get(f"{place}_axis") for place in places]
     by_place = {tuple(float(cell[place]) for place in places): cell for cell in cells}
 
     def value(place: tuple[float, ...]) -> float:
@@ -210,4 +213,5 @@ def _table_of_cells(cells: list[dict[str, str]], dimensions: int) -> dict[str, A
     else:
         values = [[value((x, y)) for y in axes[1]] for x in axes[0]]
         marks = [[mark((x, y)) for y in axes[1]] for x in axes[0]]
-    return {"axes": [{"points": points} for points in axes], "values": values, "provenance": marks}
+    named = [{"name": n, "points": points} for n, points in zip(names, axes, strict=True)]
+    return {"axes": named, "values": values, "provenance": marks}

@@ -26,7 +26,7 @@ Cell = str | float | int | None
 #: The unit of :mod:`..quantities` in which a canonical unit is kept there.
 _PINT_UNITS = {
     "°C": "degC", "kPa": "kPa", "rpm": "rpm", "V": "V", "%": "percent", "ms": "ms", "s": "s",
-    "–": "lambda", "°": "degree",
+    "–": "lambda", "°": "degree", "g/s": "g/s", "Hz": "hertz", "%/s": "percent",
 }  # fmt: skip
 _LABEL = re.compile(r"^\s*([^\[\]]*?)\s*(?:\[([^\]]*)\])?\s*$")
 
@@ -124,10 +124,10 @@ class _Reader:
         return self._made((), self._values(np.array(value)))
 
     def curve(self, body: list[list[Cell]]) -> GridRead:
-        axis = self.definition.axes[0]
-        unit = ""
+        axis, unit = self.definition.axes[0], ""
         if number_of(body[0][0]) is None:  # a row of heads
-            unit = _label(body[0][0])[1]
+            name, unit = _label(body[0][0])
+            (axis,) = self.definition.axes_of([name])
             body = body[1:]
         if len(body) <= 2 and body and len(body[0]) > 2:
             body = _upright(body, self.definition.title)
@@ -148,8 +148,8 @@ class _Reader:
         return numbers[0], numbers[1]
 
     def surface(self, body: list[list[Cell]], across_name: str, across_unit: str) -> GridRead:
-        down, across = self.definition.axes
         corner, down_unit = _label(body[0][0])
+        down, across = self.definition.axes_of([corner, across_name])
         turned = corner == across or across_name == down
         width = len(_trimmed(body[0]))
         head = self._numbers(body[0][1:width], "the head of the table")

@@ -7,16 +7,31 @@ from .table_definition import Group, TableDefinition
 _COOLANT = ("coolant_c",)
 _LOAD = ("rpm", "map_kpa")
 _BOOST = ("rpm", "ethanol_pct")
+#: Load by throttle angle instead of manifold pressure.
+BY_THROTTLE = (("rpm", "throttle_pct"),)
 
 
 def _optional(
     key: str, title: str, short: str, unit: str, axes: tuple[str, ...],
     bounds: tuple[float, float], neutral: float | None, resolution: float, group: Group, meaning: str,
+    alternatives: tuple[tuple[str, ...], ...] = (),
 ) -> TableDefinition:  # fmt: skip
     """Return a table that not every calibration has."""
     lower, upper = bounds
     return TableDefinition(
-        key, title, short, unit, axes, lower, upper, neutral, resolution, group, meaning, True
+        key,
+        title,
+        short,
+        unit,
+        axes,
+        lower,
+        upper,
+        neutral,
+        resolution,
+        group,
+        meaning,
+        True,
+        alternatives,
     )
 
 
@@ -33,6 +48,7 @@ OPTIONAL_TABLES: tuple[TableDefinition, ...] = (
         0.1,
         "map",
         "Filling above the switch-over speed of an engine with two cam profiles.",
+        BY_THROTTLE,
     ),
     _optional(
         "spark_second_cam",
@@ -45,6 +61,7 @@ OPTIONAL_TABLES: tuple[TableDefinition, ...] = (
         0.1,
         "map",
         "Ignition above the switch-over speed of an engine with two cam profiles.",
+        BY_THROTTLE,
     ),
     _optional(
         "learned_trim",
@@ -57,6 +74,7 @@ OPTIONAL_TABLES: tuple[TableDefinition, ...] = (
         0.1,
         "map",
         "Correction that the mixture loop has learned on top of the fuel table.",
+        BY_THROTTLE,
     ),
     _optional(
         "boost_target",
@@ -225,5 +243,110 @@ OPTIONAL_TABLES: tuple[TableDefinition, ...] = (
         50.0,
         "setting",
         "Speed at which the engine changes to its second cam profile.",
+    ),
+    _optional(
+        "air_meter",
+        "Air-flow meter",
+        "Air meter",
+        "g/s",
+        ("meter_hz",),
+        (0.0, 2000.0),
+        None,
+        0.01,
+        "correction",
+        "Air mass flow that the signal of the air-flow meter stands for.",
+        (("meter_v",),),
+    ),
+    _optional(
+        "charge_temperature_correction",
+        "Charge temperature correction",
+        "Charge temp.",
+        "%",
+        ("intake_c",),
+        (50.0, 150.0),
+        100.0,
+        0.1,
+        "correction",
+        "Fuel multiplier over intake air temperature on top of the charge's density; 100 is none.",
+    ),
+    _optional(
+        "barometric_correction",
+        "Barometric correction",
+        "Barometric",
+        "%",
+        ("barometric_kpa",),
+        (50.0, 150.0),
+        100.0,
+        0.1,
+        "correction",
+        "Fuel multiplier over barometric pressure; 100 is none.",
+    ),
+    _optional(
+        "acceleration_enrichment",
+        "Acceleration enrichment",
+        "Acceleration",
+        "%",
+        ("throttle_rate_pct_s",),
+        (0.0, 400.0),
+        0.0,
+        0.5,
+        "transient",
+        "Fuel added while the throttle opens at this speed; 0 is none.",
+    ),
+    _optional(
+        "acceleration_fade",
+        "Acceleration enrichment fade",
+        "Accel. fade",
+        "s",
+        (),
+        (0.05, 5.0),
+        None,
+        0.05,
+        "setting",
+        "Time in which the acceleration enrichment falls to zero.",
+    ),
+    _optional(
+        "acceleration_cold",
+        "Acceleration enrichment, cold engine",
+        "Accel. cold",
+        "%",
+        _COOLANT,
+        (50.0, 500.0),
+        100.0,
+        1.0,
+        "transient",
+        "Multiplier of the acceleration enrichment until the engine is warm; 100 is none.",
+    ),
+    _optional(
+        "idle_spark_correction",
+        "Idle spark correction",
+        "Idle spark",
+        "°",
+        ("speed_error_rpm",),
+        (-40.0, 40.0),
+        0.0,
+        0.5,
+        "idle",
+        "Ignition added while the engine idles too slowly, taken away while too fast.",
+    ),
+    *(
+        _optional(
+            f"idle_load_{load}",
+            f"Idle air for {words}",
+            f"Idle, {short}",
+            "%",
+            (),
+            (0.0, 60.0),
+            0.0,
+            0.5,
+            "setting",
+            f"Idle-valve opening added while {words} loads the engine.",
+        )
+        for load, words, short in (
+            ("gear", "an engaged gear", "gear"),
+            ("lamps", "the lamps", "lamps"),
+            ("fan", "the fan", "fan"),
+            ("air_conditioning", "air conditioning", "air con."),
+        )
     ),
 )

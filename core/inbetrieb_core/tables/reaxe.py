@@ -9,6 +9,7 @@ import numpy as np
 
 from ..provenance import Provenance
 from ..quantities import FloatArray
+from ..sentences import quantity, significant
 from .axis import Axis
 from .table import Table
 from .weights import weight_matrix
@@ -140,9 +141,9 @@ def _sentence(table: Table, worst: float, at: Sequence[float], rms: float, outsi
     if worst <= 0.51 * definition.resolution:
         said += "nothing is lost."
     else:
-        where = ", ".join(f"{p:g} {a.unit}" for p, a in zip(at, table.axes, strict=True))
+        where = ", ".join(f"{quantity(p, a.unit)}" for p, a in zip(at, table.axes, strict=True))
         said += (
-            f"off by at most {worst:.3g} {definition.unit} (at {where}), {rms:.2g} {definition.unit} in "
+            f"off by at most {quantity(significant(worst, 3), definition.unit)} (at {where}), {quantity(significant(rms, 2), definition.unit)} in "
             "the mean square."
         )
     if outside:

@@ -12,6 +12,7 @@ import numpy as np
 from ..delimited import first_mark, number_of, rows_of
 from ..errors import field_refused
 from ..quantities import FloatArray
+from ..sentences import number, quantity
 from .edits import CellChange, breakpoints
 from .table import Index, Table
 
@@ -243,11 +244,11 @@ def _said(table: Table, region: Region, operation: Operation, amount: float) -> 
     cells = "the cell" if count == 1 else f"{count} cells"
     unit = table.definition.unit
     if operation == "set":
-        return f"Sets {cells} to {amount:g} {unit}."
+        return f"Sets {cells} to {quantity(amount, unit)}."
     if operation == "add":
-        return f"Adds {amount:+g} {unit} to {cells}.".replace("+-", "−").replace("-", "−")
+        return f"Adds {quantity(amount, unit, signed=True)} to {cells}."
     if operation == "percent":
-        return f"Changes {cells} by {amount:+g} %.".replace("-", "−")
+        return f"Changes {cells} by {'+' if amount > 0 else ''}{number(amount)} %."
     if operation == "smooth":
         return f"Moves {cells} {100.0 * amount:g} % of the way to what the neighbours say."
     return f"{OPERATIONS[operation].capitalize()}: {cells}."

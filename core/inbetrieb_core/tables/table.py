@@ -10,6 +10,7 @@ import numpy as np
 from ..errors import CoreError
 from ..provenance import Provenance
 from ..quantities import FloatArray
+from ..sentences import quantity
 from .axis import Axis
 from .definitions import AXES, DEFINITIONS, TableDefinition
 
@@ -50,7 +51,7 @@ class Table:
         values = np.array(self.values, dtype=float)
         shape = tuple(len(axis.points) for axis in self.axes)
         definition = self.definition
-        if tuple(axis.name for axis in self.axes) != definition.axes:
+        if not definition.runs_over(tuple(axis.name for axis in self.axes)):
             over = " and ".join(definition.axes) or "no axis"
             raise TableError(f"{definition.title} runs over {over}")
         if values.shape != shape or self.provenance.shape != shape:
@@ -80,7 +81,8 @@ class Table:
         if not self.axes:
             return ""
         return "at " + ", ".join(
-            f"{axis.points[i]:g} {axis.unit}" for axis, i in zip(self.axes, index, strict=True)
+            f"{quantity(axis.points[i], axis.unit)}"
+            for axis, i in zip(self.axes, index, strict=True)
         )
 
     def weights(self, *place: float) -> tuple[tuple[Index, float], ...]:
@@ -100,6 +102,21 @@ class Table:
             ]
         return tuple(cells)
 
+    def at_load(self, rpm: float, map_kpa: float, throttle_pct: float) -> float:
+        """Return the value of a map at a load, whichever of the two its load axis is.
+
+        Parameters
+        ----------
+        rpm, map_kpa, throttle_pct : float
+            Speed [1/min], manifold pressure, absolute [kPa], and throttle opening. [%]
+        """
+        return self.at(rpm, throttle_pct if self.by_throttle else map_kpa)
+
+    @property
+    def by_throttle(self) -> bool:
+        """Whether it is a map whose load is throttle angle."""
+        return any(axis.name == "throttle_pct" for axis in self.axes)
+
     def at(self, *place: float) -> float:
         """Return the value by linear (bilinear) interpolation; the ends hold.
 
@@ -115,8 +132,10 @@ def check_bounds(definition: TableDefinition, value: float, place: str) -> None:
     """Refuse a value [unit of the table] that is not finite or out of its bounds."""
     if not np.isfinite(value) or not definition.lower <= value <= definition.upper:
         raise TableError(
-            f"{definition.title}{place and f' {place}'} must be between {definition.lower:g} and "
-            f"{definition.upper:g} {definition.unit}, not {value:g}."
+            f"{definition.title}{place and f' {place}'} must be between "
+            f"{quantity(definition.lower, definition.unit, bare=True)} and "
+            f"{quantity(definition.upper, definition.unit)}, not "
+            f"{quantity(value, definition.unit, bare=True)}."
         )
 
 
@@ -136,7 +155,9 @@ def make_axis(name: str, points: Sequence[float]) -> Axis:
         if not definition.lower <= point <= definition.upper:
             raise AxisError(
                 f"a breakpoint of {definition.title.lower()} must be between "
-                f"{definition.lower:g} and {definition.upper:g} {definition.unit}, not {point:g}"
+                f"{quantity(definition.lower, definition.unit, bare=True)} and "
+                f"{quantity(definition.upper, definition.unit)}, not "
+                f"{quantity(point, definition.unit, bare=True)}"
             )
     return axis
 

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-Group = Literal["start", "map", "battery", "boost", "limit", "setting"]
+Group = Literal[
+    "start", "map", "battery", "boost", "limit", "correction", "transient", "idle", "setting"
+]
 
 
 @dataclass(frozen=True)
@@ -47,10 +50,12 @@ class TableDefinition:
         Value at which the table does nothing; None where there is none. [unit]
     resolution : float
         Smallest meaningful difference; proposals are rounded to it. [unit]
-    group : {"start", "map", "battery", "boost", "limit", "setting"}
+    group : {"start", "map", "battery", "boost", "limit", "correction", "transient", "idle", "setting"}
         Start tables share the coolant axis; a setting is a single number.
     meaning : str
         One sentence of what the controller does with it.
+    alternatives : tuple of tuple of str
+        Other axes it may run over: what a controller measures load or air by.
     optional : bool
         Whether a calibration can do without it: not every engine or file has it.
     """
@@ -67,3 +72,21 @@ class TableDefinition:
     group: Group
     meaning: str
     optional: bool = False
+    alternatives: tuple[tuple[str, ...], ...] = ()
+
+    def axes_of(self, names: Iterable[str | None]) -> tuple[str, ...]:
+        """Return the axes it has where these are named: the usual ones, or the alternative that fits.
+
+        Parameters
+        ----------
+        names : iterable of str or None
+            Names met in a file; those of no axis are passed over.
+        """
+        met = {name for name in names if name}
+        return next(
+            (axes for axes in self.alternatives if met & (set(axes) - set(self.axes))), self.axes
+        )
+
+    def runs_over(self, names: tuple[str, ...]) -> bool:
+        """Say whether it may run over these axes, in this order."""
+        return names == self.axes or names in self.alternatives

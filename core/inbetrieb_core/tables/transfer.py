@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..quantities import FloatArray
+from ..sentences import quantity, significant
 from .controller_form import ControllerForm
 from .definitions import AXES
 from .table import Index, Table
@@ -245,12 +246,12 @@ def _fit_said(fit: ThreePointFit, unit: str) -> list[str]:
     beyond = [r for r in fit.residuals if not low <= r.at_c <= high]
     worst = max(within, key=lambda r: abs(r.error))
     said = [
-        f"{len(fit.values)} values fitted to {len(fit.residuals)}; between {low:g} °C and {high:g} °C they are "
-        f"off by at most {worst.error:+.3g} {unit}, at {worst.at_c:g} °C."
+        f"{len(fit.values)} values fitted to {len(fit.residuals)}; between {quantity(low, '°C', bare=True)} and {quantity(high, '°C')} they are "
+        f"off by at most {quantity(significant(worst.error, 3), unit, signed=True)}, at {quantity(worst.at_c, '°C')}."
     ]
     if beyond:
         far = max(beyond, key=lambda r: abs(r.error))
         said.append(
-            f"Beyond that the controller holds the end value: {far.error:+.3g} {unit} at {far.at_c:g} °C."
+            f"Beyond that the controller holds the end value: {quantity(significant(far.error, 3), unit, signed=True)} at {quantity(far.at_c, '°C')}."
         )
     return said

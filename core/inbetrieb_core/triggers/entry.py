@@ -9,6 +9,7 @@ from typing import Literal
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused, field_refused
+from ..sentences import number
 from .wheel import PATTERNS, Wheel, toothed
 
 WheelKind = Literal["pattern", "toothed", "edges"]
@@ -204,7 +205,7 @@ def _able(wheel: Wheel, entry: TriggerEntry, spec: EngineSpec) -> Iterator[str]:
     else:
         yield "The controller knows the speed only: distributor and simultaneous injection."
     finest = min(wheel.steps_deg)
-    yield f"{len(wheel.edges_deg)} edges in {wheel.turn_deg:.0f}°, {finest:.3g}° apart."
+    yield f"{len(wheel.edges_deg)} edges in {wheel.turn_deg:.0f}°, {number(finest, 3)}° apart."
     if entry.filter_us > 0.0:
         quickest = finest / 6.0 / spec.rev_limit_rpm * 1e6
         if entry.filter_us > 0.5 * quickest:

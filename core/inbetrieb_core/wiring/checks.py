@@ -12,6 +12,7 @@ from ..injectors.drivers import series_resistor_ohm
 from ..sensors import SensorEntry, ThermistorEntry
 from ..sensors.entry import make_transfer
 from ..sensors.thermistor import Thermistor
+from ..sentences import celsius, number, quantity, significant
 from .capability import Capability
 from .fitting import Fitting
 from .functions import USUAL_INJECTOR_OHM, WiredFunction
@@ -160,11 +161,11 @@ def _thermistor_check(sensor: SensorEntry, pin: str, wire_ohm: float) -> Check:
     middle = made.curve.resistance_ohm(20.0)
     return Check(
         f"Loom off the controller: pin {pin} to sensor ground, sensor plugged in.",
-        float(f"{min(warm, cold):.3g}"),
-        float(f"{max(warm, cold) + wire_ohm + _CONTACTS_OHM:.3g}"),
+        significant(min(warm, cold), 3),
+        significant(max(warm, cold) + wire_ohm + _CONTACTS_OHM, 3),
         "Ω",
-        f"its curve from {_BENCH_C[1]:g} °C to {_BENCH_C[0]:g} °C; about "
-        f"{float(f'{middle:.3g}'):g} Ω at 20 °C",
+        f"its curve from {celsius(_BENCH_C[1], bare=True)} to {celsius(_BENCH_C[0])}; about "
+        f"{number(middle, 3)} Ω at {celsius(20.0)}",
     )
 
 
@@ -225,12 +226,12 @@ def judge_check(check: Check, reading: float, unit: str) -> CheckResult:
     if found is not None or not math.isfinite(reading):
         raise InputRefused([found] if found is not None else [])
     if check.lower <= reading <= check.upper:
-        return CheckResult(True, f"{reading:g} {check.unit} is right.")
-    wanted = f"{check.lower:g} to {check.upper:g} {check.unit}"
+        return CheckResult(True, f"{quantity(reading, check.unit)} is right.")
+    wanted = f"{check.lower:g} to {quantity(check.upper, check.unit)}"
     if check.unit == "Ω" and reading > max(10.0 * check.upper, check.upper + 1e4):
         return CheckResult(False, f"{reading:g} Ω instead of {wanted}: the wire is open.")
     if check.unit == "Ω" and check.lower > 1.0 and reading < 0.2 * check.lower:
         return CheckResult(
             False, f"{reading:g} Ω instead of {wanted}: a short, or the wrong wire at this pin."
         )
-    return CheckResult(False, f"{reading:g} {check.unit} instead of {wanted}.")
+    return CheckResult(False, f"{quantity(reading, check.unit)} instead of {wanted}.")

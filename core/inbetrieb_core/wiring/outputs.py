@@ -9,6 +9,7 @@ from typing import Literal
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
+from ..sentences import quantity
 from ..trade import BOOST_VALVE_LEAST_PCT, BOOST_VALVE_MOST_PCT
 from .fitting import OUTPUT_KINDS, Fitting
 
@@ -264,14 +265,14 @@ def _fan(key: str, fitting: Fitting, settings: OutputSettings) -> OutputSheet:
     remarks = []
     if on < _THERMOSTAT_C:
         remarks.append(
-            f"It would start at {on:g} °C, before a usual thermostat opens: the engine never gets warm."
+            f"It would start at {quantity(on, '°C')}, before a usual thermostat opens: the engine never gets warm."
         )
     if key == "fan_2" and "fan_1" in fitting.outputs and on <= settings.fan_on_c:
         remarks.append("Fan 2 starts no later than fan 1: both start at once and the battery dips.")
     return OutputSheet(
         key, OUTPUT_KINDS[key].title,
         (
-            f"On from {on:g} °C, off below {off:g} °C.",
+            f"On from {quantity(on, '°C')}, off below {quantity(off, '°C')}.",
             "Never while the engine stands: it would flatten the battery.",
         ),
         "Command it on: it must blow towards the engine, and stop when commanded off.",

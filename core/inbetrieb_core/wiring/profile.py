@@ -9,6 +9,7 @@ from typing import Final, Literal
 
 from ..bounds import out_of_bounds
 from ..errors import FieldProblem, InputRefused
+from ..sentences import quantity
 from ..tables import AXES, DEFINITIONS
 from .capability import CAPABILITIES, OUTPUTS, SHARED, Capability
 
@@ -315,7 +316,7 @@ def _table_problems(profile: ControllerProfile) -> Iterator[FieldProblem]:
         seen.add(table.key)
         if not (math.isfinite(table.step) and table.step > 0.0):
             yield FieldProblem(f"{at}.step", f"{definition.title}: the step must be above 0.")
-        if tuple(axis.name for axis in table.axes) != definition.axes:
+        if not definition.runs_over(tuple(axis.name for axis in table.axes)):
             yield FieldProblem(
                 f"{at}.axes", f"{definition.title} runs over {' and '.join(definition.axes)}."
             )
@@ -333,5 +334,5 @@ def _axis_problems(axis: AxisFormat, at: str, title: str) -> Iterator[FieldProbl
     if len(axis.points) > axis.most_points or not rising or not inside:
         yield FieldProblem(
             f"{at}.points", f"{title}: the points of {bounds.title.lower()} must rise within "
-            f"{bounds.lower:g} and {bounds.upper:g} {bounds.unit}, at most {axis.most_points}.",
+            f"{bounds.lower:g} and {quantity(bounds.upper, bounds.unit)}, at most {axis.most_points}.",
         )  # fmt: skip

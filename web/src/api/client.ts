@@ -1,5 +1,6 @@
 import createClient from 'openapi-fetch';
 
+import { learnSaid } from '../units/said';
 import type { components, paths } from './schema';
 
 /** The typed client reads a pair as an array of any length; so do the names for its shapes. */
@@ -82,6 +83,7 @@ export async function unwrap<T>(request: Promise<Answer<T>>): Promise<T> {
     } catch {
         throw new ApiProblem(UNREACHABLE);
     }
+    learnSaid(answer.data ?? answer.error);
     if (answer.response.ok) return answer.data as T;
     const problem = answer.error as Problem | undefined;
     throw new ApiProblem(

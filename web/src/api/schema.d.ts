@@ -657,9 +657,7 @@ export interface paths {
         put?: never;
         /**
          * Read Capture
-         * @description Read a kept upload; the answer is a JSON object in each line: progress, then the capture.
-         *
-         *     Closing the connection cancels: nothing is written.
+         * @description Read a kept upload as a task; its result is the number of the capture.
          */
         post: operations["captures_read"];
         delete?: never;
@@ -2096,6 +2094,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/tasks/{task_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Task
+         * @description Return how far a piece of long work is.
+         */
+        get: operations["tasks_get"];
+        put?: never;
+        post?: never;
+        /**
+         * Cancel Task
+         * @description End a piece of long work; nothing that it had not written yet is written.
+         */
+        delete: operations["tasks_cancel"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/three-wire/identify": {
         parameters: {
             query?: never;
@@ -2289,6 +2311,11 @@ export interface components {
             reason: string;
             /** Rule */
             rule: string;
+            /**
+             * Sureness
+             * @description the same in words
+             */
+            sureness: string;
             /** Table */
             table: string | null;
         };
@@ -4730,6 +4757,15 @@ export interface components {
             functions: components["schemas"]["SensorFunction"][];
             /** Injectors */
             injectors: components["schemas"]["LibraryInjectorsOut"][];
+            /**
+             * Paste Purposes
+             * @description function, kind of transfer: purpose of a table pasted for it
+             */
+            paste_purposes: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
             /** Regulators */
             regulators: components["schemas"]["ChoiceOut"][];
             sensor_defaults: components["schemas"]["SensorDefaultsOut"];
@@ -5462,6 +5498,11 @@ export interface components {
             created_at: string;
             engine: components["schemas"]["EngineEntry"];
             /**
+             * Firings Per Turn
+             * @description combustion events per shaft turn
+             */
+            firings_per_turn: number;
+            /**
              * Gates
              * @description what the first start waits for
              */
@@ -5766,6 +5807,16 @@ export interface components {
              * @description whether the offset was changed after it
              */
             taken: boolean;
+        };
+        /**
+         * LimitsOut
+         * @description The largest files that are taken.
+         */
+        LimitsOut: {
+            /** Capture Bytes */
+            capture_bytes: number;
+            /** Log Bytes */
+            log_bytes: number;
         };
         /**
          * LineChange
@@ -7132,6 +7183,33 @@ export interface components {
             time_s: number[];
         };
         /**
+         * School
+         * @description A choice on which good installers differ, without what it means for an engine.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, why : str
+         *     options : tuple of pairs of str
+         *         Value and wording.
+         *     chosen : str
+         *         What a new job begins with.
+         */
+        School: {
+            /** Chosen */
+            chosen: string;
+            /** Key */
+            key: string;
+            /** Options */
+            options: [
+                string,
+                string
+            ][];
+            /** Title */
+            title: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * SchoolChoice
          * @description A choice on which good installers differ.
          *
@@ -7881,21 +7959,28 @@ export interface components {
          *         Value at which the table does nothing; None where there is none. [unit]
          *     resolution : float
          *         Smallest meaningful difference; proposals are rounded to it. [unit]
-         *     group : {"start", "map", "battery", "boost", "limit", "setting"}
+         *     group : {"start", "map", "battery", "boost", "limit", "correction", "transient", "idle", "setting"}
          *         Start tables share the coolant axis; a setting is a single number.
          *     meaning : str
          *         One sentence of what the controller does with it.
+         *     alternatives : tuple of tuple of str
+         *         Other axes it may run over: what a controller measures load or air by.
          *     optional : bool
          *         Whether a calibration can do without it: not every engine or file has it.
          */
         TableDefinition: {
+            /**
+             * Alternatives
+             * @default []
+             */
+            alternatives: string[][];
             /** Axes */
             axes: string[];
             /**
              * Group
              * @enum {string}
              */
-            group: "start" | "map" | "battery" | "boost" | "limit" | "setting";
+            group: "start" | "map" | "battery" | "boost" | "limit" | "correction" | "transient" | "idle" | "setting";
             /** Key */
             key: string;
             /** Lower */
@@ -8042,6 +8127,38 @@ export interface components {
             extrapolated: boolean;
             /** Value */
             value: number;
+        };
+        /**
+         * TaskOut
+         * @description A piece of long work.
+         */
+        TaskOut: {
+            /** Kind */
+            kind: string;
+            /** @description why it failed */
+            problem?: components["schemas"]["Problem"] | null;
+            /**
+             * Result
+             * @description what came of it, once it is done
+             */
+            result?: unknown;
+            /**
+             * Sentence
+             * @description what is being done, or why it ended
+             */
+            sentence: string;
+            /**
+             * Share
+             * @description 0 to 1
+             */
+            share: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "waiting" | "running" | "done" | "failed" | "cancelled";
+            /** Task */
+            task: number;
         };
         /**
          * Term
@@ -8826,6 +8943,7 @@ export interface components {
              * @description every number of an engine
              */
             engine_fields: components["schemas"]["EngineField"][];
+            limits: components["schemas"]["LimitsOut"];
             /** Provenance */
             provenance: string[];
             /**
@@ -8833,6 +8951,11 @@ export interface components {
              * @description in the order in which they are asked
              */
             rules: components["schemas"]["RuleOut"][];
+            /**
+             * Schools
+             * @description choices on which good installers differ
+             */
+            schools: components["schemas"]["School"][];
             /** Stations */
             stations: components["schemas"]["Station"][];
             /** Tables */
@@ -10811,12 +10934,14 @@ export interface operations {
             };
         };
         responses: {
-            /** @description OK */
-            200: {
+            /** @description Accepted */
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
             };
             /** @description Not Found */
             404: {
@@ -14256,6 +14381,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OperationOut"][];
+                };
+            };
+        };
+    };
+    tasks_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tasks_cancel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                task_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
                 };
             };
         };

@@ -6,6 +6,7 @@ import { Outlet, useNavigate, useParams } from 'react-router';
 import { jobQuery } from '../api/jobs';
 import { trialsQuery } from '../api/logbook';
 import { vocabularyQuery } from '../api/vocabulary';
+import { setUnitsInForce } from '../units/said';
 import { Loading } from '../parts/Loading';
 import { ProblemNote } from '../parts/ProblemNote';
 import { STATIONS } from '../stations/registry';
@@ -44,6 +45,7 @@ export function JobShell() {
             </Box>
         );
     }
+    if (context) setUnitsInForce(context.job.units);
     if (!context) return <Loading what="Opening the job" />;
     return (
         <JobContext value={context}>

@@ -7,7 +7,7 @@ import type { Job, Trial } from '../api/client';
 import { STATIONS } from '../stations/registry';
 import { useJob } from '../parts/jobContext';
 import { nextActionPath } from './nextActionPath';
-import { inUnits } from '../units/units';
+import { inUnits } from '../units/said';
 
 const VERBS: Record<Job['next_action']['kind'], string> = {
     enter: 'Open the sheet',
@@ -51,7 +51,7 @@ export function NextAction({ trials }: { trials: Trial[] }) {
                 <Box component="span" sx={{ color: 'primary.main', mr: 1 }}>
                     Next
                 </Box>
-                {inUnits(job.next_action.sentence, job.units)}
+                {inUnits(job.next_action.sentence)}
             </Typography>
             {pathname !== path && (
                 <Button component={Link} to={path} variant="contained" sx={{ flex: 'none', minHeight: 40 }}>

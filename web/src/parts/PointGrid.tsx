@@ -9,7 +9,8 @@ import { useState } from 'react';
 import { client, unwrap } from '../api/client';
 import { useJob } from './jobContext';
 import { mono } from './theme';
-import { inUnits, shownUnit } from '../units/units';
+import { inUnits } from '../units/said';
+import { shownUnit } from '../units/units';
 import { ProblemNote } from './ProblemNote';
 import { useQuantityText } from './quantity';
 
@@ -84,7 +85,7 @@ export function PointGrid({ title, columns, rows, onChange, purpose, error, fixe
             {read.error && <ProblemNote error={read.error} />}
             {read.data && !isPasting && (
                 <Typography variant="caption" component="p" role="status" sx={{ mb: 0.5 }}>
-                    {read.data.sentences.map((sentence) => inUnits(sentence, job.units)).join(' ')}
+                    {read.data.sentences.map((sentence) => inUnits(sentence)).join(' ')}
                 </Typography>
             )}
             <Box component="table" sx={{ borderCollapse: 'collapse', width: '100%', tableLayout: 'fixed' }}>
@@ -122,7 +123,7 @@ export function PointGrid({ title, columns, rows, onChange, purpose, error, fixe
             </Box>
             {error && (
                 <Typography variant="body2" role="alert" sx={{ color: 'error.main', mt: 0.5 }}>
-                    {inUnits(error, job.units)}
+                    {inUnits(error)}
                 </Typography>
             )}
         </Box>

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import { useJob } from './jobContext';
-import { inUnits } from '../units/units';
+import { inUnits } from '../units/said';
 
 export type Level = 'good' | 'attention' | 'stop';
 

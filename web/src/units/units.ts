@@ -49,21 +49,6 @@ export function fromShown(value: number, canonical: string, units: UnitChoice): 
     return (value - offset) / factor;
 }
 
-/** A sentence of the server, its temperatures, pressures and mixtures in the shown units. */
-export function inUnits(sentence: string, units: UnitChoice): string {
-    const mixed = sentence.replace(/lambda (\d+(?:\.\d+)?)/g, (whole, number: string) => {
-        const chosen = shownUnit('lambda', units);
-        return chosen === 'lambda' ? whole : `${chosen} ${formatNumber(toShown(Number(number), 'lambda', units), 1)}`;
-    });
-    return mixed.replace(/([-−]?\d+(?:\.\d+)?) (°C|kPa)/g, (whole, number: string, canonical: string) => {
-        const chosen = shownUnit(canonical, units);
-        if (chosen === canonical) return whole;
-        const decimals = chosen === 'bar' ? 2 : chosen === 'psi' || number.includes('.') ? 1 : 0;
-        const value = toShown(Number(number.replace('−', '-')), canonical, units);
-        return `${formatNumber(value, decimals)} ${chosen}`;
-    });
-}
-
 /** A number as typed, decimal comma accepted; null while it is not yet a number. */
 export function parseNumber(text: string): number | null {
     const trimmed = text.trim().replace(/\s/g, '').replace('−', '-').replace(',', '.');

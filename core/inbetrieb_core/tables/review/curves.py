@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...sentences import quantity, significant
 from ..calibration import Calibration
 from .findings import ReviewContext, ReviewFinding, finding
 
@@ -31,7 +32,7 @@ def rising_curves(calibration: Calibration, context: ReviewContext) -> Iterator[
             rise = float(values[i + 1] - values[i])
             yield finding(
                 "rising", table, [(i + 1,)], "attention",
-                f"{rise:.3g} {table.definition.unit} more than a colder engine gets.", rise,
+                f"{quantity(significant(rise, 3), table.definition.unit)} more than a colder engine gets.", rise,
             )  # fmt: skip
 
 
@@ -58,7 +59,7 @@ def untouched_start_tables(
             continue
         value = float(table.values[0])
         cells = [(i,) for i in range(table.values.size)]
-        what = "zero" if value == 0.0 else f"{value:g} {table.definition.unit}"
+        what = "zero" if value == 0.0 else f"{quantity(value, table.definition.unit)}"
         yield finding(
             "untouched", table, cells, "stop",
             f"{what} at every temperature: this table was never set.", 1.0,

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ...sentences import kilopascal
 from ...trade import BOOST_VALVE_LEAST_PCT, BOOST_VALVE_MOST_PCT, LOOP_AUTHORITY_PCT
 from ..calibration import Calibration
 from .findings import ReviewContext, ReviewFinding, finding
@@ -77,14 +78,14 @@ def boost_cut(calibration: Calibration, context: ReviewContext) -> Iterator[Revi
         waits = context.spec is not None and context.spec.wastegate_kpa is None
         yield finding(
             "boost_cut", table, [()], "note" if waits else "attention",
-            f"cuts at {cut:.0f} kPa, below the target of {asked:.0f} kPa: "
+            f"cuts at {kilopascal(cut)}, below the target of {kilopascal(asked)}: "
             + ("right until wastegate pressure is measured." if waits
                else "it will hit the cut on every pull."), asked - cut,
         )  # fmt: skip
     if intended is not None and cut > intended + _CUT_TOO_HIGH_KPA:
         yield finding(
             "boost_cut", table, [()], "stop",
-            f"{cut:.0f} kPa for an intended {intended:.0f} kPa protects nothing.", cut - intended,
+            f"{kilopascal(cut)} for an intended {kilopascal(intended)} protects nothing.", cut - intended,
         )  # fmt: skip
 
 
@@ -125,7 +126,7 @@ def early_boost(calibration: Calibration, context: ReviewContext) -> Iterator[Re
         worst = float(early[rising].max())
         yield finding(
             "early_boost", table, cells, "attention",
-            f"up to {worst:.0f} kPa more than the charger can make at this speed: the loop winds up and "
+            f"up to {kilopascal(worst)} more than the charger can make at this speed: the loop winds up and "
             "overshoots.", worst,
         )  # fmt: skip
 

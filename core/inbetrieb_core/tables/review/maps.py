@@ -8,6 +8,7 @@ import numpy as np
 from scipy.ndimage import label, median_filter
 
 from ...quantities import FloatArray
+from ...sentences import mixture, quantity, significant
 from ..calibration import Calibration
 from ..definitions import SPARK_MAPS, VE_MAPS
 from ..table import Table
@@ -37,7 +38,8 @@ def _family(key: str) -> str:
 
 def _maps(calibration: Calibration) -> Iterator[Table]:
     for key in (*VE_MAPS, "lambda_target", *SPARK_MAPS):
-        if key in calibration:
+        # Rules speak of manifold pressure; a map by throttle angle has none.
+        if key in calibration and not calibration[key].by_throttle:
             yield calibration[key]
 
 
@@ -71,7 +73,7 @@ def outliers(calibration: Calibration, context: ReviewContext) -> Iterator[Revie
                 size = abs(float(off[cells[0]]))
                 yield finding(
                     kind, table, cells, "attention",
-                    f"a {kind}, {size:.3g} {unit} {word} its neighbours.", size,
+                    f"a {kind}, {quantity(significant(size, 3), unit)} {word} its neighbours.", size,
                 )  # fmt: skip
 
 
@@ -94,8 +96,8 @@ def steps(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFi
                 cells = [(i + 1, j) if axis == 0 else (j, i + 1) for j in range(values.shape[1])]
                 yield finding(
                     "step", table, cells, "attention",
-                    f"a step of {jump[i]:+.3g} {table.definition.unit} between {line.points[i]:g} and "
-                    f"{line.points[i + 1]:g} {line.unit}: torque or mixture will jump there.",
+                    f"a step of {quantity(significant(jump[i], 3), table.definition.unit, signed=True)} between {quantity(line.points[i], line.unit, bare=True)} and "
+                    f"{quantity(line.points[i + 1], line.unit)}: torque or mixture will jump there.",
                     abs(float(jump[i])),
                 )  # fmt: skip
 
@@ -109,7 +111,7 @@ def flats_at_limits(calibration: Calibration, context: ReviewContext) -> Iterato
             if len(cells) >= 3:
                 yield finding(
                     "flat_at_limit", table, cells, "attention",
-                    f"{len(cells)} cells stand at the {name} bound of {bound:g} {definition.unit}.",
+                    f"{len(cells)} cells stand at the {name} bound of {quantity(bound, definition.unit)}.",
                     float(len(cells)),
                 )  # fmt: skip
 
@@ -117,6 +119,8 @@ def flats_at_limits(calibration: Calibration, context: ReviewContext) -> Iterato
 def targets(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
     """Yield mixtures that are lean under load or richer than anything burns well."""
     table = calibration["lambda_target"]
+    if table.by_throttle:
+        return
     pressure = np.array(table.axes[1].points)
     rpm = np.array(table.axes[0].points)
     loaded = (pressure[None, :] >= _LOAD_SHARE * context.barometric_kpa) & (rpm[:, None] >= 1500.0)
@@ -125,14 +129,14 @@ def targets(calibration: Calibration, context: ReviewContext) -> Iterator[Review
         worst = float(table.values[loaded].max())
         yield finding(
             "lean_at_load", table, lean, "stop",
-            f"lambda {worst:.2f} at full load melts pistons; 0.80 to 0.90 is usual.", worst,
+            f"{mixture(worst)} at full load melts pistons; 0.80 to 0.90 is usual.", worst,
         )  # fmt: skip
     rich = [tuple(c) for c in np.argwhere(table.values < _RICHEST).tolist()]
     if rich:
         blend = context.spec is not None and context.spec.ethanol_volume_share > 0.2
         yield finding(
             "too_rich", table, rich, "attention",
-            f"lambda {float(table.values.min()):.2f} is richer than anything burns well"
+            f"{mixture(float(table.values.min()))} is richer than anything burns well"
             + ("; these may be air–fuel ratios of the blend, read by the scale of petrol." if blend else "."),
             _RICHEST - float(table.values.min()),
         )  # fmt: skip
@@ -141,6 +145,8 @@ def targets(calibration: Calibration, context: ReviewContext) -> Iterator[Review
 def spark_at_load(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
     """Yield advance at full load that leaves no knock margin."""
     table = calibration["spark"]
+    if table.by_throttle:
+        return
     pressure = np.array(table.axes[1].points)
     loaded = np.broadcast_to(
         pressure[None, :] >= _LOAD_SHARE * context.barometric_kpa, table.values.shape
@@ -157,12 +163,14 @@ def spark_at_load(calibration: Calibration, context: ReviewContext) -> Iterator[
 def leaner_than_burns(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
     """Yield targets leaner than an ordinary engine burns, and lean ones under boost."""
     table = calibration["lambda_target"]
+    if table.by_throttle:
+        return
     lean = [tuple(c) for c in np.argwhere(table.values > _LEANEST).tolist()]
     if lean:
         worst = float(table.values.max())
         yield finding(
             "too_lean", table, lean, "attention",
-            f"lambda {worst:.2f} is leaner than an ordinary engine burns without misfiring.", worst,
+            f"{mixture(worst)} is leaner than an ordinary engine burns without misfiring.", worst,
         )  # fmt: skip
     pressure = np.array(table.axes[1].points)[None, :]
     boosted = np.broadcast_to(pressure > 1.08 * context.barometric_kpa, table.values.shape)
@@ -176,7 +184,7 @@ def leaner_than_burns(calibration: Calibration, context: ReviewContext) -> Itera
         worst = float(table.values[boosted].max())
         yield finding(
             "lean_under_boost", table, cells, "stop",
-            f"lambda {worst:.2f} under boost runs hot and knocks; 0.75 to 0.85 is usual.", worst,
+            f"{mixture(worst)} under boost runs hot and knocks; 0.75 to 0.85 is usual.", worst,
         )  # fmt: skip
 
 
@@ -207,7 +215,7 @@ def more_spark_than_expected(
 def falling_filling(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
     """Yield filling that falls with manifold pressure over several cells of a row."""
     for key in VE_MAPS:
-        if key not in calibration:
+        if key not in calibration or calibration[key].by_throttle:
             continue
         table = calibration[key]
         falls = np.diff(table.values, axis=1) < -_LEAST_OUTLIER["ve"] / 2.0
@@ -228,6 +236,8 @@ def filling_far_from_expected(
     if context.expected is None:
         return
     table = calibration["ve"]
+    if table.by_throttle:
+        return
     share = float(np.median(table.values / context.expected["ve"].values))
     low, high = _FILLING_SHARE
     if not low <= share <= high:

@@ -9,7 +9,8 @@ import { revisionsQuery } from '../../api/calibration';
 import { whyQuery } from './api';
 import { useJob } from '../jobContext';
 import { mono } from '../theme';
-import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { decimalsOf, formatNumber, namedUnit } from '../../units/units';
 import { PROVENANCE_WORDS } from '../provenance';
 import { ProvenanceMark } from '../ProvenanceMark';
 import { useShown } from '../useShown';
@@ -67,7 +68,7 @@ export const CellNote = memo(function CellNote({ definition, display, place, ind
                         <ProvenanceMark kind={mark.kind} size={14} />
                         <Typography variant="h3">{PROVENANCE_WORDS[mark.kind]}</Typography>
                     </Stack>
-                    <Typography variant="body2">{inUnits(mark.reason, job.units)}</Typography>
+                    <Typography variant="body2">{inUnits(mark.reason)}</Typography>
                 </div>
             )}
             {hits !== undefined && hits >= 0.5 && (
@@ -116,7 +117,7 @@ function Why({ table, at, unit, shown, decimals }: WhyProps) {
                         {signed(term.amount)}
                     </Box>
                     <Typography component="dd" variant="caption">
-                        <b>{term.name}</b>: {inUnits(term.because, job.units)}
+                        <b>{term.name}</b>: {inUnits(term.because)}
                     </Typography>
                 </Box>
             ))}

@@ -6,7 +6,7 @@ import { memo } from 'react';
 
 import type { Schemas } from '../../api/client';
 import { useJob } from '../jobContext';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 import { ReasonBox } from '../ReasonBox';
 
 export type Finding = Schemas['TableFindingOut'];

@@ -9,7 +9,7 @@ import { memo, useRef, useEffect } from 'react';
 
 import type { Schemas } from '../../api/client';
 import { useJob } from '../jobContext';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 import { AMOUNT_OF, OPERATION_KEYS, type Operation } from './operations';
 
 export interface Pending {
@@ -113,7 +113,7 @@ export const OperationBar = memo(function OperationBar(props: Props) {
                     </Stack>
                 )}
                 <Typography role="status" aria-label="What will happen" sx={{ flex: '1 1 220px', minWidth: 0, fontWeight: pending ? 650 : 400, color: error ? 'error.main' : 'text.primary' }}>
-                    {error || inUnits(sentence, job.units)}
+                    {inUnits(error || sentence, job.units)}
                 </Typography>
             </Stack>
             {sentences.map((text) => (

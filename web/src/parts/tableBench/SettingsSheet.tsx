@@ -6,7 +6,8 @@ import { useState, type Dispatch } from 'react';
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
 import { useJob } from '../jobContext';
 import { WithMargin } from '../Margin';
-import { inUnits, parseNumber } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { parseNumber } from '../../units/units';
 import { NumberField } from '../NumberField';
 import { ProvenanceMark } from '../ProvenanceMark';
 import { useComputed } from '../useComputed';
@@ -84,7 +85,7 @@ export function SettingsSheet({ base, newest, forms, draft, dispatch }: Props) {
                                 </Typography>
                                 {findings.map((finding) => (
                                     <Typography key={finding.identifier} variant="body2" sx={{ color: finding.severity === 'stop' ? 'error.main' : 'warning.main' }}>
-                                        {inUnits(finding.sentence, job.units)}
+                                        {inUnits(finding.sentence)}
                                     </Typography>
                                 ))}
                             </div>

@@ -8,6 +8,9 @@ const GROUPS: [Schemas['TableDefinition']['group'], string][] = [
     ['map', 'Maps'],
     ['boost', 'Boost'],
     ['start', 'Start tables'],
+    ['idle', 'Idle'],
+    ['transient', 'Transients'],
+    ['correction', 'Corrections'],
     ['limit', 'Limits'],
     ['battery', 'Over battery voltage'],
 ];

@@ -11,7 +11,8 @@ import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
 import { mono } from '../../parts/theme';
-import { fromShown, inUnits, parseNumber, shownUnit, toShown } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { fromShown, parseNumber, shownUnit, toShown } from '../../units/units';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { useComputed } from '../../parts/useComputed';
@@ -98,7 +99,7 @@ export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
                     <Typography variant="h2">What is lost</Typography>
                     {reports.map((report) => (
                         <Typography key={report.key} variant="body2">
-                            {inUnits(report.sentence, job.units)}
+                            {inUnits(report.sentence)}
                         </Typography>
                     ))}
                     <Stack direction="row" sx={{ gap: 1, mt: 1.5, flexWrap: 'wrap' }}>

@@ -12,7 +12,8 @@ import { refresh } from '../../api/refresh';
 import { nearestQuery } from './api';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
-import { decimalsOf, formatNumber, inUnits, namedUnit } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { decimalsOf, formatNumber, namedUnit } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { SmallTable } from '../../parts/SmallTable';
@@ -48,7 +49,7 @@ export function CarrySheet({ revision }: { revision: number }) {
                     <SmallTable
                         title="How far it is"
                         heads={['what differs', 'counts']}
-                        rows={source.parts.length ? source.parts.map((part) => [`${part.name}: ${part.sentence}`, formatNumber(part.amount, 2)]) : [['nothing that counts', '0.00']]}
+                        rows={source.parts.length ? source.parts.map((part) => [`${part.name}: ${inUnits(part.sentence)}`, formatNumber(part.amount, 2)]) : [['nothing that counts', '0.00']]}
                         wide
                         foot={`Together ${formatNumber(source.distance, 2)}. Injectors, rail pressure, altitude and schools count nothing: carrying over works them out.`}
                     />
@@ -122,7 +123,7 @@ export function CarrySheet({ revision }: { revision: number }) {
                                         </Box>
                                         <td>{table.carried ? `${formatNumber(table.largest, decimalsOf(resolution))} ${namedUnit(table.unit)}` : '–'}</td>
                                         <Box component="td" sx={{ fontSize: '0.9rem' }}>
-                                            {inUnits(table.sentence, job.units)}
+                                            {inUnits(table.sentence)}
                                         </Box>
                                     </tr>
                                 );
@@ -140,7 +141,7 @@ export function CarrySheet({ revision }: { revision: number }) {
             {carry.error && <ProblemNote error={carry.error} />}
             {carry.data && (
                 <Typography role="status" sx={{ mt: 1 }}>
-                    Revision {carry.data.revision}. {carry.data.sentence}
+                    Revision {carry.data.revision}. {inUnits(carry.data.sentence)}
                 </Typography>
             )}
         </WithMargin>

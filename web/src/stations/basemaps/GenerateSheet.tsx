@@ -13,7 +13,8 @@ import { client, unwrap, type Schemas } from '../../api/client';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
-import { decimalsOf, inUnits, namedUnit } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { decimalsOf, namedUnit } from '../../units/units';
 import { Caution } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { CurvePlot } from '../../parts/CurvePlot';
@@ -154,7 +155,7 @@ function ExpectedMargin({ expected, maps }: { expected: Schemas['Expected']; map
             <Typography variant="h3">Knock</Typography>
             {expected.knock.map((sentence) => (
                 <Typography key={sentence} variant="body2" sx={{ mb: 0.5 }}>
-                    {inUnits(sentence, job.units)}
+                    {inUnits(sentence)}
                 </Typography>
             ))}
             <Box sx={{ mt: 2 }}>

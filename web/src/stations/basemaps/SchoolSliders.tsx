@@ -4,7 +4,7 @@ import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 
 interface Props {
     schools: readonly Schemas['SchoolChoice'][];

@@ -13,7 +13,8 @@ import { transferQuery } from './api';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
 import { mono } from '../../parts/theme';
-import { formatNumber, inUnits, shownUnit, toShown, namedUnit } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { formatNumber, shownUnit, toShown, namedUnit } from '../../units/units';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -218,7 +219,7 @@ function TableToType({ table, ticks, onTick }: TableProps) {
             </Stack>
             {table.sentences.map((sentence, i) => (
                 <Typography key={sentence} variant="body2" sx={table.too_large && i === 0 ? { color: 'warning.main', fontWeight: 650 } : {}}>
-                    {inUnits(sentence, job.units)}
+                    {inUnits(sentence)}
                 </Typography>
             ))}
             <Box sx={{ overflowX: 'auto' }}>

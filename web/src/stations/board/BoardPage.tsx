@@ -12,7 +12,7 @@ import { Link } from 'react-router';
 
 import type { Job } from '../../api/client';
 import { jobsQuery } from '../../api/jobs';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { describeEngine } from '../../parts/describeEngine';

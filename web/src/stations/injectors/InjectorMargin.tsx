@@ -2,7 +2,7 @@ import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 import { Facts } from '../../parts/Facts';
 
 /** Flow, pulses and power: the figures that follow. */
@@ -46,7 +46,7 @@ export function InjectorMargin({ answer }: { answer: Schemas['InjectorSetOut'] |
             />
             {sheet.driver?.level === 'fits' && (
                 <Typography variant="body2" sx={{ mb: 2 }}>
-                    {sheet.driver.sentence}
+                    {inUnits(sheet.driver.sentence, job.units)}
                 </Typography>
             )}
         </>

@@ -5,6 +5,7 @@ import Typography from '@mui/material/Typography';
 import type { Schemas } from '../../api/client';
 import { mono } from '../../parts/theme';
 import { formatNumber } from '../../units/units';
+import { inUnits } from '../../units/said';
 
 interface Props {
     sheet: Schemas['InjectorSheet'];
@@ -35,7 +36,7 @@ export function Modes({ sheet, chosen, onChoose }: Props) {
                         <Box component="tr" key={mode.key} sx={{ opacity: mode.allowed ? 1 : 0.75 }}>
                             <td>
                                 <Typography sx={{ fontSize: '0.93rem', lineHeight: 1.2, textDecoration: mode.allowed ? 'none' : 'line-through' }}>{mode.title}</Typography>
-                                {mode.sentence && <Typography variant="caption">{mode.sentence}</Typography>}
+                                {mode.sentence && <Typography variant="caption">{inUnits(mode.sentence)}</Typography>}
                             </td>
                             <Figure>{`${formatNumber(mode.idle_open_ms, 2)} ms`}</Figure>
                             <Figure>{`${formatNumber(mode.dead_time_share_pct, 0)} %`}</Figure>

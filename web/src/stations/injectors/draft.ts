@@ -143,12 +143,13 @@ export function supplyFrom(draft: SupplyDraft): Supply | null {
         readings: readings.map(([voltage_v = 0, pressure_kpa = 0, flow_l_h = 0]) => ({ voltage_v, pressure_kpa, flow_l_h })),
         regulator: draft.regulator,
         rail_pressure_kpa: draft.rail,
-        line_loss_kpa: draft.loss ?? 0,
-        line_loss_at_l_h: draft.lossAt ?? 100,
-        voltage_v: draft.voltage ?? 13.5,
+        // What is left empty is the server's to fill.
+        ...(draft.loss === null ? {} : { line_loss_kpa: draft.loss }),
+        ...(draft.lossAt === null ? {} : { line_loss_at_l_h: draft.lossAt }),
+        ...(draft.voltage === null ? {} : { voltage_v: draft.voltage }),
         prime: pairs(draft.prime),
         decay: pairs(draft.decay),
         provenance: draft.provenance,
         note: draft.note,
-    };
+    } as Supply;
 }

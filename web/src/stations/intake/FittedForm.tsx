@@ -16,6 +16,7 @@ import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
 import { Group } from '../../parts/Group';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { inUnits } from '../../units/said';
 
 type Intake = Schemas['IntakeOut'];
 type Item = Schemas['IntakeItem'];
@@ -148,7 +149,7 @@ function Differences({ intake }: { intake: Intake }) {
                 const station = vocabulary.stations.find(({ key }) => key === difference.station);
                 return (
                     <Box key={difference.key} sx={{ borderLeft: 4, borderColor: difference.looked_at ? 'warning.main' : 'divider', pl: 1, mb: 1 }}>
-                        <Typography variant="body2">{difference.sentence}</Typography>
+                        <Typography variant="body2">{inUnits(difference.sentence)}</Typography>
                         {station && (
                             <Typography variant="caption">
                                 Matters at <Link to={`/jobs/${job.id}/${station.key}`}>station {station.number}, {station.title.toLowerCase()}</Link>

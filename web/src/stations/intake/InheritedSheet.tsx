@@ -16,6 +16,7 @@ import { WithMargin } from '../../parts/Margin';
 import { mono } from '../../parts/theme';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
+import { inUnits } from '../../units/said';
 
 interface Brought {
     found: Schemas['FoundOut'];
@@ -73,7 +74,7 @@ export function InheritedSheet({ inherited }: { inherited: Schemas['InheritedOut
                                 </Typography>
                                 {source.passed_over.map((sentence) => (
                                     <Typography key={sentence} variant="caption" component="p" sx={{ m: 0 }}>
-                                        passed over: {sentence}
+                                        passed over: {inUnits(sentence)}
                                     </Typography>
                                 ))}
                             </Box>
@@ -153,7 +154,7 @@ export function InheritedSheet({ inherited }: { inherited: Schemas['InheritedOut
                             <Typography variant="body2">{found.understood.join(' ')}</Typography>
                             {found.passed_over.map((sentence) => (
                                 <Typography key={sentence} variant="body2" sx={{ color: 'warning.main' }}>
-                                    Passed over: {sentence}
+                                    Passed over: {inUnits(sentence)}
                                 </Typography>
                             ))}
                         </Box>

@@ -13,7 +13,8 @@ import { refresh } from '../../api/refresh';
 import { reviewQuery } from './api';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
-import { formatNumber, inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { formatNumber } from '../../units/units';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { ReasonBox } from '../../parts/ReasonBox';
@@ -76,7 +77,7 @@ function Reviewed({ review, calibration, inherited }: Props) {
             </Typography>
             <Box role="status" sx={{ borderLeft: 6, borderColor: review.verdict === 'sound' ? 'primary.main' : review.verdict === 'repair' ? 'warning.main' : 'error.main', pl: 1.5, my: 1.5 }}>
                 <Typography variant="h2">{VERDICTS[review.verdict]}</Typography>
-                <Typography>{inUnits(review.sentence, job.units)}</Typography>
+                <Typography>{inUnits(review.sentence)}</Typography>
                 <Typography variant="body2" color="text.secondary">
                     {review.looked_at.length ? `${review.looked_at.length} tables were found and looked at; ` : ''}
                     {formatNumber(100 * review.affected_share, 1)} % of the cells are affected.
@@ -98,7 +99,7 @@ function Reviewed({ review, calibration, inherited }: Props) {
                                     {finding.accepted ? 'accepted' : WORDS[finding.severity]}
                                 </Box>
                             </Button>
-                            <Typography variant="body2">{inUnits(finding.sentence, job.units)}</Typography>
+                            <Typography variant="body2">{inUnits(finding.sentence)}</Typography>
                             {finding.accepted ? (
                                 <Typography variant="caption">
                                     {finding.accepted_by}: {finding.accepted}

@@ -8,7 +8,8 @@ import type { Calibration, Schemas, Trial } from '../../api/client';
 import { revisionsQuery } from '../../api/calibration';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
-import { decimalsOf, formatNumber, inUnits, shownUnit, toShown } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { decimalsOf, formatNumber, shownUnit, toShown } from '../../units/units';
 import { PROVENANCE_WORDS } from '../../parts/provenance';
 import { ProvenanceMark } from '../../parts/ProvenanceMark';
 import { cellKey, curveValues, type CellAt } from './edits';
@@ -62,7 +63,7 @@ export function CellMargin({ calibration, definitions, cell, edited, trials }: P
                         <ProvenanceMark kind={mark.kind} size={14} />
                         <Typography variant="h3">{PROVENANCE_WORDS[mark.kind]}</Typography>
                     </Stack>
-                    <Typography variant="body2">{inUnits(mark.reason, job.units)}</Typography>
+                    <Typography variant="body2">{inUnits(mark.reason)}</Typography>
                     {mark.source && (
                         <Typography variant="caption" color="text.secondary">
                             {mark.source}
@@ -88,7 +89,7 @@ export function CellMargin({ calibration, definitions, cell, edited, trials }: P
                 {near.length === 0 && <Typography variant="body2">None yet: nothing here is proven.</Typography>}
                 {near.map((trial) => (
                     <Typography key={trial.id} variant="body2" sx={{ mt: 0.5 }}>
-                        <Link to={`/jobs/${job.id}/trials/${trial.id}`}>Trial {trial.number}</Link>: {inUnits(trial.sentence, job.units)}
+                        <Link to={`/jobs/${job.id}/trials/${trial.id}`}>Trial {trial.number}</Link>: {inUnits(trial.sentence)}
                     </Typography>
                 ))}
             </div>

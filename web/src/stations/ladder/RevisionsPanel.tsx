@@ -148,7 +148,7 @@ function Difference({ first, second, label }: { first: number; second: number; l
                             <tbody>
                                 {changes.slice(0, 16).map((change) => (
                                     <tr key={change.index.join()}>
-                                        <td>{placeOf(change, table?.axes ?? [], job.units)}</td>
+                                        <td>{placeOf(change, table?.axes ?? [], vocabulary.axes, job.units)}</td>
                                         <td>{formatNumber(change.from, decimals)}</td>
                                         <td>→</td>
                                         <td>{formatNumber(change.to, decimals)}</td>

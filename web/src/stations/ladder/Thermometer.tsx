@@ -4,7 +4,7 @@ import { Link } from 'react-router';
 
 import type { Trial } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 
 interface Props {
     points: number[];
@@ -78,11 +78,11 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
                 </Box>
             ))}
             {marks.map(({ trial, x, y }) => (
-                    <Tooltip key={trial.id} title={`Trial ${trial.number}: ${inUnits(trial.sentence, job.units)}`} placement="right">
+                    <Tooltip key={trial.id} title={`Trial ${trial.number}: ${inUnits(trial.sentence)}`} placement="right">
                         <Box
                             component={Link}
                             to={`/jobs/${job.id}/trials/${trial.id}`}
-                            aria-label={`Trial ${trial.number}: ${inUnits(trial.sentence, job.units)}`}
+                            aria-label={`Trial ${trial.number}: ${inUnits(trial.sentence)}`}
                             sx={{
                                 position: 'absolute',
                                 left: x - 12,

@@ -1,120 +1,85 @@
-import type { Schemas } from '../../api/client';
-import { fromShown, parseNumber, type UnitChoice } from '../../units/units';
+import type { Schemas, Vocabulary } from '../../api/client';
+import { fromShown, parseNumber, plainNumber, shownUnit, toShown, type UnitChoice } from '../../units/units';
 
 export type EngineEntry = Schemas['EngineEntry'];
+export type EngineField = Vocabulary['engine_fields'][number];
 
 /** What is typed; numbers stay text until they are sent, so nothing half-typed is lost. */
 export interface Form {
     name: string;
     note: string;
-    displacement: string;
-    chambers: string;
+    /** Numbers of the engine by their path, as typed. */
+    numbers: Record<string, string>;
     cycle: 'four_stroke' | 'rotary';
-    compression: string;
-    valves: string;
     cam: 'mild' | 'moderate' | 'wild';
     fuelling: 'port' | 'throttle_body';
-    boost: string;
-    ethanol: string;
-    revLimit: string;
-    injectorCount: string;
-    injectorFlow: string;
-    ratedPressure: string;
-    railPressure: string;
-    injections: string;
+    /** Choices on which good installers differ; what is not here is left to the server. */
+    schools: Record<string, string>;
     deadTime: string;
     coolantAxis: string;
-    idle: 'low' | 'high';
-    prime: 'shot' | 'cranking_only';
-    mixture: 'rich' | 'lean';
-    curve: 'full' | 'three_point';
     overrideReason: string;
 }
 
 export const EMPTY: Form = {
     name: '',
     note: '',
-    displacement: '',
-    chambers: '4',
+    numbers: {},
     cycle: 'four_stroke',
-    compression: '9,5',
-    valves: '4',
     cam: 'mild',
     fuelling: 'port',
-    boost: '0',
-    ethanol: '0',
-    revLimit: '6500',
-    injectorCount: '',
-    injectorFlow: '',
-    ratedPressure: '',
-    railPressure: '',
-    injections: '1',
+    schools: {},
     deadTime: '',
     coolantAxis: '',
-    idle: 'low',
-    prime: 'shot',
-    mixture: 'rich',
-    curve: 'full',
     overrideReason: '',
 };
 
-/** Engine data of a form, or null while a needed number is missing. */
-export function engineOf(form: Form, units: UnitChoice): EngineEntry | null {
-    const number = (text: string, fallback?: number): number | null =>
-        text.trim() === '' && fallback !== undefined ? fallback : parseNumber(text);
-    const shown = (text: string, unit: string, fallback: number): number | null => {
-        const value = parseNumber(text);
-        if (value === null) return text.trim() === '' ? fallback : null;
-        return fromShown(value, unit, units);
-    };
-    const displacement = number(form.displacement);
-    const chambers = number(form.chambers);
-    const flow = shown(form.injectorFlow, 'cm³/min', NaN);
-    const rest = {
-        compression: number(form.compression, 9.5),
-        valves: number(form.valves, 4),
-        boost: shown(form.boost, 'kPa', 0),
-        ethanol: number(form.ethanol, 0),
-        revLimit: number(form.revLimit, 6500),
-        rated: shown(form.ratedPressure, 'kPa', 300),
-        rail: shown(form.railPressure, 'kPa', 300),
-        injections: number(form.injections, 1),
-        count: number(form.injectorCount, chambers ?? 0),
-    };
-    if (displacement === null || chambers === null || flow === null || Number.isNaN(flow)) return null;
-    if (Object.values(rest).some((value) => value === null)) return null;
-    const known = rest as Record<keyof typeof rest, number>;
-    return {
-        displacement_l: displacement,
-        chambers: Math.round(chambers),
-        cycle: form.cycle,
-        compression_ratio: known.compression,
-        valves_per_chamber: Math.round(known.valves),
-        cam: form.cam,
-        fuelling: form.fuelling,
-        induction: known.boost > 0 ? 'boosted' : 'natural',
-        boost_kpa: known.boost,
-        ethanol_volume_share: known.ethanol / 100,
-        rev_limit_rpm: known.revLimit,
-        rail_pressure_kpa: known.rail,
-        injections_per_cycle: Math.round(known.injections),
-        injectors: {
-            count: Math.round(known.count),
-            flow_cm3_min: flow,
-            rated_pressure_kpa: known.rated,
-            dead_time: deadTimeOf(form.deadTime),
-        },
-        schools: {
-            prime: form.prime,
-            idle_speed: form.idle,
-            idle_mixture: form.mixture,
-            step: 'auto',
-            curve: form.curve,
-        },
-    } as EngineEntry;
+/** A share is typed in percent, everything else in the job's unit. */
+const isShare = (path: string) => path.endsWith('_share');
+
+/** Unit in which a field is typed. */
+export function unitOf(field: EngineField, units: UnitChoice): string {
+    return isShare(field.path) ? '%' : shownUnit(field.unit, units);
 }
 
-/** Pairs such as "8 2,5; 10 1,7" as a dead-time curve; null where nothing is typed. */
+/** The server's default of a field as it would be typed; undefined where there is none. */
+export function defaultText(field: EngineField, units: UnitChoice): string | undefined {
+    if (field.default === null) return undefined;
+    const shown = isShare(field.path) ? 100 * field.default : toShown(field.default, field.unit, units);
+    return plainNumber(shown, shownUnit(field.unit, units) === field.unit ? 3 : 1);
+}
+
+/** A typed field in canonical units: undefined where nothing is typed, null where it is no number. */
+export function numberOf(text: string | undefined, field: EngineField, units: UnitChoice): number | null | undefined {
+    if (text === undefined || text.trim() === '') return undefined;
+    const typed = parseNumber(text);
+    if (typed === null) return null;
+    return isShare(field.path) ? typed / 100 : fromShown(typed, field.unit, units);
+}
+
+/** Engine data of a form, or null while a needed number is missing or half-typed. */
+export function engineOf(form: Form, fields: readonly EngineField[], units: UnitChoice): EngineEntry | null {
+    const engine: Record<string, unknown> = {};
+    const injectors: Record<string, unknown> = {};
+    for (const field of fields) {
+        const value = numberOf(form.numbers[field.path], field, units);
+        if (value === null || (value === undefined && field.needed)) return null;
+        if (value === undefined) continue;
+        const [first = '', second] = field.path.split('.');
+        if (second === undefined) engine[first] = value;
+        else injectors[second] = value;
+    }
+    return {
+        ...engine,
+        cycle: form.cycle,
+        cam: form.cam,
+        fuelling: form.fuelling,
+        induction: Number(engine.boost_kpa ?? 0) > 0 ? 'boosted' : 'natural',
+        injectors: { ...injectors, dead_time: deadTimeOf(form.deadTime) },
+        schools: form.schools,
+    } as unknown as EngineEntry;
+}
+
+/** Pairs such as "8 2.5; 10 1.7" as a dead-time curve; null where nothing is typed. */
 export function deadTimeOf(text: string): Schemas['DeadTimeSheet'] | null {
     const pairs = text
         .split(/[;\n]/)

@@ -51,7 +51,7 @@ export function BenchPlay({ log, judging, onJudge }: Props) {
     const index = Math.max(0, time.findLastIndex((value) => value <= at));
     const value = (channel: string) => samples.data?.channels[channel]?.[index] ?? 0;
     const speed = value('rpm');
-    const firesPerTurn = job.engine.cycle === 'rotary' ? job.engine.chambers : job.engine.chambers / 2;
+    const firesPerTurn = job.firings_per_turn;
     useEffect(() => {
         if (!sound || done) {
             player.current?.stop();

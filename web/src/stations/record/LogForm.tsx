@@ -18,6 +18,7 @@ import { parseNumber } from '../../units/units';
 import { CircumstanceFields } from './CircumstanceFields';
 import { circumstancesOf, NO_CIRCUMSTANCES } from './circumstances';
 import { useJudge } from './useJudge';
+import { inUnits } from '../../units/said';
 
 type Preview = Schemas['PreviewOut'];
 type Choice = string | { channel: string; unit: string } | null;
@@ -125,6 +126,7 @@ export function LogForm() {
 }
 
 function DropField({ onFile, fileName }: { onFile: (file: File | undefined) => void; fileName: string }) {
+    const { vocabulary } = useJob();
     const [over, setOver] = useState(false);
     return (
         <Box
@@ -153,7 +155,7 @@ function DropField({ onFile, fileName }: { onFile: (file: File | undefined) => v
             <Typography sx={{ fontWeight: 650 }}>{fileName || 'Drop the log here, or choose a file'}</Typography>
             {!fileName && (
                 <Typography variant="body2" color="text.secondary">
-                    CSV text of any controller or logger, up to 120 MB. Nothing is saved before you have seen
+                    CSV text of any controller or logger, up to {Math.round(vocabulary.limits.log_bytes / 1e6)} MB. Nothing is saved before you have seen
                     how it is read.
                 </Typography>
             )}
@@ -193,7 +195,7 @@ function MappingTable({ preview, onChange }: MappingProps) {
             )}
             {preview.problems.map((sentence) => (
                 <Typography key={sentence} variant="body2">
-                    {sentence}
+                    {inUnits(sentence)}
                 </Typography>
             ))}
             <Box

@@ -11,7 +11,7 @@ import { client, unwrap, type KeyOnCheck } from '../../api/client';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 import { Mark } from '../../parts/Mark';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
@@ -91,7 +91,7 @@ export function KeyOnResult({ check }: { check: KeyOnCheck }) {
                                     <Mark state={entry.state} />
                                 </td>
                                 <td>
-                                    <Typography variant="body2">{inUnits(entry.sentence, job.units)}</Typography>
+                                    <Typography variant="body2">{inUnits(entry.sentence)}</Typography>
                                     {entry.look_at.length > 0 && (
                                         <Typography variant="body2" sx={{ color: 'text.secondary' }}>
                                             Look at: {entry.look_at.join('; ')}.

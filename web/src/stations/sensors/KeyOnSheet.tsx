@@ -5,7 +5,7 @@ import { Link } from 'react-router';
 import type { Hardware, Schemas, SensorRow } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 import { Caution, FUEL_CAUTION } from '../../parts/Caution';
 import { Mark } from '../../parts/Mark';
 import { moment } from '../../parts/when';
@@ -33,7 +33,7 @@ export function KeyOnSheet({ hardware, sensors, keyOn }: Props) {
                         {keyOn.gate.is_open ? 'Open' : 'Closed'}
                     </Typography>
                     <Typography variant="body2" sx={{ mb: 2 }}>
-                        {inUnits(keyOn.gate.is_open ? keyOn.gate.sentence : keyOn.gate.closed_until, job.units)}
+                        {inUnits(keyOn.gate.is_open ? keyOn.gate.sentence : keyOn.gate.closed_until)}
                     </Typography>
                     {older.length > 0 && (
                         <>

@@ -146,7 +146,7 @@ export function SensorEditor({ hardware, definition, row, onReset }: Props) {
                 <ThrottleCapture onTake={(points, deadZone) => change({ kind: 'linear', way: 'points', points, deadZone })} />
             )}
             <Box sx={{ display: 'grid', gap: 2, gridTemplateColumns: { xs: '1fr', lg: 'minmax(250px, 4fr) 7fr' }, alignItems: 'start', mb: 2 }}>
-                <TransferFields draft={draft} definition={definition} change={change} problem={problem} />
+                <TransferFields draft={draft} definition={definition} purposes={hardware.paste_purposes[definition.key] ?? {}} change={change} problem={problem} />
                 <Box>
                     {answer ? (
                         <>

@@ -3,7 +3,8 @@ import Typography from '@mui/material/Typography';
 
 import type { Hardware, Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
-import { formatNumber, inUnits, shownUnit, toShown } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { formatNumber, shownUnit, toShown } from '../../units/units';
 import { Facts } from '../../parts/Facts';
 import { SmallTable } from '../../parts/SmallTable';
 import type { Kind, SensorFunction } from './draft';
@@ -37,7 +38,7 @@ export function SensorMargin({ definition, answer, kind, hardware }: Props) {
         <Box>
             {sheet.remarks.map((remark) => (
                 <Typography key={remark} variant="body2" sx={{ borderLeft: 3, borderColor: 'warning.main', pl: 1, mb: 1 }}>
-                    {inUnits(remark, job.units)}
+                    {inUnits(remark)}
                 </Typography>
             ))}
             <Typography variant="h3">The curve</Typography>

@@ -11,6 +11,8 @@ import type { Draft, SensorFunction, Way } from './draft';
 interface Props {
     draft: Draft;
     definition: SensorFunction;
+    /** What a pasted table is, by kind of curve. */
+    purposes: Record<string, string>;
     change: (part: Partial<Draft>) => void;
     problem: (name: string) => string | undefined;
 }
@@ -18,17 +20,8 @@ interface Props {
 const THERMISTOR_WAYS: Record<string, string> = { points: 'three points or a table', beta: 'one point and Beta' };
 const LINE_WAYS: Record<string, string> = { points: 'two or more points', slope: 'slope and offset' };
 
-/** Which kind of pasted table fits. */
-function purposeOf(draft: Draft, definition: SensorFunction): string {
-    if (draft.kind === 'thermistor') return 'resistance';
-    if (definition.unit === '°C') return 'temperature_signal';
-    if (definition.unit === 'kPa') return 'pressure_signal';
-    if (definition.unit === 'l') return 'volume_signal';
-    return 'signal';
-}
-
 /** The fields of one kind of curve. */
-export function TransferFields({ draft, definition, change, problem }: Props) {
+export function TransferFields({ draft, definition, purposes, change, problem }: Props) {
     const signal: Column = draft.kind === 'frequency' ? { title: 'Frequency', unit: 'Hz' } : { title: 'Signal', unit: 'V' };
     const reading: Column = { title: 'Reading', unit: definition.unit };
     const thermistor: Column[] = [
@@ -82,7 +75,7 @@ export function TransferFields({ draft, definition, change, problem }: Props) {
                     columns={draft.kind === 'thermistor' ? thermistor : [signal, reading]}
                     rows={draft.points}
                     onChange={(points) => change({ points })}
-                    purpose={purposeOf(draft, definition)}
+                    purpose={purposes[draft.kind] ?? 'signal'}
                     error={problem('points')}
                 />
             )}
@@ -119,7 +112,7 @@ export function TransferFields({ draft, definition, change, problem }: Props) {
 }
 
 /** A slope is a difference: of a unit with an offset only the factor counts. */
-function SlopeFields({ draft, definition, change, problem }: Props) {
+function SlopeFields({ draft, definition, change, problem }: Omit<Props, 'purposes'>) {
     const { job } = useJob();
     const zero = toShown(0, definition.unit, job.units);
     const factor = toShown(1, definition.unit, job.units) - zero;

@@ -14,7 +14,8 @@ import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { useKeys } from '../../parts/shortcuts';
 import { mono } from '../../parts/theme';
-import { decimalsOf, formatNumber, inUnits, parseNumber, toShown } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { decimalsOf, formatNumber, parseNumber, toShown } from '../../units/units';
 import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Rulebook } from './Rulebook';
@@ -56,7 +57,7 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                         <b>Wrong if:</b> {advice.disproof}
                     </Typography>
                     <Typography variant="body2" color="text.secondary">
-                        {sureness(advice.confidence)} ({Math.round(100 * advice.confidence)} %), rule {advice.rule}.{' '}
+                        {capitalised(advice.sureness)} ({Math.round(100 * advice.confidence)} %), rule {advice.rule}.{' '}
                         <MuiLink component="button" type="button" onClick={() => setBook(true)}>
                             The whole rulebook
                         </MuiLink>
@@ -68,12 +69,6 @@ export function AdviceCard({ trial }: { trial: Trial }) {
             <Rulebook open={book} here={advice.rule} onClose={() => setBook(false)} />
         </Box>
     );
-}
-
-function sureness(confidence: number): string {
-    if (confidence >= 0.75) return 'Quite sure';
-    if (confidence >= 0.5) return 'Fairly sure';
-    return 'A try';
 }
 
 function useDefinition(table: string) {
@@ -89,7 +84,7 @@ function ChangeTitle({ trial }: { trial: Trial }) {
 /** From and to of each cell; two cells belong together where the start lies between them. */
 function Cells({ changes, table }: { changes: CellChange[]; table: string }) {
     const definition = useDefinition(table);
-    const { job } = useJob();
+    const { job, vocabulary } = useJob();
     const decimals = decimalsOf(definition?.resolution ?? 0.1);
     return (
         <Box component="table" sx={{ borderCollapse: 'collapse', alignSelf: 'start', '& td, & th': { px: 1, py: 0.25 } }}>
@@ -97,7 +92,7 @@ function Cells({ changes, table }: { changes: CellChange[]; table: string }) {
                 {changes.map((change) => (
                     <tr key={change.index.join()}>
                         <Box component="th" scope="row" sx={{ fontWeight: 400, textAlign: 'right', whiteSpace: 'nowrap' }}>
-                            {placeOf(change, definition?.axes ?? [], job.units)}
+                            {placeOf(change, definition?.axes ?? [], vocabulary.axes, job.units)}
                         </Box>
                         <Box component="td" sx={{ fontFamily: mono, textAlign: 'right' }}>
                             {formatNumber(change.from, decimals)}
@@ -249,3 +244,5 @@ function Decided({ trial }: { trial: Trial }) {
         </Stack>
     );
 }
+
+const capitalised = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

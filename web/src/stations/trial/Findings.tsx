@@ -3,7 +3,7 @@ import Typography from '@mui/material/Typography';
 
 import type { Trial } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 
 const SIGNS: Record<Trial['findings'][number]['level'], { sign: string; word: string; colour: string }> = {
     blocking: { sign: '■', word: 'first', colour: 'error.main' },

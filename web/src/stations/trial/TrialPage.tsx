@@ -9,7 +9,7 @@ import type { Trial } from '../../api/client';
 import { samplesQuery, trialQuery } from '../../api/logbook';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
-import { inUnits } from '../../units/units';
+import { inUnits } from '../../units/said';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Trace } from '../../parts/Trace';
@@ -55,7 +55,7 @@ function Verdict({ trial }: { trial: Trial }) {
             </Typography>
             <Typography variant="h1" sx={{ fontSize: '1.35rem', color: trial.good ? 'primary.main' : 'text.primary' }}>
                 {trial.good ? 'A good start. ' : ''}
-                {inUnits(trial.sentence, job.units)}
+                {inUnits(trial.sentence)}
             </Typography>
             {trial.note && <Typography variant="body2">{trial.note}</Typography>}
         </div>
@@ -81,7 +81,7 @@ function TrialTrace({ trial, logId }: { trial: Trial; logId: number }) {
                 time={samples.data.time_s}
                 strips={strips}
                 phases={trial.phases}
-                label={`Trace of the start: ${inUnits(trial.sentence, job.units)}`}
+                label={`Trace of the start: ${inUnits(trial.sentence)}`}
             />
         </Box>
     );

@@ -10,7 +10,7 @@ import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
-import { readCapture, type Progress } from '../../api/captureStream';
+import { followed, type Task } from '../../api/tasks';
 import { ApiProblem, client, unwrap, type Capture, type Schemas, type TriggerEntry } from '../../api/client';
 import { multipart } from '../../api/multipart';
 import { benchQuery } from '../../api/bench';
@@ -61,7 +61,7 @@ interface FileProps {
 
 function FileForm({ jobId, onDone, trigger }: FileProps) {
     const [choice, setChoice] = useState<Schemas['CaptureChoice']>({ crank: '', cam: '', unit: 'auto', edge: trigger.edge, cam_edge: trigger.cam_edge, from_s: 0 });
-    const [progress, setProgress] = useState<Progress | null>(null);
+    const [progress, setProgress] = useState<Pick<Task, 'share' | 'sentence'> | null>(null);
     const [kept, setKept] = useState<{ id: string; name: string } | null>(null);
     const [wasCancelled, setCancelled] = useState(false);
     const stop = useRef<AbortController | null>(null);
@@ -71,13 +71,15 @@ function FileForm({ jobId, onDone, trigger }: FileProps) {
             setCancelled(false);
             let upload = kept;
             if (file) {
-                setProgress({ doing: 'bringing the file', share: 0, rows: 0 });
+                setProgress({ sentence: 'Bringing the file.', share: 0 });
                 const answer = await unwrap(client.POST('/api/jobs/{job_id}/captures/upload', { params: { path: { job_id: jobId } }, ...multipart({ file }), signal: stop.current.signal }));
                 upload = { id: answer.upload_id, name: file.name };
                 setKept(upload);
             }
             if (!upload) return;
-            await readCapture(jobId, { upload_id: upload.id, name: upload.name, choice }, setProgress, stop.current.signal);
+            const body = { upload_id: upload.id, name: upload.name, choice };
+            const task = await unwrap(client.POST('/api/jobs/{job_id}/captures/read', { params: { path: { job_id: jobId } }, body }));
+            await followed(task, setProgress, stop.current.signal);
             setKept(null);
             await onDone();
         },
@@ -98,9 +100,7 @@ function FileForm({ jobId, onDone, trigger }: FileProps) {
             </Group>
             {progress ? (
                 <Box role="status" sx={{ maxWidth: 520 }}>
-                    <Typography variant="body2">
-                        {progress.doing} … {progress.rows > 0 && `${progress.rows.toLocaleString('en').replaceAll(',', ' ')} rows`}
-                    </Typography>
+                    <Typography variant="body2">{progress.sentence || 'Waiting for its turn.'}</Typography>
                     <Stack direction="row" sx={{ alignItems: 'center', gap: 1.5 }}>
                         <LinearProgress variant={progress.share > 0 && progress.share < 1 ? 'determinate' : 'indeterminate'} value={progress.share * 100} aria-label="Progress" sx={{ flex: 1 }} />
                         <Button

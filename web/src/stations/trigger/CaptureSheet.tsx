@@ -18,6 +18,7 @@ import { moment } from '../../parts/when';
 import { CaptureForm } from './CaptureForm';
 import { CompressionBars } from './CompressionBars';
 import { Ribbon } from './Ribbon';
+import { inUnits } from '../../units/said';
 
 const MARKS = { good: 'pass', attention: 'suspicious', stop: 'fail' } as const;
 const CAUTION =
@@ -46,7 +47,7 @@ export function CaptureSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
                         {trigger.gate.is_open ? 'Open' : 'Closed'}
                     </Typography>
                     <Typography variant="body2" sx={{ mb: 2 }}>
-                        {trigger.gate.is_open ? trigger.gate.sentence : trigger.gate.closed_until}
+                        {inUnits(trigger.gate.is_open ? trigger.gate.sentence : trigger.gate.closed_until)}
                     </Typography>
                     {shown && (
                         <Facts

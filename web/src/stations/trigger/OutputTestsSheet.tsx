@@ -19,6 +19,7 @@ import { Mark } from '../../parts/Mark';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { ReasonBox } from '../../parts/ReasonBox';
+import { inUnits } from '../../units/said';
 
 type Kind = Schemas['TestedOutput']['kind'];
 type Heard = Schemas['OutputTestIn']['heard'];
@@ -59,7 +60,7 @@ export function OutputTestsSheet() {
                     </Typography>
                     <Typography sx={{ color: gate.is_open ? 'primary.main' : gate.is_refused ? 'error.main' : 'warning.main', fontWeight: 650 }}>{gate.is_open ? 'Open' : 'Closed'}</Typography>
                     <Typography variant="body2" sx={{ mb: 2 }}>
-                        {gate.is_open ? gate.sentence : gate.closed_until}
+                        {inUnits(gate.is_open ? gate.sentence : gate.closed_until)}
                     </Typography>
                     <Typography variant="body2" sx={{ mb: 2 }}>
                         {done} of {outputs.length} answered.
@@ -163,7 +164,7 @@ function OutputRow({ entry, works, isSafe }: { entry: Schemas['TestedOutputOut']
                 {entry.test && (
                     <Stack direction="row" sx={{ gap: 1, alignItems: 'center' }}>
                         <Mark state={entry.test.passed ? 'pass' : 'fail'} word={false} />
-                        <Typography variant="body2">{entry.test.sentence}</Typography>
+                        <Typography variant="body2">{inUnits(entry.test.sentence)}</Typography>
                     </Stack>
                 )}
                 {add.error && <ProblemNote error={add.error} />}

@@ -9,7 +9,8 @@ import { useState } from 'react';
 import { client, unwrap, type Schemas, type WiringLine, type WiringVocabulary } from '../../api/client';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
-import { inUnits, parseNumber } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { parseNumber } from '../../units/units';
 import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { NumberField } from '../../parts/NumberField';
@@ -64,7 +65,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
             </Typography>
             {change && (
                 <Typography variant="body2" sx={{ borderLeft: 3, borderColor: 'warning.main', pl: 1, mb: 1 }}>
-                    After the sign-off: {change.sentence}
+                    After the sign-off: {inUnits(change.sentence)}
                 </Typography>
             )}
             <Typography variant="h3" component="h2">At the bench</Typography>
@@ -72,7 +73,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
             <Typography sx={{ fontWeight: 650, mb: 1 }}>
                 {line.check.lower} to {line.check.upper} {line.check.unit}
                 <Typography component="span" variant="caption" sx={{ display: 'block' }}>
-                    {inUnits(line.check.basis, job.units)}
+                    {inUnits(line.check.basis)}
                 </Typography>
             </Typography>
             {!isSaved && <Typography variant="body2">Save the plan first; then its wires can be ticked.</Typography>}
@@ -95,7 +96,7 @@ export function LineMargin({ line, check, change, work, words }: Props) {
             {check && (
                 <Typography variant="body2" role="status" sx={{ mb: 2, color: check.good ? 'inherit' : 'error.main' }}>
                     {check.stale ? `On pin ${check.pin}, before it moved: ` : ''}
-                    {check.sentence}
+                    {inUnits(check.sentence)}
                     <Typography variant="caption" component="span" sx={{ display: 'block' }}>
                         {moment(check.created_at)}, {check.created_by}
                     </Typography>

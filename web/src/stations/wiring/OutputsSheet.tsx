@@ -10,7 +10,8 @@ import { refresh } from '../../api/refresh';
 import { outputsQuery } from './api';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
-import { inUnits, shownUnit, toShown } from '../../units/units';
+import { inUnits } from '../../units/said';
+import { shownUnit, toShown } from '../../units/units';
 import { Caution } from '../../parts/Caution';
 import { Choice } from '../../parts/Choice';
 import { CurvePlot } from '../../parts/CurvePlot';
@@ -115,7 +116,7 @@ function Sheet({ saved }: { saved: Schemas['OutputsOut'] }) {
                     <Typography variant="h3" component="h2">
                         {sheet.title}
                     </Typography>
-                    <Typography>{inUnits(sheet.conditions.join(' '), job.units)}</Typography>
+                    <Typography>{sheet.conditions.map((sentence) => inUnits(sentence)).join(' ')}</Typography>
                     <Typography variant="body2" sx={{ mb: sheet.caution ? 1 : 0 }}>
                         Bench test: {sheet.test}
                     </Typography>

@@ -19,6 +19,7 @@ import { PinMargin } from './PinMargin';
 
 import { SaveHead } from './SaveHead';
 import type { WiringWork } from './useWiring';
+import { inUnits } from '../../units/said';
 
 interface Props {
     work: WiringWork;
@@ -71,7 +72,7 @@ export function PlanSheet({ work, words, controllers, profile }: Props) {
                     <Typography sx={{ fontWeight: 650 }}>The cheapest change that gives everything a pin</Typography>
                     {plan.remedy.changes.map((change) => (
                         <Typography key={change.key} variant="body2">
-                            {change.sentence}
+                            {inUnits(change.sentence)}
                         </Typography>
                     ))}
                 </Alert>

@@ -10,6 +10,7 @@ import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { day } from '../../parts/when';
 import type { WiringWork } from './useWiring';
+import { inUnits } from '../../units/said';
 
 /** Signing the list off; what differs afterwards is listed as a change. */
 export function SignOff({ work, done }: { work: WiringWork; done: number }) {
@@ -45,7 +46,7 @@ export function SignOff({ work, done }: { work: WiringWork; done: number }) {
                     <Typography sx={{ fontWeight: 650 }}>Changed after the sign-off</Typography>
                     {work.changes.slice(0, 8).map((change) => (
                         <Typography key={change.key} variant="body2">
-                            {change.sentence}
+                            {inUnits(change.sentence)}
                         </Typography>
                     ))}
                     {work.changes.length > 8 && <Typography variant="body2">And {work.changes.length - 8} more, marked in the list.</Typography>}
