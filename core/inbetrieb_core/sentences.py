@@ -11,6 +11,7 @@ from __future__ import annotations
 import math
 import re
 from dataclasses import dataclass
+from decimal import ROUND_HALF_UP, Context, Decimal
 
 _OPEN, _CLOSE, _PART = "\ue000", "\ue001", "\ue002"
 #: Strict, because what people type may hold any letters: only what :func:`quantity` writes counts.
@@ -25,6 +26,7 @@ _LETTERS = {"t": "°C", "d": "K", "p": "kPa", "f": "cm³/min", "l": "lambda"}
 _UNITS = {unit: letter for letter, unit in _LETTERS.items()}
 _UNITS["–"] = "l"  # a mixture in a table has no unit
 _MOST_DECIMALS = 6
+_EXACT = Context(prec=400, rounding=ROUND_HALF_UP)
 
 
 @dataclass(frozen=True)
@@ -98,7 +100,10 @@ def fixed(value: float, decimals: int, *, signed: bool = False) -> str:
     signed : bool
         Whether a plus sign is written.
     """
-    text = f"{value:.{decimals}f}"
+    if not math.isfinite(value):
+        return "no number"
+    # Halves go away from zero, as the screen has them; the usual way of Python would go to even.
+    text = f"{_EXACT.quantize(Decimal(value), Decimal(1).scaleb(-decimals)):f}"
     if float(text) == 0.0:
         text = text.lstrip("-")
     return _minus(f"+{text}" if signed and float(text) > 0.0 else text)

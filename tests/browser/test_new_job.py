@@ -16,6 +16,7 @@ class NewJobTests(BrowserTestCase):
         expect(button).to_be_disabled()
         page.get_by_label("Name of the job").fill("Otter")
         page.get_by_label("Displacement").fill("1,6")
+        page.get_by_label("Cylinders").fill("4")
         page.get_by_label("Injector flow, each").fill("24")
         margin = page.get_by_role("complementary", name="Margin")
         expect(margin).to_contain_text("far too small")
@@ -32,6 +33,7 @@ class NewJobTests(BrowserTestCase):
         page = self.page
         self.open("/jobs/new")
         page.get_by_label("Displacement").fill("0")
+        page.get_by_label("Cylinders").fill("4")
         page.get_by_label("Injector flow, each").fill("260")
         expect(
             page.get_by_text("Displacement must be between 0.05 and 30 l, not 0.")
@@ -52,6 +54,7 @@ class NewJobTests(BrowserTestCase):
         page.get_by_role("option", name="°F, psi, lb/h").click()
         page.get_by_label("Name of the job").fill("Otter")
         page.get_by_label("Displacement").fill("2.2")
+        page.get_by_label("Cylinders").fill("4")
         page.get_by_label("Injector flow, each").fill("38.4")
         page.get_by_role("button", name="Compute the start tables").click()
         expect(page.get_by_role("rowheader", name="212")).to_be_visible()

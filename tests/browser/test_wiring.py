@@ -19,7 +19,7 @@ class WiringTests(BrowserTestCase):
         return self.page
 
     def choose(self, label, option):
-        self.page.get_by_label(label, exact=True).click()
+        self.page.get_by_role("combobox", name=label, exact=True).click()
         self.page.get_by_role("option", name=option).click()
 
     def test_from_the_next_action_to_a_signed_list_and_a_change_after_it(self):

@@ -31,6 +31,8 @@ class PlainTextTests(SimpleTestCase):
         for text, written in (
             (celsius(-6.5, 1), "−6.5 °C"),
             (celsius(-0.2), "0 °C"),
+            (celsius(-4.5), "−5 °C"),
+            (celsius(2.5), "3 °C"),
             (temperature_step(12), "12 K"),
             (kilopascal(101.325, 1), "101.3 kPa"),
             (mixture(0.9), "lambda 0.90"),

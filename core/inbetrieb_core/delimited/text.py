@@ -40,11 +40,12 @@ class LineFeed:
     Attributes
     ----------
     encoding : str
-        As people call it; empty until something was fed.
+        As people call it; empty until enough was fed to tell.
     """
 
     def __init__(self) -> None:
         self.encoding = ""
+        self._first = b""
         self._open = b""
         self._decoder: codecs.IncrementalDecoder | None = None
         self._old_ends = False
@@ -55,15 +56,22 @@ class LineFeed:
         Parameters
         ----------
         block : bytes
-            The next bytes; lines may be cut anywhere. The first block decides on the encoding.
+            The next bytes; lines and letters may be cut anywhere.
 
         Raises
         ------
         NotText
             If it is a picture, an archive or the like, or a line of a million letters.
         """
-        if not self.encoding and block:
-            block = self._begin(block)
+        if not self.encoding:
+            # Encoding and ends of lines are told from a good look, however small the blocks are.
+            self._first += block
+            if len(self._first) < _JUDGED:
+                return b""
+            block = self._begin()
+        return self._whole_lines(block)
+
+    def _whole_lines(self, block: bytes) -> bytes:
         if self._decoder is not None:
             block = self._decoder.decode(block).encode()
         if self._old_ends:
@@ -79,14 +87,16 @@ class LineFeed:
         return lines
 
     def finish(self) -> bytes:
-        """Return the last line, where the file does not end with an end of line."""
+        """Return what is left, where the file is short or does not end with an end of line."""
+        lines = self._whole_lines(self._begin()) if self._first else b""
         rest, self._open = self._open, b""
         if self._decoder is not None:
             rest += self._decoder.decode(b"", final=True).encode()
-        return rest
+        return lines + rest
 
-    def _begin(self, block: bytes) -> bytes:
-        """Decide on the encoding and return the block without its mark."""
+    def _begin(self) -> bytes:
+        """Decide on the encoding and return what was fed until now, without its mark."""
+        block, self._first = self._first, b""
         for signature, what in _SIGNATURES.items():
             if block.startswith(signature):
                 raise NotText(f"This is {what}, not text. Export it as CSV text.")

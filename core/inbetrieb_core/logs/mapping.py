@@ -232,10 +232,11 @@ def _score(column: Column, channel: ChannelName) -> tuple[float, str]:
     unit = recognise_unit(column.unit) if column.unit else None
     if column.clock and channel.channel != "time_s":
         return 0.0, ""
-    if unit is not None and channel.dimension and not _unit_fits(unit, column.unit, channel):
-        return 0.0, ""
     canonical = column.name.strip().lower() == channel.channel
     whole = normalise_name(column.header)
+    fits = unit is None or not channel.dimension or _unit_fits(unit, column.unit, channel)
+    if not fits and whole not in channel.spellings:  # the end of "rev min" is no unit
+        return 0.0, ""
     if canonical or column.header.strip().lower() == channel.channel:
         return 4.0, "it has the canonical name"
     if name in channel.spellings or whole in channel.spellings:

@@ -192,7 +192,7 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
     (
         "idle_target_rpm", "Idle target", "speed_of_rotation", "rpm",
         "idle target | target idle | idle speed target | idle rpm target | target idle speed | target idle rpm | "
-        "desired idle | desired idle speed | desired idle rpm | idle setpoint | leerlaufsolldrehzahl | leerlauf soll | "
+        "desired idle | desired idle speed | desired idle rpm | idle setpoint | leerlaufsolldrehzahl | leerlauf solldrehzahl | leerlauf soll | "
         "solldrehzahl leerlauf | leerlaufsoll | regime ralenti cible | consigne ralenti | ralenti objetivo | "
         "minimo target | regime minimo target | idle tgt | idle rpm cmd",
     ),
@@ -332,7 +332,7 @@ def normalise_name(text: str) -> str:
     text = re.sub(r"(?<=[a-zäöüé])(?=[A-ZÄÖÜ])", " ", text)
     text = re.sub(r"(?<=[A-Z])(?=[A-Z][a-z])", " ", text)
     text = text.replace("λ", " lambda ").replace("Λ", " lambda ")
-    text = unicodedata.normalize("NFKD", text.lower())
+    text = unicodedata.normalize("NFKD", text.casefold())  # ß as ss
     text = "".join(character for character in text if not unicodedata.combining(character))
     text = re.sub(r"(?<=[a-z])(?=\d)|(?<=\d)(?=[a-z])", " ", text)
     text = re.sub(r"[^a-z0-9]+", " ", text).strip()

@@ -129,7 +129,7 @@ class _Reader:
             name, unit = _label(body[0][0])
             (axis,) = self.definition.axes_of([name])
             body = body[1:]
-        if len(body) <= 2 and body and len(body[0]) > 2:
+        if len(body) <= 2 and body and len(_trimmed(body[0])) > 2:
             body = _upright(body, self.definition.title)
         pairs = [self._pair(i, row) for i, row in enumerate(body, start=1)]
         points = self._points(axis, [p for p, _ in pairs], unit)

@@ -145,7 +145,10 @@ class CaptureReader:
         LogRefused
             If there are not enough edges.
         """
-        rest = self._feed.finish()
+        try:
+            rest = self._feed.finish()
+        except NotText as error:
+            raise LogRefused(str(error)) from error
         if self._layout is None:
             self._head += rest
             rest = self._begin()
