@@ -125,7 +125,7 @@ def vaporised_share(fuel: Fuel, temperature_c: float, wet_manifold: bool) -> flo
     # The cubic blend rounds the corner where vapour stops being the limit.
     reach = held * ETHANOL_AFR
     ethanol = reach / (1.0 + reach**3) ** (1.0 / 3.0)
-    share = fuel.ethanol_mass_share * ethanol + (1.0 - fuel.ethanol_mass_share) * petrol
+    share: float = fuel.ethanol_mass_share * ethanol + (1.0 - fuel.ethanol_mass_share) * petrol
     if wet_manifold:
         share *= 1.0 - 0.3 / (1.0 + math.exp((temperature_c - 40.0) / 20.0))
     return max(0.02, min(1.0, share))

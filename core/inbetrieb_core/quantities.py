@@ -142,10 +142,10 @@ class UnknownUnitError(CoreError):
 
 
 @functools.cache
-def _registry() -> pint.UnitRegistry:
+def _registry() -> pint.UnitRegistry[float]:
     import pint  # half a second to import and build: only when a conversion needs it
 
-    registry: pint.UnitRegistry = pint.UnitRegistry()
+    registry: pint.UnitRegistry[float] = pint.UnitRegistry()
     return registry
 
 

@@ -9,7 +9,7 @@ from inbetrieb_core.basemaps.expected import Expected, expected
 from inbetrieb_core.basemaps.schools import SchoolChoice, school_choices
 from inbetrieb_core.basemaps.why import why
 from inbetrieb_core.engine import EngineSpec
-from inbetrieb_core.tables import DEFINITIONS
+from inbetrieb_core.tables import DEFINITIONS, Calibration
 from inbetrieb_core.wiring import fan_and_pump
 from ninja import Query, Router, Status
 
@@ -128,7 +128,7 @@ def explain(
     request: SignedInRequest,
     job_id: int,
     table: str,
-    at: list[float] = Query([], max_length=2, description="breakpoints of the cell"),  # noqa: B008
+    at: list[float] = Query([], max_length=2, description="breakpoints of the cell"),  # type: ignore[type-arg]  # noqa: B008
 ) -> WhyOut | None:
     """Return the formula of a cell with this engine's numbers, beside what is in force.
 
@@ -175,7 +175,7 @@ def nearest(request: SignedInRequest, job_id: int) -> list[CarrySourceOut]:
     ]
 
 
-def _carried(result: Carried, revision: int, before: services.Calibration) -> CarriedOut:
+def _carried(result: Carried, revision: int, before: Calibration) -> CarriedOut:
     changes = {c.key: c for c in services.changes_against(before, result.calibration)}
     return CarriedOut(
         revision=revision,

@@ -44,7 +44,8 @@ class Shape(Generic[T]):
         ValidationError
             If a field is missing, misspelt, or no such value.
         """
-        return self._holder.model_validate({"value": data}).value  # type: ignore[attr-defined]
+        value: T = getattr(self._holder.model_validate({"value": data}), "value")  # noqa: B009
+        return value
 
     def plain(self, value: T) -> Any:
         """Return a value as JSON data."""

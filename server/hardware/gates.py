@@ -18,7 +18,7 @@ def newest_fact(job: Job, versions: dict[str, int]) -> KeyOnFact | None:
     if check is None:
         return None
     return KeyOnFact(
-        check.state,  # type: ignore[arg-type]
+        check.state,
         check.result["sentence"],
         hasattr(check, "override"),
         check.versions != versions,

@@ -16,7 +16,8 @@ _ENTRY = TypeAdapter(EngineEntry)
 
 def plain_engine(entry: EngineEntry) -> dict[str, Any]:
     """Return engine data as they are stored."""
-    return _ENTRY.dump_python(entry, mode="json")
+    plain: dict[str, Any] = _ENTRY.dump_python(entry, mode="json")
+    return plain
 
 
 def entered_engine(plain: Any) -> EngineEntry:

@@ -38,11 +38,12 @@ from .models import Decision, Trial
 
 def trial_of(job: Job, trial_id: int) -> Trial:
     """Return a trial of a job, 404 if it is another's."""
-    return get_object_or_404(
+    trial: Trial = get_object_or_404(
         Trial.objects.select_related("revision", "log", "decision", "decision__revision"),
         pk=trial_id,
         job=job,
     )
+    return trial
 
 
 def history_of(job: Job) -> list[PastTry]:

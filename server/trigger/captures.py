@@ -141,9 +141,10 @@ def captures_of(job: Job) -> list[EdgeCapture]:
 
 def capture_of(job: Job, number: int) -> EdgeCapture:
     """Return one capture of a job, 404 if there is none."""
-    return get_object_or_404(
+    row: EdgeCapture = get_object_or_404(
         EdgeCapture.objects.select_related("created_by"), job=job, number=number
     )
+    return row
 
 
 def is_stale(job: Job, capture: EdgeCapture) -> bool:

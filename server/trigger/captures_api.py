@@ -120,7 +120,7 @@ def list_captures(request: SignedInRequest, job_id: int) -> list[CaptureOut]:
     return [capture_out(job, row) for row in captures.captures_of(job)]
 
 
-def _blocks(file: DjangoFile) -> Iterator[bytes]:
+def _blocks(file: DjangoFile[bytes]) -> Iterator[bytes]:
     if (file.size or 0) > LARGEST_CAPTURE_BYTES:
         raise Refusal(
             413, "File too large", f"Up to {LARGEST_CAPTURE_BYTES / 1e6:.0f} MB can be read. Capture a shorter stretch."

@@ -105,4 +105,4 @@ def _times(angles: np.ndarray, conditions: EdgeConditions, begin: float, end: fl
         mean = 6.0 * np.interp(grid - begin, turned, rpm)
     speed = mean * (1.0 + 0.5 * conditions.ripple - conditions.ripple * dip)
     elapsed = np.concatenate([[0.0], np.cumsum(0.5 / speed[:-1])])
-    return np.interp(angles, grid, elapsed)
+    return np.asarray(np.interp(angles, grid, elapsed))

@@ -239,7 +239,7 @@ def _noise_unit(transfer: Transfer) -> float:
 def _converted(sensor: SensorEntry, transfer: Transfer, signal: np.ndarray) -> np.ndarray:
     """Return the signal after the controller's converter: held at its ends, in whole counts."""
     if transfer.signal_unit == "Hz":
-        return np.maximum(signal, 0.0)
+        return np.asarray(np.maximum(signal, 0.0))
     full = BATTERY_FULL_V if sensor.function == "battery" else INPUT_FULL_V
     if isinstance(sensor.transfer, ThermistorEntry):
         full = sensor.transfer.supply_v

@@ -79,7 +79,7 @@ def after_start_pct(spec: EngineSpec, coolant_c: float) -> float:
         Enrichment, 0 is none. [%]
     """
     wet = 1.25 if spec.wet_manifold else 1.0
-    return wet * (6.0 + 70.0 * (1.0 - _share(spec, coolant_c)) ** 1.5)
+    return wet * (6.0 + 70.0 * math.pow(1.0 - _share(spec, coolant_c), 1.5))
 
 
 def after_start_fade_s(spec: EngineSpec, coolant_c: float) -> float:
@@ -121,7 +121,7 @@ def warm_up_pct(spec: EngineSpec, coolant_c: float) -> float:
     """
 
     def lost(temperature_c: float) -> float:
-        return 52.0 * (1.0 - _share(spec, temperature_c + 12.0)) ** 1.2
+        return 52.0 * math.pow(1.0 - _share(spec, temperature_c + 12.0), 1.2)
 
     return 100.0 + max(0.0, lost(min(coolant_c, WARM_C)) - lost(WARM_C))
 

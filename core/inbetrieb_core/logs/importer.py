@@ -242,9 +242,10 @@ def _clock_seconds(column: pl.Series) -> FloatArray:
             pl.col("p0") * 3600.0 + pl.col("p1") * 60.0 + pl.col("p2") + pl.col("p3") / 1000.0
         )
     ).to_series()
-    values = np.asarray(seconds.to_numpy(), dtype=float).copy()
+    values: FloatArray = np.array(seconds.to_numpy(), dtype=float)
     steps = np.diff(values, prepend=values[:1])
-    return values + _DAY_S * np.cumsum(np.nan_to_num(steps) < -0.5 * _DAY_S)
+    days = np.cumsum(np.nan_to_num(steps) < -0.5 * _DAY_S)
+    return np.asarray(values + _DAY_S * days)
 
 
 def _clean(channels: dict[str, FloatArray], problems: list[str]) -> Trace:

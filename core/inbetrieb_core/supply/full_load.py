@@ -114,7 +114,7 @@ def charge_k(spec: EngineSpec, map_kpa: float) -> float:
         T·((p/p₀)^0.286 − 1)/η·(1 − ε), isentropic (Heywood, eq. 6.42, memory). [K]
     """
     ratio = max(1.0, map_kpa / spec.barometric_kpa)
-    rise = REFERENCE_CHARGE_K * (ratio**0.286 - 1.0) / _CHARGER_EFFICIENCY
+    rise = REFERENCE_CHARGE_K * (math.pow(ratio, 0.286) - 1.0) / _CHARGER_EFFICIENCY
     return REFERENCE_CHARGE_K * _CHARGE_THINNER + rise * (1.0 - _COOLED_SHARE[spec.charge_cooling])
 
 

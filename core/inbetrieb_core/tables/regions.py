@@ -187,7 +187,7 @@ def _between(part: FloatArray, points: FloatArray) -> FloatArray:
     if span <= 0.0:
         return part.copy()
     share = (points - points[0]) / span
-    return part[:, :1] * (1.0 - share) + part[:, -1:] * share
+    return np.asarray(part[:, :1] * (1.0 - share) + part[:, -1:] * share)
 
 
 def _smoothed(
