@@ -6,7 +6,7 @@ from inbetrieb_core.basemaps.schools import School, schools
 from inbetrieb_core.commissioning import STATIONS, Station
 from inbetrieb_core.engine_data import ENGINE_FIELDS, EngineField
 from inbetrieb_core.logs import LARGEST_BYTES
-from inbetrieb_core.starts import CHECKS, RULES
+from inbetrieb_core.starts import CHECKS, RULES, SAME_TEMPERATURE_K
 from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS, AxisDefinition, TableDefinition
 from inbetrieb_core.triggers import LARGEST_CAPTURE_BYTES
 from ninja import Field, Router, Schema
@@ -31,10 +31,11 @@ class RuleOut(Schema):
 
 
 class LimitsOut(Schema):
-    """The largest files that are taken."""
+    """The largest files that are taken, and how near starts count as at one temperature."""
 
     log_bytes: int
     capture_bytes: int
+    same_temperature_k: float
 
 
 class VocabularyOut(Schema):
@@ -90,7 +91,11 @@ def vocabulary(request: SignedInRequest) -> VocabularyOut:
         axes=list(AXES.values()),
         engine_fields=list(ENGINE_FIELDS),
         schools=list(schools()),
-        limits=LimitsOut(log_bytes=LARGEST_BYTES, capture_bytes=LARGEST_CAPTURE_BYTES),
+        limits=LimitsOut(
+            log_bytes=LARGEST_BYTES,
+            capture_bytes=LARGEST_CAPTURE_BYTES,
+            same_temperature_k=SAME_TEMPERATURE_K,
+        ),
         provenance=list(KINDS),
         rules=_rules(),
         conversions=units.CONVERSIONS,

@@ -1,5 +1,6 @@
 """A start trial: from a log or an observation to phases, figures, verdict and advice."""
 
+from .case import SAME_TEMPERATURE_K
 from .findings import CHECKS, Check
 from .judge import judge_log, judge_observation, past_try
 from .model import (
@@ -21,6 +22,7 @@ from .window import NoStartError, StartWindow, find_starts
 __all__ = [
     "CHECKS",
     "RULES",
+    "SAME_TEMPERATURE_K",
     "VERDICTS",
     "Advice",
     "Check",

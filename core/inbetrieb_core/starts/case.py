@@ -15,7 +15,7 @@ from .model import PastTry, StartFigures, StartSetting, Verdict
 from .search import next_step
 
 #: Tries at temperatures further apart than this teach little about each other. [K]
-_SAME_TEMPERATURE_K = 12.0
+SAME_TEMPERATURE_K = 12.0
 #: A table this far (in ln) from what engine data suggest is suspected first.
 _SUSPICIOUS = 0.15
 #: Largest correction taken from a measurement in one start.
@@ -112,7 +112,7 @@ class Case:
         return tuple(
             entry
             for entry in self.history
-            if abs(entry.figures.coolant_c - here) <= _SAME_TEMPERATURE_K
+            if abs(entry.figures.coolant_c - here) <= SAME_TEMPERATURE_K
         )
 
     def moves(self, table: str) -> int:
@@ -178,9 +178,16 @@ class Case:
         return self.calibration.at_coolant(table, self.steady_coolant_c)
 
     def moved(self, table: str, delta: float, at_c: float | None = None) -> tuple[CellChange, ...]:
-        """Return the cell changes that move a start table by `delta` at a coolant temperature.
+        """Return the cell changes that move a start table at a coolant temperature.
 
-        That is the temperature at the start unless another is given. [unit of the table, °C]
+        Parameters
+        ----------
+        table : str
+            Its key.
+        delta : float
+            By how much. [unit of the table]
+        at_c : float, optional
+            Where; the temperature at the start if not given. [°C]
         """
         target = self.calibration[table]
         return rounded(

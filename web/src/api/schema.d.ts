@@ -5810,13 +5810,15 @@ export interface components {
         };
         /**
          * LimitsOut
-         * @description The largest files that are taken.
+         * @description The largest files that are taken, and how near starts count as at one temperature.
          */
         LimitsOut: {
             /** Capture Bytes */
             capture_bytes: number;
             /** Log Bytes */
             log_bytes: number;
+            /** Same Temperature K */
+            same_temperature_k: number;
         };
         /**
          * LineChange

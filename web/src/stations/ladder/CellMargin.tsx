@@ -24,7 +24,7 @@ interface Props {
 
 /** Where the selected number comes from, what it was before, and the trials next to it. */
 export function CellMargin({ calibration, definitions, cell, edited, trials }: Props) {
-    const { job } = useJob();
+    const { job, vocabulary } = useJob();
     const revisions = useQuery(revisionsQuery(job.id));
     const definition = definitions.find((entry) => entry.key === cell.table);
     const table = calibration.tables[cell.table];
@@ -39,7 +39,7 @@ export function CellMargin({ calibration, definitions, cell, edited, trials }: P
             .filter((change) => change.index[0] === cell.index)
             .map((change) => ({ revision, change })),
     );
-    const near = trials.filter((trial) => Math.abs(trial.coolant_c - point) <= 12).slice(0, 4);
+    const near = trials.filter((trial) => Math.abs(trial.coolant_c - point) <= vocabulary.limits.same_temperature_k).slice(0, 4);
     return (
         <Stack spacing={2}>
             <div>
