@@ -9,6 +9,7 @@ from django.middleware.csrf import get_token
 from ninja import Field, Router, Schema, Status
 from ninja.utils import check_csrf
 
+from server.config.body import RequestBody
 from server.config.problems import Problem, Refusal
 
 from . import services
@@ -25,7 +26,7 @@ class SessionOut(Schema):
     demo: bool = Field(description="Whether the server runs in demo mode.")
 
 
-class SignInIn(Schema):
+class SignInIn(RequestBody):
     """Name and password."""
 
     username: str
@@ -38,7 +39,7 @@ class RegisterIn(SignInIn):
     workshop: str = ""
 
 
-class TokenIn(Schema):
+class TokenIn(RequestBody):
     """What the token is for."""
 
     name: str = "token"

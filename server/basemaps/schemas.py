@@ -13,6 +13,7 @@ from inbetrieb_core.wiring import OutputLine
 from ninja import Field, Schema
 
 from server.config.bodies import Body
+from server.config.body import RequestBody
 
 Axes = dict[str, list[float]]
 
@@ -94,7 +95,7 @@ class CarrySourceOut(Schema):
     good_trials: int
 
 
-class CarryIn(Schema):
+class CarryIn(RequestBody):
     """What to carry over."""
 
     kind: Literal["job", "example"]
@@ -125,7 +126,7 @@ class CarriedOut(Schema):
     tables: list[CarriedTableOut]
 
 
-class AxesIn(Schema):
+class AxesIn(RequestBody):
     """Other breakpoints."""
 
     axes: Axes

@@ -19,6 +19,7 @@ from inbetrieb_core.triggers import LightReading
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.hardware.key_on_api import CircumstancesIn, circumstances_of
 from server.jobs.models import Job
@@ -32,7 +33,7 @@ from . import services
 router = Router(tags=["bench"])
 
 
-class BenchStartIn(Schema):
+class BenchStartIn(RequestBody):
     """How to crank the bench engine."""
 
     coolant_c: float = Field(description="[°C]")
@@ -87,7 +88,7 @@ class BenchOut(Schema):
     edge_faults: list[FaultKindOut] = Field(description="for the edge capture")
 
 
-class BenchKeyOnIn(Schema):
+class BenchKeyOnIn(RequestBody):
     """How to switch the simulated controller on."""
 
     circumstances: CircumstancesIn = CircumstancesIn.model_validate({})
@@ -95,7 +96,7 @@ class BenchKeyOnIn(Schema):
     seed: int | None = None
 
 
-class BenchHeldIn(Schema):
+class BenchHeldIn(RequestBody):
     """How to hold the warm bench engine."""
 
     engine: str = services.STAND_IN
@@ -104,7 +105,7 @@ class BenchHeldIn(Schema):
     idle_only: bool = Field(False, description="one point instead of a spread over load")
 
 
-class BenchCaptureIn(Schema):
+class BenchCaptureIn(RequestBody):
     """How to crank the bench engine for a capture of its edges."""
 
     engine: str = services.STAND_IN
@@ -114,7 +115,7 @@ class BenchCaptureIn(Schema):
     seed: int | None = None
 
 
-class BenchLightIn(Schema):
+class BenchLightIn(RequestBody):
     """Where the timing light is read."""
 
     rpm: float = Field(description="[1/min]")

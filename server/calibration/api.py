@@ -14,6 +14,7 @@ from ninja import Field, File, Form, Router, Schema, UploadedFile
 from pydantic import AliasChoices
 
 from server.accounts.requests import SignedInRequest
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.services import job_of
 
@@ -95,7 +96,7 @@ class CalibrationEdit(Schema):
     )
 
 
-class RestoreIn(Schema):
+class RestoreIn(RequestBody):
     """Which revision to bring back."""
 
     revision: int

@@ -13,6 +13,7 @@ from typing import Any
 
 from django.http import HttpRequest
 from inbetrieb_core.sentences import has_quantities, plain, typed
+from ninja.errors import HttpError
 from ninja.parser import Parser
 from ninja.renderers import JSONRenderer
 
@@ -69,6 +70,8 @@ class SentenceParser(Parser):
     def parse_body(self, request: HttpRequest) -> Any:
         """Return the JSON data of a body."""
         data = super().parse_body(request)
+        if not isinstance(data, dict):
+            raise HttpError(400, "The body of a request is a JSON object.")
         return without_said(data) if b'"said"' in request.body else data
 
 

@@ -12,6 +12,7 @@ from ninja import Field, Router, Schema, Status
 from pydantic import TypeAdapter
 
 from server.accounts.requests import SignedInRequest
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.models import Job
 from server.jobs.services import job_of
@@ -25,7 +26,7 @@ router = Router(tags=["key-on check"])
 _RESULT = TypeAdapter(KeyOnResult)
 
 
-class CircumstancesIn(Schema):
+class CircumstancesIn(RequestBody):
     """What is known without the sensors; what is not given comes from the job."""
 
     ambient_c: float | None = Field(None, description="where the engine stands [°C]")
@@ -36,7 +37,7 @@ class CircumstancesIn(Schema):
     ethanol_pct: float | None = Field(None, description="in the tank [%]")
 
 
-class KeyOnIn(Schema):
+class KeyOnIn(RequestBody):
     """Readings to judge: typed, of a log, or both (typed ones count first)."""
 
     readings: dict[str, KeyOnReading] = Field(default_factory=dict, description="by function")
@@ -66,7 +67,7 @@ class KeyOnOut(Schema):
     checks: list[KeyOnCheckOut]
 
 
-class OverrideIn(Schema):
+class OverrideIn(RequestBody):
     """Why work goes on although the check failed."""
 
     reason: str

@@ -19,6 +19,7 @@ from inbetrieb_core.sensors import (
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.entries.models import Entry
 from server.jobs.services import job_of
@@ -154,7 +155,7 @@ def _axis(text: str) -> list[float] | None:
         raise field_refused("axis", "The axis must be numbers, parted by blanks.") from None
 
 
-class AgreementIn(Schema):
+class AgreementIn(RequestBody):
     """Pairs of readings taken at the same moments."""
 
     pairs: list[tuple[float, float]] = Field(

@@ -14,6 +14,7 @@ from inbetrieb_core.supply import (
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
@@ -79,7 +80,7 @@ def save_injectors(
     return Status(201, _injectors_out(job, entry, number, revision))
 
 
-class InferIn(Schema):
+class InferIn(RequestBody):
     """Steady warm points: typed, or of a log."""
 
     points: list[OperatingPoint] = Field(default_factory=list, max_length=200)
@@ -154,7 +155,7 @@ def save_supply(request: SignedInRequest, job_id: int, payload: SupplyIn) -> Sta
     return Status(201, _supply_out(job, entry, number, revision))
 
 
-class PrimeIn(Schema):
+class PrimeIn(RequestBody):
     """A key-on log with fuel pressure."""
 
     log_id: int

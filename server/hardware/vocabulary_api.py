@@ -26,6 +26,7 @@ from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.bodies import Body
+from server.config.body import RequestBody
 from server.config.problems import Problem
 
 from . import library
@@ -211,7 +212,7 @@ def drop_part(request: SignedInRequest, item_id: int) -> Status[None]:
     return Status(204, None)
 
 
-class PastedIn(Schema):
+class PastedIn(RequestBody):
     """Text pasted from a spreadsheet, a data sheet or a report."""
 
     purpose: str = Field(description=", ".join(PURPOSES))
@@ -250,7 +251,7 @@ def read_paste(request: SignedInRequest, payload: PastedIn) -> PastedOut:
     )
 
 
-class ThrottleIn(Schema):
+class ThrottleIn(RequestBody):
     """The two captured ends of the throttle."""
 
     closed_v: float = Field(description="shut [V]")

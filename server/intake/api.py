@@ -20,6 +20,7 @@ from server.accounts.requests import SignedInRequest
 from server.calibration.api import RevisionOut, revision_out
 from server.calibration.services import revision_of
 from server.config.bodies import Body
+from server.config.body import RequestBody
 from server.config.problems import Problem, Refusal
 from server.jobs.models import Job
 from server.jobs.services import job_of
@@ -90,7 +91,7 @@ class IntakeIn(Body):
     based_on: int = 0
 
 
-class AsideIn(Schema):
+class AsideIn(RequestBody):
     """Whether a photograph is put aside."""
 
     aside: bool
@@ -114,14 +115,14 @@ class FoundOut(Schema):
     passed_over: list[str]
 
 
-class InheritedPasteIn(Schema):
+class InheritedPasteIn(RequestBody):
     """A table pasted from a spreadsheet, with its axes."""
 
     text: str = Field(max_length=500_000)
     table: str = Field("", description="its key; empty where the first cell says it")
 
 
-class InheritedSourceIn(Schema):
+class InheritedSourceIn(RequestBody):
     """A kept upload or a paste."""
 
     upload_id: str = ""
@@ -130,7 +131,7 @@ class InheritedSourceIn(Schema):
     table: str = ""
 
 
-class InheritedKeepIn(Schema):
+class InheritedKeepIn(RequestBody):
     """What to keep as the inherited calibration."""
 
     sources: list[InheritedSourceIn] = Field(min_length=1)
@@ -148,7 +149,7 @@ class CalibrationReviewOut(Schema):
     looked_at: list[str] = Field(description="tables that were found; the others are generated")
 
 
-class InheritedDecisionIn(Schema):
+class InheritedDecisionIn(RequestBody):
     """Whether to repair or to start afresh."""
 
     decision: Literal["repair", "start_afresh"]

@@ -12,6 +12,7 @@ from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.bodies import Body
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.engine_data import entry_of_job, spec_of
 from server.jobs.models import Job
@@ -42,7 +43,7 @@ class EnginePreviewIn(Body):
     engine: EngineEntry
 
 
-class UnitsIn(Schema):
+class UnitsIn(RequestBody):
     """Display units to change."""
 
     units: dict[str, str]

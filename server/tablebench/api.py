@@ -20,6 +20,7 @@ from ninja import Field, Router, Schema
 from server.accounts.requests import SignedInRequest
 from server.calibration import services
 from server.calibration.api import AnyValues
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.intake import review
 from server.intake.findings import TableFindingOut, findings_out
@@ -32,7 +33,7 @@ router = Router(tags=["table bench"])
 Cell = Annotated[list[int], Field(max_length=2)]
 
 
-class DraftIn(Schema):
+class DraftIn(RequestBody):
     """A table as it is being edited."""
 
     revision: int = Field(description="revision whose axes it has")
@@ -83,7 +84,7 @@ class OperationOut(Schema):
     title: str
 
 
-class BenchCheckIn(Schema):
+class BenchCheckIn(RequestBody):
     """Tables as they are being edited."""
 
     revision: int

@@ -12,6 +12,7 @@ from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.calibration.models import Transfer
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.engine_data import spec_of
 from server.jobs.services import job_of
@@ -45,7 +46,7 @@ class TransferSheetOut(Schema):
     lines: int = Field(description="values to type")
 
 
-class TransferConfirmIn(Schema):
+class TransferConfirmIn(RequestBody):
     """That a revision is in the car now."""
 
     revision: int

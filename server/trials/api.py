@@ -12,6 +12,7 @@ from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.calibration.api import CellChangeOut
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.services import job_of
 from server.logbook.services import log_of
@@ -23,7 +24,7 @@ from .models import Trial
 router = Router(tags=["logbook"])
 
 
-class TrialIn(Schema):
+class TrialIn(RequestBody):
     """A start to judge: a log or an observation."""
 
     kind: Literal["start"] = "start"
@@ -98,14 +99,14 @@ class AcceptedChange(Schema):
     to: float
 
 
-class AcceptIn(Schema):
+class AcceptIn(RequestBody):
     """How the advice is accepted: as given, or with other values."""
 
     changes: list[AcceptedChange] | None = None
     note: str = ""
 
 
-class DeclineIn(Schema):
+class DeclineIn(RequestBody):
     """Why the advice is declined."""
 
     note: str = ""

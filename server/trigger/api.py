@@ -22,6 +22,7 @@ from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.bodies import Body
+from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.entries.reasons import reason_of, write_reason
 from server.jobs.engine_data import spec_of
@@ -295,7 +296,7 @@ class OutputTestsOut(Schema):
     reason: str
 
 
-class OutputTestIn(Schema):
+class OutputTestIn(RequestBody):
     """One output commanded."""
 
     output: str

@@ -19,6 +19,7 @@ from inbetrieb_core.wiring import (
 from ninja import Field, Schema
 
 from server.config.bodies import Body
+from server.config.body import RequestBody
 
 
 class NamedOut(Schema):
@@ -67,7 +68,7 @@ class ControllerIn(Body):
     profile: ControllerProfile
 
 
-class PinListIn(Schema):
+class PinListIn(RequestBody):
     """A pin list pasted from a spreadsheet or a manual."""
 
     name: str = ""
@@ -130,14 +131,14 @@ class WiringOut(WiringPreviewOut):
     reason: str = Field(description="why no plan is needed; empty if nothing was written")
 
 
-class SignOffIn(Schema):
+class SignOffIn(RequestBody):
     """What is signed."""
 
     number: int = Field(description="version of the plan that was read")
     note: str = ""
 
 
-class WireCheckIn(Schema):
+class WireCheckIn(RequestBody):
     """A wire that was looked at."""
 
     line: str
@@ -146,7 +147,7 @@ class WireCheckIn(Schema):
     good: bool = Field(True, description="what a plain tick says")
 
 
-class ReasonIn(Schema):
+class ReasonIn(RequestBody):
     """Why a gate is passed without what it asks for."""
 
     reason: str

@@ -1,0 +1,166 @@
+"""Kinds of entry: registered by their owner, strict however deep, and never lost."""
+
+import copy
+
+from django.test import SimpleTestCase
+from pydantic import ValidationError
+
+from server.basemaps.services import ENGINE
+from server.entries.kinds import _REGISTERED, Kind, problems_of
+from server.entries.models import Entry
+from server.entries.reasons import REASON
+from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
+from server.intake.kinds import INTAKE, VERDICT, verdict_key
+from server.jobs.models import Job
+from server.trigger.kinds import COIL, TIMING, TRIGGER
+from server.wiring.kinds import OUTPUTS, PLAN, THREE_WIRE
+
+from . import parts
+from .base import FOUR, ApiTestCase
+
+#: One good value of every kind, as JSON.
+GOOD = {
+    SENSOR: parts.COOLANT,
+    INJECTORS: parts.INJECTORS,
+    SUPPLY: parts.SUPPLY,
+    AGREEMENT: {"pairs": parts.PAIRS},
+    INTAKE: {},
+    VERDICT: {"decision": "repair", "note": "Two holes.", "author": "anna"},
+    TRIGGER: parts.TRIGGER,
+    TIMING: {"readings": parts.READINGS, "offset_deg": 90.0, "raising_advances": True},
+    COIL: parts.COIL,
+    OUTPUTS: {},
+    REASON: {"reason": "Not what this is about.", "evidence": 2},
+    ENGINE: FOUR,
+    THREE_WIRE: {"name": "Grey plug", "wires": parts.WIRES},
+}
+
+
+def objects(data, path=()):
+    """Yield the path of every object in JSON data."""
+    if isinstance(data, dict):
+        yield path
+        for key, value in data.items():
+            yield from objects(value, (*path, key))
+    elif isinstance(data, list):
+        for i, value in enumerate(data):
+            yield from objects(value, (*path, i))
+
+
+def at(data, path):
+    for step in path:
+        data = data[step]
+    return data
+
+
+class StrictTests(SimpleTestCase):
+    def test_every_registered_kind_is_looked_at(self):
+        self.assertEqual(set(_REGISTERED.values()) - {PLAN}, set(GOOD))
+
+    def test_what_is_good_is_read_and_written_alike(self):
+        for kind, data in GOOD.items():
+            with self.subTest(kind=kind.name):
+                value = kind.read(data)
+                self.assertEqual(kind.read(kind.plain(value)), value)
+
+    def test_a_field_that_is_not_known_is_refused_however_deep_it_lies(self):
+        asked = 0
+        for kind, data in GOOD.items():
+            plain = kind.plain(kind.read(data))
+            for path in objects(plain):
+                spoiled = copy.deepcopy(plain)
+                at(spoiled, path)["misspelt"] = 1
+                asked += 1
+                with self.subTest(kind=kind.name, path=path):
+                    with self.assertRaises(ValidationError) as refused:
+                        kind.read(spoiled)
+                    fields = [field for field, _ in problems_of(refused.exception)]
+                    self.assertTrue(any(f.endswith("misspelt") for f in fields), fields)
+        self.assertGreater(asked, 25)
+
+    def test_a_value_of_another_kind_is_refused(self):
+        for kind, data in GOOD.items():
+            plain = kind.plain(kind.read(data))
+            for field in plain:
+                for wrong in ({"odd": 1}, "\x00", [[]]):
+                    spoiled = {**plain, field: wrong}
+                    with self.subTest(kind=kind.name, field=field, wrong=wrong):
+                        try:
+                            value = kind.read(spoiled)
+                        except ValidationError:
+                            continue
+                        # Text may be any text, and nothing else may be what it was not.
+                        self.assertEqual(wrong, "\x00")
+                        self.assertEqual(kind.plain(value)[field], wrong)
+
+    def test_no_object_at_all(self):
+        for kind in GOOD:
+            for wrong in (None, 3, "text", [], [1]):
+                with self.subTest(kind=kind.name, wrong=wrong), self.assertRaises(ValidationError):
+                    kind.read(wrong)
+
+    def test_the_schema_names_the_fields_of_its_own_shape(self):
+        for kind, data in GOOD.items():
+            with self.subTest(kind=kind.name):
+                schema = kind.json_schema()
+                self.assertFalse(schema["additionalProperties"])
+                self.assertLessEqual(set(data), set(schema["properties"]))
+                self.assertLessEqual(set(schema.get("required", ())), set(schema["properties"]))
+
+    def test_a_kind_has_one_owner(self):
+        with self.assertRaisesRegex(RuntimeError, "owner already"):
+            Kind("sensor", dict)
+
+
+class VersionTests(ApiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.job = Job.objects.get(pk=self.make_job()["id"])
+
+    def test_versions_are_kept_and_the_newest_counts(self):
+        first = SENSOR.read(parts.COOLANT)
+        second = SENSOR.read({**parts.COOLANT, "name": "Another"})
+        SENSOR.add(self.job, self.owner, first, "coolant")
+        SENSOR.add(self.job, self.owner, second, "coolant")
+        self.assertEqual(SENSOR.value(self.job, "coolant"), (second, 2))
+        self.assertEqual([row.number for row in SENSOR.history(self.job, "coolant")], [2, 1])
+
+    def test_what_was_removed_stays_in_the_history_and_may_come_back(self):
+        value = SENSOR.read(parts.MAP)
+        SENSOR.add(self.job, self.owner, value, "manifold_pressure")
+        SENSOR.remove(self.job, self.owner, "manifold_pressure")
+        self.assertIsNone(SENSOR.newest(self.job, "manifold_pressure"))
+        self.assertEqual(SENSOR.newest_of_each(self.job), [])
+        SENSOR.add(self.job, self.owner, value, "manifold_pressure")
+        self.assertEqual(SENSOR.value(self.job, "manifold_pressure"), (value, 3))
+        self.assertEqual(SENSOR.rows(self.job, "manifold_pressure").count(), 3)
+
+    def test_keys_and_kinds_do_not_mix(self):
+        SENSOR.add(self.job, self.owner, SENSOR.read(parts.MAP), "manifold_pressure")
+        INJECTORS.add(self.job, self.owner, INJECTORS.read(parts.INJECTORS))
+        VERDICT.add(self.job, self.owner, VERDICT.read(GOOD[VERDICT]), verdict_key(1))
+        self.assertIsNone(SENSOR.value(self.job, "coolant"))
+        self.assertIsNone(SUPPLY.value(self.job))
+        self.assertIsNone(INTAKE.value(self.job))
+        self.assertEqual(VERDICT.value(self.job, verdict_key(1))[1], 1)
+        self.assertIsNone(VERDICT.value(self.job, verdict_key(2)))
+        self.assertEqual(len(SENSOR.newest_of_each(self.job)), 1)
+
+    def test_no_version_can_be_changed_or_deleted(self):
+        row = SENSOR.add(self.job, self.owner, SENSOR.read(parts.MAP), "manifold_pressure")
+        row.data = {}
+        with self.assertRaises(Exception):  # noqa: B017 - the database's own guard
+            row.save()
+        self.assertEqual(Entry.objects.get(pk=row.pk).data["name"], "Plenum")
+
+    def test_a_query_does_not_grow_with_versions(self):
+        for i in range(12):
+            SENSOR.add(
+                self.job,
+                self.owner,
+                SENSOR.read({**parts.MAP, "name": f"n{i}"}),
+                "manifold_pressure",
+            )
+        with self.assertNumQueries(1):
+            rows = SENSOR.newest_of_each(self.job)
+            self.assertEqual([row.created_by.username for row in rows], ["owner"])
