@@ -1,4 +1,4 @@
-# Inbetrieb. The targets a person uses: demo, test, lint, bench, shots, setup.
+# Inbetrieb. The targets a person uses: demo, test, lint, bench, studies, shots, setup.
 SHELL := /bin/bash
 .SHELLFLAGS := -eu -o pipefail -c
 PYTHON ?= python3
@@ -7,7 +7,7 @@ PY := .venv/bin/python
 DEMO_DATA := var/demo
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 
-.PHONY: demo setup test lint types unit contract contract-check bench shots chromium clean
+.PHONY: demo setup test lint types unit contract contract-check bench studies shots chromium clean
 
 demo: .stamps/venv web/dist/index.html
 	@test -z "$(FRESH)" || rm -rf $(DEMO_DATA)
@@ -51,9 +51,10 @@ types: .stamps/venv .stamps/web
 	.venv/bin/mypy
 	cd web && npm run --silent types
 
-unit: .stamps/venv
-	$(PY) manage.py test tests.core tests.server tests.test_architecture --noinput --parallel 2
-	$(PY) manage.py test tests.browser --noinput
+# All tests in one run on two cores: core, server, web modules and the real interface.
+unit: .stamps/venv .stamps/web
+	$(PY) manage.py test tests --noinput --parallel 2
+	@$(PY) -m tests.share
 
 # The contract: OpenAPI snapshot from the server, web client from the snapshot.
 contract: .stamps/venv .stamps/web
@@ -71,6 +72,10 @@ contract-check: .stamps/venv .stamps/web
 
 bench: .stamps/venv
 	$(PY) -m benchmarks
+
+# The judgement on many builds and seeds: some minutes.
+studies: .stamps/venv
+	$(PY) -m benchmarks.studies
 
 shots: setup web/dist/index.html chromium
 	$(PY) -m tests.browser.shots

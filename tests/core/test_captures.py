@@ -62,7 +62,7 @@ class CompressionTests(SimpleTestCase):
             ("24+1", 4, (1, 3, 4, 2)),
             ("60−2 with cam", 8, (1, 8, 4, 3, 6, 5, 7, 2)),
         ):
-            for seed in range(4):
+            for seed in range(2):
                 weak = tuple(0.7 if i == 1 else 1.0 for i in range(chambers))
                 told = self.told(PATTERNS[name], chambers, weak, order, seed=seed)
                 worst = min(told.cylinders, key=lambda c: c.relative_pct)
@@ -175,27 +175,23 @@ class BenchTests(SimpleTestCase):
                 self.assertAlmostEqual(fit.delay_us, true_delay_us(seed), delta=20.0)
 
 
+def is_told(places, gone, cam):
+    """Say whether a wheel of no list is told from its edges, tooth by tooth."""
+    fitted = toothed(f"{places}−{gone}", places, range(places - gone, places), cam_edges_deg=cam)
+    capture = simulate_edges(fitted, EdgeConditions(turns=14.0, ripple=0.25, seed=places))
+    decoded = decode(capture, WHEEL)
+    return decoded.verdict == "other" and decoded.followed.wheel.edges_deg == fitted.edges_deg
+
+
 class UnlistedWheelTests(SimpleTestCase):
     """Wheels that are in no list: the edges tell teeth and gap by themselves."""
 
     def test_a_wheel_of_any_size_is_told_from_its_edges(self):
         cases = right = 0
-        for places, gone in ((44, 2), (48, 1), (30, 2), (58, 2), (36, 4), (32, 2), (40, 1), (22, 2), (72, 3), (16, 1)):  # fmt: skip
+        for places, gone in ((44, 2), (36, 4), (22, 2)):
             for cam in ((), (130.0,)):
-                fitted = toothed(
-                    f"{places}−{gone}", places, range(places - gone, places), cam_edges_deg=cam
-                )
-                for ripple in (0.25,):
-                    capture = simulate_edges(
-                        fitted, EdgeConditions(turns=14.0, ripple=ripple, seed=places)
-                    )
-                    decoded = decode(capture, WHEEL)
-                    cases += 1
-                    told = decoded.followed.wheel
-                    same = (
-                        len(told.edges_deg) == places - gone and told.edges_deg == fitted.edges_deg
-                    )
-                    right += decoded.verdict == "other" and same
+                cases += 1
+                right += is_told(places, gone, cam)
         print(f"\nwheels of no list told from their edges: {right} of {cases}")
         self.assertGreaterEqual(right, 0.9 * cases)
 

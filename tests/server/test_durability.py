@@ -63,7 +63,7 @@ class KillTests(SimpleTestCase):
             run = [sys.executable, "manage.py", "migrate", "-v0"]
             subprocess.run(run, cwd=settings.ROOT, env=env, check=True)
             counts = []
-            for _ in range(6):
+            for _ in range(4):
                 writer = subprocess.Popen(
                     [sys.executable, "-c", WRITER % repr(FOUR)],
                     cwd=settings.ROOT,

@@ -1,0 +1,96 @@
+"""Studies: the judgement tried on many builds and seeds. `make studies`, some minutes.
+
+The tests ask a few of each on every run; here the same questions are asked often enough for a
+figure. Nothing fails here: the figures are for the eye, and for comparing one state with another.
+"""
+
+from __future__ import annotations
+
+import statistics
+import sys
+import unittest
+from collections.abc import Callable, Iterable
+
+
+def line(name: str, value: str) -> None:
+    """Print one figure."""
+    print(f"{name:<62} {value:>30}", flush=True)
+
+
+def unseen_engines() -> None:
+    """Engines drawn at random: how many starts the advice takes."""
+    from tests.core.test_unseen_engines import MOST, drawn_starts
+
+    numbers = drawn_starts(range(120))
+    solved = [n for n in numbers if n is not None and n <= MOST]
+    median = statistics.median(solved)
+    line("drawn engines that end up starting well", f"{len(solved)} of {len(numbers)}")
+    line("  starts it takes, median and most", f"{median:g}, {max(solved)}")
+
+
+def wrong_tables() -> None:
+    """Named engines from tables 35 % wrong, by temperature."""
+    from inbetrieb_core.bench import NAMED
+
+    from tests.core.test_closed_loop import wrong_tables as tried
+
+    for key in NAMED:
+        report = tried(key, (-20.0, -10.0, 5.0, 20.0, 45.0, 85.0))
+        numbers = sorted(report.values())
+        line(f"{key}: starts from tables 35 % wrong", f"median {statistics.median(numbers):g}, most {numbers[-1]}")  # fmt: skip
+
+
+def review_of_faults() -> None:
+    """Seeded faults of calibrations that are found, and findings that nobody seeded."""
+    from tests.core.test_review import hits_in_context, seeded_hits
+
+    rounds = 25
+    found = seeded_hits(rounds)
+    line("seeded faults found", f"{sum(found.values())} of {rounds * len(found)}")
+    found, alarms = hits_in_context(rounds)
+    total = rounds * len(found)
+    line("  that need the engine to be seen", f"{sum(found.values())} of {total}")
+    line("  findings that nobody seeded, each", f"{alarms / total:.2f}")
+
+
+def unlisted_wheels() -> None:
+    """Wheels of no list that are told from their edges."""
+    from tests.core.test_captures import is_told
+
+    sizes = ((44, 2), (48, 1), (30, 2), (58, 2), (36, 4), (32, 2), (40, 1), (22, 2), (72, 3), (16, 1))  # fmt: skip
+    told = [is_told(places, gone, cam) for places, gone in sizes for cam in ((), (130.0,))]
+    line("wheels of no list told from their edges", f"{sum(told)} of {len(told)}")
+
+
+def hidden_injectors() -> None:
+    """Hidden errors of flow and dead time, read back from noisy logs: prints its own line."""
+    from tests.core import test_inference
+
+    test_inference.FLOWS[:] = [0.6, 0.8, 1.2, 1.4]
+    test_inference.OFFSETS_MS[:] = [-0.3, 0.0, 0.3]
+    name = "test_hidden_flow_and_dead_time_are_found_within_what_is_stated"
+    unittest.TextTestRunner().run(test_inference.BenchTests(name))
+
+
+STUDIES: tuple[Callable[[], None], ...] = (
+    unseen_engines,
+    wrong_tables,
+    review_of_faults,
+    unlisted_wheels,
+    hidden_injectors,
+)
+
+
+def main(names: Iterable[str]) -> None:
+    """Run all studies, or those that are named."""
+    from django.conf import settings
+
+    settings.configure()
+    wanted = set(names)
+    for study in STUDIES:
+        if not wanted or study.__name__ in wanted:
+            study()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
