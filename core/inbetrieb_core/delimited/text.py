@@ -184,7 +184,9 @@ def first_lines(stream: BinaryIO) -> tuple[list[str], str]:
         If it is empty, or no text.
     """
     feed = LineFeed()
-    block = stream.read(FIRST_LOOK)
+    block = b""
+    while len(block) < FIRST_LOOK and (piece := stream.read(FIRST_LOOK - len(block))):
+        block += piece  # a stream may give less than is asked for
     stream.seek(0)
     if not block.strip():
         raise NotText("The file is empty.")

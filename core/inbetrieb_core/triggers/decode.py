@@ -138,8 +138,8 @@ def _with_found_cam(capture: Capture, wheel: Wheel) -> Wheel:
 def _scored(capture: Capture, followed: Followed) -> tuple[float, Followed]:
     """Return faults per tooth, those of the second signal too, with what was followed."""
     cost = followed.cost
-    if followed.wheel.finds_itself and followed.kept.size < 2 * len(followed.wheel.edges_deg):
-        cost += _UNSEEN  # a gap that cannot have been seen twice is no evidence of a gap
+    if _is_short(followed):
+        cost += _UNSEEN
     wanted = len(followed.wheel.cam_edges_deg)
     place = place_cam(capture, followed) if capture.cam_s.size >= 2 else None
     if place is not None:
@@ -174,8 +174,16 @@ def decode(capture: Capture, believed: Wheel) -> Decoded:
     return _decoded(capture, best, verdict, believed)
 
 
+def _is_short(followed: Followed) -> bool:
+    """Say whether the gap of a wheel cannot have been seen twice: nothing is proven by it."""
+    wheel = followed.wheel
+    return wheel.finds_itself and followed.kept.size < 2 * len(wheel.edges_deg)
+
+
 def _nature(capture: Capture, followed: Followed) -> Literal["agrees", "noise", "weak", "unknown"]:
     """Say what spoils a pattern that is right: edges too many, or teeth too few."""
+    if _is_short(followed):
+        return "unknown"
     teeth = max(1, followed.kept.size)
     lost, extra = followed.lost_at_s.size / teeth, followed.extra_at_s.size / teeth
     # Missed and spare edges together: it is another wheel, and none that is known.
@@ -235,6 +243,11 @@ def _decoded(
         ),
         "unknown": "No known pattern explains these edges. Look at wiring, threshold and channel.",
     }
+    if verdict == "unknown" and _is_short(followed):
+        sentences["unknown"] = (
+            f"Less than two turns of {believed.name} are in this capture, which proves nothing: "
+            "crank longer, so that its gap is seen twice."
+        )
     cam = place_cam(capture, followed)
     problem = _cam_problem(believed, cam) if verdict == "agrees" else ""
     if problem:
