@@ -237,3 +237,38 @@ class GridRefusalTests(SimpleTestCase):
         self.assertEqual(found.table.axes[0].name, "meter_v")
         np.testing.assert_allclose(found.table.values, [1.0, 200.0])
         self.assertIn("kg/h", " ".join(found.sentences))
+
+
+class ForeignAxisTests(SimpleTestCase):
+    """Breakpoints of another quantity are never taken for a table's own."""
+
+    def test_a_plain_form_that_names_another_axis_is_refused(self):
+        plain_form = to_plain(generate(FOUR))
+        for key, foreign in (("cranking_fuel", "battery_v"), ("dead_time", "coolant_c"), ("ve", "coolant_c")):  # fmt: skip
+            spoilt = json.loads(json.dumps(plain_form))
+            spoilt[key]["axes"][0]["name"] = foreign
+            with self.subTest(key=key), self.assertRaises(InputRefused) as refused:
+                from_plain(spoilt)
+            self.assertIn(AXES[foreign].title.lower(), str(refused.exception))
+
+    def test_words_that_name_no_axis_say_nothing(self):
+        plain_form = json.loads(json.dumps(to_plain(generate(FOUR))))
+        plain_form["cranking_fuel"]["axes"][0]["name"] = "water, left bank"
+        self.assertEqual(from_plain(plain_form)["cranking_fuel"].axes[0].name, "coolant_c")
+
+    def test_a_grid_that_names_another_axis_is_refused(self):
+        rows = [["dwell [ms]"], ["coolant_c [°C]", "value"], [0, 3.0], [80, 2.5]]
+        with self.assertRaisesRegex(InputRefused, "battery voltage, not over coolant"):
+            read_grid_table(rows)
+        surface = [["spark [°]", "battery_v [V]"], ["rpm [rpm]", 8, 14], [800, 10, 10], [4000, 20, 20]]  # fmt: skip
+        with self.assertRaisesRegex(InputRefused, "not over battery voltage"):
+            read_grid_table(surface)
+
+    def test_a_csv_that_names_another_axis_is_refused(self):
+        text = write_csv(generate(FOUR)).decode("utf-8-sig")
+        spoilt = "\n".join(
+            line.replace("coolant_c", "battery_v") if line.startswith("idle_valve,") else line
+            for line in text.splitlines()
+        )
+        with self.assertRaisesRegex(InputRefused, "not over battery voltage"):
+            read_calibration(spoilt.encode())

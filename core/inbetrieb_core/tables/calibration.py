@@ -14,7 +14,7 @@ from ..provenance import KINDS, Provenance
 from .assumed_dwell import assumed_dwell
 from .definitions import DEFINITIONS
 from .edits import CellChange, difference
-from .table import Table, TableError, filled, make_axis
+from .table import Table, TableError, axes_named, filled, make_axis
 
 
 @dataclass(frozen=True, eq=False)
@@ -187,7 +187,7 @@ def tables_from_plain(tables: Mapping[str, Any]) -> tuple[dict[str, Table], list
 
 
 def _table_from_plain(key: str, entry: Mapping[str, Any]) -> Table:
-    names = DEFINITIONS[key].axes_of(axis.get("name") for axis in entry["axes"])
+    names = axes_named(key, (axis.get("name") for axis in entry["axes"]))
     axes = tuple(
         make_axis(name, axis["points"]) for name, axis in zip(names, entry["axes"], strict=True)
     )

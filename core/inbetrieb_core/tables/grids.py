@@ -20,7 +20,7 @@ from ..quantities import FloatArray, linear_conversion, recognise_unit
 from ..trade import PETROL_GAUGE_AFR
 from .axis import AxisError
 from .definitions import AXES, DEFINITIONS
-from .table import Table, TableError, filled, make_axis
+from .table import Table, TableError, axes_named, filled, make_axis
 
 Cell = str | float | int | None
 #: The unit of :mod:`..quantities` in which a canonical unit is kept there.
@@ -127,7 +127,7 @@ class _Reader:
         axis, unit = self.definition.axes[0], ""
         if number_of(body[0][0]) is None:  # a row of heads
             name, unit = _label(body[0][0])
-            (axis,) = self.definition.axes_of([name])
+            (axis,) = self._axes(name)
             body = body[1:]
         if len(body) <= 2 and body and len(_trimmed(body[0])) > 2:
             body = _upright(body, self.definition.title)
@@ -136,6 +136,12 @@ class _Reader:
         return self._made(
             (points,), self._values(np.array([v for _, v in pairs])), axis_names=(axis,)
         )
+
+    def _axes(self, *names: str) -> tuple[str, ...]:
+        try:
+            return axes_named(self.definition.key, names)
+        except TableError as error:
+            raise field_refused("table", str(error)) from error
 
     def _pair(self, line: int, row: list[Cell]) -> tuple[float, float]:
         numbers = [number_of(cell) for cell in row[:2]]
@@ -149,7 +155,7 @@ class _Reader:
 
     def surface(self, body: list[list[Cell]], across_name: str, across_unit: str) -> GridRead:
         corner, down_unit = _label(body[0][0])
-        down, across = self.definition.axes_of([corner, across_name])
+        down, across = self._axes(corner, across_name)
         turned = corner == across or across_name == down
         width = len(_trimmed(body[0]))
         head = self._numbers(body[0][1:width], "the head of the table")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -126,6 +126,32 @@ class Table:
             One value per axis. [unit of each axis]
         """
         return float(sum(weight * self.values[index] for index, weight in self.weights(*place)))
+
+
+def axes_named(key: str, names: Iterable[str | None]) -> tuple[str, ...]:
+    """Return the axes of a table where a file names them.
+
+    Parameters
+    ----------
+    key : str
+        Of the table.
+    names : iterable of str or None
+        As they stand there; words that name no axis say nothing.
+
+    Raises
+    ------
+    TableError
+        If an axis is named over which the table cannot run: its breakpoints mean something else.
+    """
+    definition, stated = DEFINITIONS[key], [name for name in names if name]
+    axes = definition.axes_of(stated)
+    foreign = [name for name in stated if name in AXES and name not in axes]
+    if foreign:
+        over = " and ".join(AXES[name].title.lower() for name in axes) or "no axis"
+        raise TableError(
+            f"{definition.title} runs over {over}, not over {AXES[foreign[0]].title.lower()}."
+        )
+    return axes
 
 
 def check_bounds(definition: TableDefinition, value: float, place: str) -> None:

@@ -5,6 +5,7 @@ import { useEffect, useRef, useState } from 'react';
 import uPlot from 'uplot';
 
 import type { Schemas } from '../api/client';
+import { plainNumber } from '../units/units';
 import { mono } from './theme';
 
 export interface Line {
@@ -135,7 +136,7 @@ function stripOptions(
                 size: 24,
                 grid: { stroke: look.rule, width: 0.6 },
                 ticks: { stroke: look.rule, width: 0.6 },
-                values: (_, ticks) => ticks.map((tick) => `${tick} s`),
+                values: (_, ticks) => ticks.map((tick) => `${plainNumber(tick, 3)} s`),
             },
             {
                 stroke: look.faint,
@@ -144,6 +145,8 @@ function stripOptions(
                 space: 18,
                 grid: { stroke: look.rule, width: 0.6 },
                 ticks: { show: false },
+                // The library would part thousands with commas, which read as decimals.
+                values: (_, ticks) => ticks.map((tick) => plainNumber(tick, 3)),
             },
         ],
         series: [
