@@ -16,7 +16,7 @@ from decimal import ROUND_HALF_UP, Context, Decimal
 _OPEN, _CLOSE, _PART = "\ue000", "\ue001", "\ue002"
 #: Strict, because what people type may hold any letters: only what :func:`quantity` writes counts.
 _MARK = re.compile(
-    rf"{_OPEN}(-?\d{{1,17}}(?:\.\d{{1,20}})?(?:e[+-]?\d{{1,2}})?{_PART}[tdpfl]{_PART}\d{_PART}[bs]*){_CLOSE}"
+    rf"{_OPEN}(-?\d{{1,17}}(?:\.\d{{1,20}})?(?:e[+-]?\d{{1,3}})?{_PART}[tdpfl]{_PART}\d{_PART}[bs]*){_CLOSE}"
 )
 #: What is left of a mark where a text was cut short, and marks that are none.
 _TORN = re.compile(f"{_OPEN}[^{_CLOSE}]*(?:{_CLOSE}|$)|[{_OPEN}{_CLOSE}{_PART}]")
