@@ -114,7 +114,8 @@ def _parted(lines: Sequence[str], width: int) -> list[list[str]]:
     def score(rows: list[list[str]], mark: str) -> tuple[float, ...]:
         wide_enough = [row for row in rows if len(row) >= width]
         numeric = sum(all(_CELL.match(cell) for cell in row[:width]) for row in wide_enough)
-        return numeric, len(wide_enough)
+        # Lines of words say nothing of the mark, unless there is nothing else.
+        return numeric, 0 if numeric else len(wide_enough)
 
     return rows_of(lines, best_mark(lines, score, _MARKS) or "\t")
 
