@@ -13,7 +13,6 @@ from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.starts import StartSetting, judge_log
-from inbetrieb_core.starts.acceptance import fire_within_s
 from inbetrieb_core.tables.edits import apply
 
 from .engines import FOUR
@@ -212,10 +211,9 @@ class AdviceTests(SimpleTestCase):
         first = judge_log(trace, CALIBRATION, SETTING)
         second = judge_log(moved, CALIBRATION, SETTING)
         self.assertEqual(first.verdict, second.verdict)
-        limit = fire_within_s(m["coolant"])
-        if abs(first.figures.fire_after_s - limit) > 1e-6:  # not on the very edge of it
-            self.assertEqual(first.good, second.good)
-        self.assertAlmostEqual(first.figures.fire_after_s, second.figures.fire_after_s, places=6)
+        # A moment on the very edge of a sample may fall on either side of it.
+        step = 1.0 / m["rate"] + 1e-6
+        self.assertAlmostEqual(first.figures.fire_after_s, second.figures.fire_after_s, delta=step)
 
     @many
     @given(moments("started"))

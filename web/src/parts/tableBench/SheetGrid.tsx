@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box';
-import { memo, useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import { memo, useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type MouseEvent, type PointerEvent, type ReactNode, type RefObject } from 'react';
 
 import { mono } from '../theme';
 import { formatNumber } from '../../units/units';
@@ -45,84 +45,84 @@ export const CELL_WIDTH = 62;
 export const CELL_HEIGHT = 27;
 const HEAD_WIDTH = 78;
 
+const FRAME = {
+    position: 'relative',
+    overflow: 'auto',
+    maxHeight: 470,
+    bgcolor: 'background.paper',
+    border: 1,
+    borderColor: 'divider',
+    width: 'fit-content',
+    maxWidth: '100%',
+    userSelect: 'none',
+    touchAction: 'pan-x pan-y',
+    scrollPaddingLeft: HEAD_WIDTH,
+    scrollPaddingTop: CELL_HEIGHT,
+    '&:focus-within': { outline: '2px solid', outlineColor: 'primary.main' },
+
+} as const;
+
+const SHEET = {
+    borderCollapse: 'separate',
+    borderSpacing: 0,
+    tableLayout: 'fixed',
+    '&:focus': { outline: 'none' },
+    fontFamily: mono,
+    fontSize: '0.9rem',
+    '& th': {
+        fontWeight: 600,
+        color: 'text.secondary',
+        bgcolor: 'background.paper',
+        height: CELL_HEIGHT,
+        p: 0,
+        pr: 0.75,
+        textAlign: 'right',
+        whiteSpace: 'nowrap',
+    },
+    '& thead th': { position: 'sticky', top: 0, zIndex: 2, borderBottom: 1, borderColor: 'divider' },
+    '& tbody th': { position: 'sticky', left: 0, zIndex: 1, borderRight: 1, borderColor: 'divider' },
+    '& thead th:first-of-type': { left: 0, zIndex: 3, borderRight: 1, borderColor: 'divider', lineHeight: 1.05, fontSize: '0.74rem' },
+    '& td': {
+        height: CELL_HEIGHT,
+        p: 0,
+        pr: 0.75,
+        textAlign: 'right',
+        position: 'relative',
+        whiteSpace: 'nowrap',
+        borderBottom: '1px solid transparent',
+        borderRight: '1px solid transparent',
+    },
+    '& td.chosen': { boxShadow: 'inset 0 0 0 1px var(--mui-palette-primary-main)' },
+    '& td.here': { boxShadow: 'inset 0 0 0 2.5px var(--mui-palette-primary-main)' },
+    '& td.changed': { fontWeight: 750, color: 'var(--mui-palette-primary-main)' },
+    '& td.coming': { fontWeight: 750, color: 'var(--mui-palette-warning-main)' },
+    '& td.locked::before': { content: '""', position: 'absolute', left: 3, top: 3, width: 6, height: 6, border: '1.5px solid', borderColor: 'text.secondary', borderRadius: '1px' },
+    '& td.attention::after, & td.stop::after, & td.note::after': { content: '""', position: 'absolute', right: 0, top: 0, borderStyle: 'solid', borderWidth: '0 8px 8px 0', borderColor: 'transparent var(--mui-palette-warning-main) transparent transparent' },
+    '& td.stop::after': { borderWidth: '0 11px 11px 0', borderColor: 'transparent var(--mui-palette-error-main) transparent transparent' },
+    '& td.note::after': { borderColor: 'transparent var(--mui-palette-ink-faint) transparent transparent' },
+
+} as const;
+
 /** The sheet: one-hue ink behind the values, heads that stay in sight, a region by keyboard or pointer. */
 export function SheetGrid(props: Props) {
-    const { label, down, across, grid, region, typing, onSelect, onTyping, onKey, onCopy, onPaste } = props;
+    const { label, down, across, grid, region, typing, onTyping, onKey, onCopy, onPaste } = props;
     const box = useRef<HTMLDivElement>(null);
-    const dragging = useRef(false);
-    const sight = useRef({ left: 0, top: 0, width: 0, height: 0 });
-    useEffect(() => {
-        const sheet = box.current;
-        if (!sheet) return;
-        const look = () => {
-            sight.current = { left: sheet.scrollLeft, top: sheet.scrollTop, width: sheet.clientWidth, height: sheet.clientHeight };
-        };
-        const observer = new ResizeObserver(look);
-        observer.observe(sheet);
-        sheet.addEventListener('scroll', look, { passive: true });
-        return () => {
-            observer.disconnect();
-            sheet.removeEventListener('scroll', look);
-        };
-    }, []);
     const [low, high] = useMemo(() => spanOf(props.saved), [props.saved]);
     const at = region.to;
     // Rows are drawn anew only when their own values change, so what they call must not.
     const typeLatest = useLatest(onTyping);
     const commitLatest = useLatest(props.onCommit);
-    useEffect(() => {
-        // Whether the cell is in sight is reckoned, because asking would lay the whole sheet out anew.
-        const { left, top, width, height } = sight.current;
-        const x = (at.column + 1) * (across ? CELL_WIDTH : 96);
-        const y = (at.row + 1) * (CELL_HEIGHT + 1);
-        const isSeen = x <= left + width - HEAD_WIDTH && x - CELL_WIDTH >= left && y <= top + height - CELL_HEIGHT && y - CELL_HEIGHT - 1 >= top;
-        if (isSeen) return;
-        const cell = box.current?.querySelector<HTMLElement>(`[data-cell="${keyOf(at.row, at.column)}"]`);
-        cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
-    }, [at.row, at.column, across]);
+    useSight(box, at, across !== null);
     useEffect(() => {
         if (typing === null && document.activeElement === document.body) box.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
     }, [typing]);
 
-    const focus = () => box.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
-    const cellOf = (target: EventTarget): Cell | null => {
-        const text = (target as HTMLElement).closest<HTMLElement>('[data-cell]')?.dataset.cell;
-        if (!text) return null;
-        const [row, column] = text.split('.').map(Number);
-        return { row: row ?? 0, column: column ?? 0 };
-    };
-    const onPointerDown = (event: PointerEvent) => {
-        const cell = cellOf(event.target);
-        if (!cell || (event.target as HTMLElement).tagName === 'INPUT') return;
-        if (typing !== null) props.onCommit(typing, 'stay');
-        dragging.current = event.pointerType === 'mouse';
-        onSelect(cell, event.shiftKey);
-        focus();
-    };
-    const onPointerOver = (event: PointerEvent) => {
-        if (!dragging.current || event.buttons === 0) return;
-        const cell = cellOf(event.target);
-        if (cell) onSelect(cell, true);
-    };
+    const pointer = usePointer(box, props);
     const columns = grid[0]?.length ?? 0;
     return (
         <Box
             ref={box}
-            sx={{
-                position: 'relative',
-                overflow: 'auto',
-                maxHeight: 470,
-                bgcolor: 'background.paper',
-                border: 1,
-                borderColor: 'divider',
-                width: 'fit-content',
-                maxWidth: '100%',
-                userSelect: 'none',
-                touchAction: 'pan-x pan-y',
-                scrollPaddingLeft: HEAD_WIDTH,
-                scrollPaddingTop: CELL_HEIGHT,
-                '&:focus-within': { outline: '2px solid', outlineColor: 'primary.main' },
-            }}
+            sx={FRAME}
         >
             <Box
                 component="table"
@@ -131,87 +131,13 @@ export function SheetGrid(props: Props) {
                 aria-multiselectable
                 aria-activedescendant={`cell-${keyOf(at.row, at.column)}`}
                 tabIndex={0}
-                onPointerDown={onPointerDown}
-                onPointerOver={onPointerOver}
-                onPointerUp={() => {
-                    dragging.current = false;
-                }}
-                onDoubleClick={(event) => {
-                    const cell = cellOf(event.target);
-                    if (cell && typing === null) onTyping(formatNumber(props.show(grid[cell.row]?.[cell.column] ?? 0), props.decimals));
-                }}
+                {...pointer}
                 onKeyDown={onKey}
                 onCopy={onCopy}
                 onPaste={onPaste}
-                sx={{
-                    borderCollapse: 'separate',
-                    borderSpacing: 0,
-                    tableLayout: 'fixed',
-                    '&:focus': { outline: 'none' },
-                    width: HEAD_WIDTH + Math.max(columns * CELL_WIDTH, 96),
-                    fontFamily: mono,
-                    fontSize: '0.9rem',
-                    '& th': {
-                        fontWeight: 600,
-                        color: 'text.secondary',
-                        bgcolor: 'background.paper',
-                        height: CELL_HEIGHT,
-                        p: 0,
-                        pr: 0.75,
-                        textAlign: 'right',
-                        whiteSpace: 'nowrap',
-                    },
-                    '& thead th': { position: 'sticky', top: 0, zIndex: 2, borderBottom: 1, borderColor: 'divider' },
-                    '& tbody th': { position: 'sticky', left: 0, zIndex: 1, borderRight: 1, borderColor: 'divider' },
-                    '& thead th:first-of-type': { left: 0, zIndex: 3, borderRight: 1, borderColor: 'divider', lineHeight: 1.05, fontSize: '0.74rem' },
-                    '& td': {
-                        height: CELL_HEIGHT,
-                        p: 0,
-                        pr: 0.75,
-                        textAlign: 'right',
-                        position: 'relative',
-                        whiteSpace: 'nowrap',
-                        borderBottom: '1px solid transparent',
-                        borderRight: '1px solid transparent',
-                    },
-                    '& td.chosen': { boxShadow: 'inset 0 0 0 1px var(--mui-palette-primary-main)' },
-                    '& td.here': { boxShadow: 'inset 0 0 0 2.5px var(--mui-palette-primary-main)' },
-                    '& td.changed': { fontWeight: 750, color: 'var(--mui-palette-primary-main)' },
-                    '& td.coming': { fontWeight: 750, color: 'var(--mui-palette-warning-main)' },
-                    '& td.locked::before': { content: '""', position: 'absolute', left: 3, top: 3, width: 6, height: 6, border: '1.5px solid', borderColor: 'text.secondary', borderRadius: '1px' },
-                    '& td.attention::after, & td.stop::after, & td.note::after': { content: '""', position: 'absolute', right: 0, top: 0, borderStyle: 'solid', borderWidth: '0 8px 8px 0', borderColor: 'transparent var(--mui-palette-warning-main) transparent transparent' },
-                    '& td.stop::after': { borderWidth: '0 11px 11px 0', borderColor: 'transparent var(--mui-palette-error-main) transparent transparent' },
-                    '& td.note::after': { borderColor: 'transparent var(--mui-palette-ink-faint) transparent transparent' },
-                }}
+                sx={{ ...SHEET, width: HEAD_WIDTH + Math.max(columns * CELL_WIDTH, 96) }}
             >
-                <colgroup>
-                    <col style={{ width: HEAD_WIDTH }} />
-                    {Array.from({ length: columns }, (_, i) => (
-                        <col key={i} style={{ width: across ? CELL_WIDTH : 96 }} />
-                    ))}
-                </colgroup>
-                <thead>
-                    <tr>
-                        <th scope="col">
-                            {down.unit || down.title}
-                            {across && (
-                                <>
-                                    <br />
-                                    {across.unit === '%' ? `${across.title.split(' ')[0] ?? ''} %` : across.unit} →
-                                </>
-                            )}
-                        </th>
-                        {across ? (
-                            across.points.map((point) => (
-                                <th key={point} scope="col">
-                                    {formatNumber(point, across.decimals)}
-                                </th>
-                            ))
-                        ) : (
-                            <th scope="col">value</th>
-                        )}
-                    </tr>
-                </thead>
+                <Heads down={down} across={across} columns={columns} />
                 <tbody>
                     {grid.map((line, row) => (
                         <Line
@@ -238,25 +164,129 @@ export function SheetGrid(props: Props) {
                     ))}
                 </tbody>
             </Box>
-            {props.cursor && (
-                <Box
-                    aria-hidden
-                    data-cursor
-                    sx={{
-                        position: 'absolute',
-                        left: HEAD_WIDTH + (props.cursor.column + 0.5) * (across ? CELL_WIDTH : 96) - 11,
-                        top: CELL_HEIGHT + (props.cursor.row + 0.5) * (CELL_HEIGHT + 1) - 10,
-                        width: 22,
-                        height: 22,
-                        borderRadius: '50%',
-                        border: '3px solid',
-                        borderColor: 'warning.main',
-                        pointerEvents: 'none',
-                        zIndex: 1,
-                    }}
-                />
-            )}
+            {props.cursor && <CursorMark at={props.cursor} width={across ? CELL_WIDTH : 96} />}
         </Box>
+    );
+}
+
+/** Bring the cell in hand into sight where it is not; reckoned, because asking would lay the whole sheet out anew. */
+function useSight(box: RefObject<HTMLDivElement | null>, at: Cell, isMap: boolean): void {
+    const sight = useRef({ left: 0, top: 0, width: 0, height: 0 });
+    useEffect(() => {
+        const sheet = box.current;
+        if (!sheet) return;
+        const look = () => {
+            sight.current = { left: sheet.scrollLeft, top: sheet.scrollTop, width: sheet.clientWidth, height: sheet.clientHeight };
+        };
+        const observer = new ResizeObserver(look);
+        observer.observe(sheet);
+        sheet.addEventListener('scroll', look, { passive: true });
+        return () => {
+            observer.disconnect();
+            sheet.removeEventListener('scroll', look);
+        };
+    }, [box]);
+    useEffect(() => {
+        const { left, top, width, height } = sight.current;
+        const x = (at.column + 1) * (isMap ? CELL_WIDTH : 96);
+        const y = (at.row + 1) * (CELL_HEIGHT + 1);
+        const isSeen = x <= left + width - HEAD_WIDTH && x - CELL_WIDTH >= left && y <= top + height - CELL_HEIGHT && y - CELL_HEIGHT - 1 >= top;
+        if (isSeen) return;
+        const cell = box.current?.querySelector<HTMLElement>(`[data-cell="${keyOf(at.row, at.column)}"]`);
+        cell?.scrollIntoView({ block: 'nearest', inline: 'nearest' });
+    }, [box, at.row, at.column, isMap]);
+}
+
+function cellOf(target: EventTarget): Cell | null {
+    const text = (target as HTMLElement).closest<HTMLElement>('[data-cell]')?.dataset.cell;
+    if (!text) return null;
+    const [row, column] = text.split('.').map(Number);
+    return { row: row ?? 0, column: column ?? 0 };
+}
+
+type Pointed = Pick<Props, 'grid' | 'typing' | 'show' | 'decimals' | 'onSelect' | 'onTyping' | 'onCommit'>;
+
+/** What mouse and finger do on the sheet: choose, draw a region, open a cell. */
+function usePointer(box: RefObject<HTMLDivElement | null>, { grid, typing, show, decimals, onSelect, onTyping, onCommit }: Pointed) {
+    const dragging = useRef(false);
+    return {
+        onPointerDown: (event: PointerEvent) => {
+            const cell = cellOf(event.target);
+            if (!cell || (event.target as HTMLElement).tagName === 'INPUT') return;
+            if (typing !== null) onCommit(typing, 'stay');
+            dragging.current = event.pointerType === 'mouse';
+            onSelect(cell, event.shiftKey);
+            box.current?.querySelector<HTMLElement>('[role=grid]')?.focus({ preventScroll: true });
+        },
+        onPointerOver: (event: PointerEvent) => {
+            if (!dragging.current || event.buttons === 0) return;
+            const cell = cellOf(event.target);
+            if (cell) onSelect(cell, true);
+        },
+        onPointerUp: () => {
+            dragging.current = false;
+        },
+        onDoubleClick: (event: MouseEvent) => {
+            const cell = cellOf(event.target);
+            if (cell && typing === null) onTyping(formatNumber(show(grid[cell.row]?.[cell.column] ?? 0), decimals));
+        },
+    };
+}
+
+function Heads({ down, across, columns }: { down: Head; across: Head | null; columns: number }) {
+    return (
+        <>
+            <colgroup>
+                <col style={{ width: HEAD_WIDTH }} />
+                {Array.from({ length: columns }, (_, i) => (
+                    <col key={i} style={{ width: across ? CELL_WIDTH : 96 }} />
+                ))}
+            </colgroup>
+            <thead>
+                <tr>
+                    <th scope="col">
+                        {down.unit || down.title}
+                        {across && (
+                            <>
+                                <br />
+                                {across.unit === '%' ? `${across.title.split(' ')[0] ?? ''} %` : across.unit} →
+                            </>
+                        )}
+                    </th>
+                    {across ? (
+                        across.points.map((point) => (
+                            <th key={point} scope="col">
+                                {formatNumber(point, across.decimals)}
+                            </th>
+                        ))
+                    ) : (
+                        <th scope="col">value</th>
+                    )}
+                </tr>
+            </thead>
+        </>
+    );
+}
+
+/** Where a log is. */
+function CursorMark({ at, width }: { at: { row: number; column: number }; width: number }) {
+    return (
+        <Box
+            aria-hidden
+            data-cursor
+            sx={{
+                position: 'absolute',
+                left: HEAD_WIDTH + (at.column + 0.5) * width - 11,
+                top: CELL_HEIGHT + (at.row + 0.5) * (CELL_HEIGHT + 1) - 10,
+                width: 22,
+                height: 22,
+                borderRadius: '50%',
+                border: '3px solid',
+                borderColor: 'warning.main',
+                pointerEvents: 'none',
+                zIndex: 1,
+            }}
+        />
     );
 }
 

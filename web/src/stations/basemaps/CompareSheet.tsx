@@ -29,8 +29,11 @@ export function CompareSheet({ newest }: { newest: number }) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const revisions = useQuery(revisionsQuery(job.id));
-    const [first, setFirst] = useState(Math.max(1, newest - 1));
-    const [second, setSecond] = useState(newest);
+    // Until somebody chooses it is the newest and the one before, also when one is saved meanwhile.
+    const [earlier, setFirst] = useState<number | null>(null);
+    const [later, setSecond] = useState<number | null>(null);
+    const first = earlier ?? Math.max(1, newest - 1);
+    const second = later ?? newest;
     const before = useQuery(calibrationQuery(job.id, first));
     const after = useQuery(calibrationQuery(job.id, second));
     const diff = useQuery(diffQuery(job.id, first, second));

@@ -1,6 +1,6 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
-import { useEffect, useRef, useState, type KeyboardEvent } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent, type RefObject } from 'react';
 
 import type { Calibration, Schemas, Trial } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
@@ -32,9 +32,66 @@ export function LadderGrid({ calibration, definitions, trials, edited, selected,
     const { job } = useJob();
     const points = calibration.tables.cranking_fuel?.axes[0]?.points ?? [];
     const rungs = points.map((_, index) => points.length - 1 - index);
+    const grid = useRef<HTMLTableElement>(null);
+    const hand = useHand(grid, { calibration, definitions, edited, selected, onSelect, onEdit, count: points.length });
+
+    return (
+        <Box sx={{ overflowX: 'auto', bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
+            <Box
+                component="table"
+                ref={grid}
+                role="grid"
+                aria-label="Start tables over coolant temperature"
+                sx={{ borderCollapse: 'collapse', width: '100%', tableLayout: 'fixed', minWidth: 760 }}
+            >
+                <colgroup>
+                    <col style={{ width: 128 }} />
+                </colgroup>
+                <Heads definitions={definitions} />
+                <tbody>
+                    {rungs.map((index, row) => (
+                        <tr key={index}>
+                            <Box
+                                component="th"
+                                scope="row"
+                                sx={{ position: 'relative', height: ROW, p: 0, borderTop: 1, borderColor: 'divider' }}
+                            >
+                                <Box sx={{ fontFamily: mono, textAlign: 'left', pl: 1.25, fontWeight: 600 }}>
+                                    {formatNumber(toShown(points[index] ?? 0, '°C', job.units), 0)}
+                                </Box>
+                                {row === 0 && <Thermometer points={points} trials={trials} rowHeight={ROW} />}
+                            </Box>
+                            {definitions.map((table) => (
+                                <HandledCell
+                                    key={table.key}
+                                    cell={{ table: table.key, index }}
+                                    definition={table}
+                                    calibration={calibration}
+                                    edited={edited}
+                                    selected={selected}
+                                    hand={hand}
+                                />
+                            ))}
+                        </tr>
+                    ))}
+                </tbody>
+            </Box>
+            <Typography role="status" variant="body2" color="error" sx={{ px: 1, minHeight: hand.refusal ? 28 : 0, py: hand.refusal ? 0.5 : 0 }}>
+                {hand.refusal}
+            </Typography>
+        </Box>
+    );
+}
+
+type Hand = ReturnType<typeof useHand>;
+
+/** Selecting, typing and nudging on the ladder, by keyboard or pointer. */
+function useHand(
+    grid: RefObject<HTMLTableElement | null>,
+    { calibration, definitions, edited, selected, onSelect, onEdit, count }: Omit<Props, 'trials'> & { count: number },
+) {
     const [typing, setTyping] = useState<string | null>(null);
     const [refusal, setRefusal] = useState('');
-    const grid = useRef<HTMLTableElement>(null);
     const moved = useRef(false);
 
     const focusCell = (cell: CellAt) => {
@@ -45,7 +102,7 @@ export function LadderGrid({ calibration, definitions, trials, edited, selected,
         if (!moved.current) return;
         moved.current = false;
         grid.current?.querySelector<HTMLElement>(`[data-cell="${cellKey(selected)}"]`)?.focus();
-    }, [selected, typing]);
+    }, [grid, selected, typing]);
 
     const definitionOf = (cell: CellAt) => definitions.find((entry) => entry.key === cell.table) as Definition;
     const saved = (cell: CellAt) => curveValues(calibration, cell.table)[cell.index] ?? 0;
@@ -56,7 +113,7 @@ export function LadderGrid({ calibration, definitions, trials, edited, selected,
         const next = definitions[Math.min(definitions.length - 1, Math.max(0, at + column))] as Definition;
         focusCell({
             table: next.key,
-            index: Math.min(points.length - 1, Math.max(0, selected.index + row)),
+            index: Math.min(count - 1, Math.max(0, selected.index + row)),
         });
     };
     /** Take a typed value if it is a number within the bounds that the server states. */
@@ -108,81 +165,61 @@ export function LadderGrid({ calibration, definitions, trials, edited, selected,
             else step(0, -1);
         }
     };
+    const open = (cell: CellAt) => setTyping(formatNumber(current(cell), decimalsOf(definitionOf(cell).resolution)));
+    const leave = () => {
+        if (typing !== null && commit(typing)) setTyping(null);
+    };
+    return { typing, setTyping, refusal, focusCell, current, saved, onCellKey, onInputKey, open, leave };
+}
 
+function Heads({ definitions }: { definitions: Definition[] }) {
+    const { job } = useJob();
     return (
-        <Box sx={{ overflowX: 'auto', bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
-            <Box
-                component="table"
-                ref={grid}
-                role="grid"
-                aria-label="Start tables over coolant temperature"
-                sx={{ borderCollapse: 'collapse', width: '100%', tableLayout: 'fixed', minWidth: 760 }}
-            >
-                <colgroup>
-                    <col style={{ width: 128 }} />
-                </colgroup>
-                <thead>
-                    <tr>
-                        <Box component="th" scope="col" sx={headStyle}>
-                            Coolant
-                            <Unit>{shownUnit('°C', job.units)}</Unit>
-                        </Box>
-                        {definitions.map((table) => (
-                            <Box component="th" scope="col" key={table.key} sx={headStyle} title={table.meaning}>
-                                {table.short}
-                                <Unit>{table.unit}</Unit>
-                            </Box>
-                        ))}
-                    </tr>
-                </thead>
-                <tbody>
-                    {rungs.map((index, row) => (
-                        <tr key={index}>
-                            <Box
-                                component="th"
-                                scope="row"
-                                sx={{ position: 'relative', height: ROW, p: 0, borderTop: 1, borderColor: 'divider' }}
-                            >
-                                <Box sx={{ fontFamily: mono, textAlign: 'left', pl: 1.25, fontWeight: 600 }}>
-                                    {formatNumber(toShown(points[index] ?? 0, '°C', job.units), 0)}
-                                </Box>
-                                {row === 0 && <Thermometer points={points} trials={trials} rowHeight={ROW} />}
-                            </Box>
-                            {definitions.map((table) => {
-                                const cell = { table: table.key, index };
-                                const here = selected.table === table.key && selected.index === index;
-                                return (
-                                    <Cell
-                                        key={table.key}
-                                        cell={cell}
-                                        definition={table}
-                                        values={curveValues(calibration, table.key)}
-                                        kind={provenanceAt(calibration, cell)}
-                                        value={current(cell)}
-                                        before={edited[cellKey(cell)] === undefined ? null : saved(cell)}
-                                        selected={here}
-                                        typing={here ? typing : null}
-                                        onTyping={setTyping}
-                                        onSelect={() => focusCell(cell)}
-                                        onStart={() =>
-                                            setTyping(formatNumber(current(cell), decimalsOf(table.resolution)))
-                                        }
-                                        onKey={onCellKey}
-                                        onInputKey={onInputKey}
-                                        onLeave={() => {
-                                            if (typing !== null && commit(typing)) setTyping(null);
-                                        }}
-                                    />
-                                );
-                            })}
-                        </tr>
-                    ))}
-                </tbody>
-            </Box>
-            <Typography role="status" variant="body2" color="error" sx={{ px: 1, minHeight: refusal ? 28 : 0, py: refusal ? 0.5 : 0 }}>
-                {refusal}
-            </Typography>
-        </Box>
+        <thead>
+            <tr>
+                <Box component="th" scope="col" sx={headStyle}>
+                    Coolant
+                    <Unit>{shownUnit('°C', job.units)}</Unit>
+                </Box>
+                {definitions.map((table) => (
+                    <Box component="th" scope="col" key={table.key} sx={headStyle} title={table.meaning}>
+                        {table.short}
+                        <Unit>{table.unit}</Unit>
+                    </Box>
+                ))}
+            </tr>
+        </thead>
+    );
+}
+
+interface HandledProps {
+    cell: CellAt;
+    definition: Definition;
+    calibration: Calibration;
+    edited: Record<string, number>;
+    selected: CellAt;
+    hand: Hand;
+}
+
+function HandledCell({ cell, definition, calibration, edited, selected, hand }: HandledProps) {
+    const here = selected.table === cell.table && selected.index === cell.index;
+    return (
+        <Cell
+            cell={cell}
+            definition={definition}
+            values={curveValues(calibration, cell.table)}
+            kind={provenanceAt(calibration, cell)}
+            value={hand.current(cell)}
+            before={edited[cellKey(cell)] === undefined ? null : hand.saved(cell)}
+            selected={here}
+            typing={here ? hand.typing : null}
+            onTyping={hand.setTyping}
+            onSelect={() => hand.focusCell(cell)}
+            onStart={() => hand.open(cell)}
+            onKey={hand.onCellKey}
+            onInputKey={hand.onInputKey}
+            onLeave={hand.leave}
+        />
     );
 }
 
