@@ -17,6 +17,7 @@ DESK = {"width": 1280, "height": 800}
 def _new_job(page: Page) -> None:
     page.get_by_label("Name of the job").fill("Tender of the rescue boat")
     page.get_by_label("Displacement").fill("1,3")
+    page.get_by_label("Cylinders").fill("4")
     page.get_by_label("Injector flow, each").fill("150")
     page.get_by_text("Duty at rev limit").wait_for()
 
