@@ -114,7 +114,7 @@ class FormulaTests(SimpleTestCase):
 
 
 #: Hidden errors; the study among the benchmarks takes more of them.
-FLOWS, OFFSETS_MS = [0.8, 1.4], [-0.3, 0.3]
+FLOWS, OFFSETS_MS = (0.6, 0.8, 1.2, 1.4), (-0.3, 0.3)
 
 
 class BenchTests(SimpleTestCase):
@@ -161,7 +161,7 @@ class BenchTests(SimpleTestCase):
             f"{statistics.median(dead_errors):.3f} ms (median), {max(dead_errors):.3f} ms (worst); "
             f"not told {untold} times"
         )
-        self.assertGreater(len(dead_errors), 8)
+        self.assertGreater(len(dead_errors), 28 / 36 * len(NAMED) * len(FLOWS) * len(OFFSETS_MS))
         self.assertLess(statistics.median(flow_errors), 0.05)
         self.assertLess(statistics.median(dead_errors), 0.1)
 

@@ -101,7 +101,7 @@ class UnseenEngineTests(SimpleTestCase):
             f"\nunseen engines: {len(solved)} of {len(numbers)} start well, median "
             f"{statistics.median(solved)} starts, most {max(solved)}"
         )
-        self.assertGreaterEqual(len(solved), 12, numbers)
+        self.assertGreaterEqual(len(solved), 0.9 * len(numbers), numbers)
         self.assertLessEqual(statistics.median(solved), 5)
 
 

@@ -6,6 +6,7 @@ from django.test import SimpleTestCase
 from pydantic import ValidationError
 
 from server.basemaps.services import ENGINE
+from server.config.append_only import AppendOnlyError
 from server.entries.kinds import _REGISTERED, Kind, problems_of
 from server.entries.models import Entry
 from server.entries.reasons import REASON
@@ -149,8 +150,10 @@ class VersionTests(ApiTestCase):
     def test_no_version_can_be_changed_or_deleted(self):
         row = SENSOR.add(self.job, self.owner, SENSOR.read(parts.MAP), "manifold_pressure")
         row.data = {}
-        with self.assertRaises(Exception):  # noqa: B017 - the database's own guard
+        with self.assertRaises(AppendOnlyError):
             row.save()
+        with self.assertRaises(AppendOnlyError):
+            row.delete()
         self.assertEqual(Entry.objects.get(pk=row.pk).data["name"], "Plenum")
 
     def test_a_query_does_not_grow_with_versions(self):

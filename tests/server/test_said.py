@@ -152,8 +152,11 @@ class CanonicalTests(ApiTestCase):
             self.assertIn("coolant_c", body.decode())
 
     def test_a_refusal_is_typed_too(self):
-        problem = self.post(f"/jobs/{self.job}/trials", {"observation": {"outcome": "no fire", "coolant_c": 500}}, 422)  # fmt: skip
+        seen = {"outcome": "no fire", "coolant_c": 500}
+        problem = self.post(f"/jobs/{self.job}/trials", {"observation": seen}, 422)
         self.assertIsNone(SIGNS.search(json.dumps(problem, ensure_ascii=False)))
+        self.assertEqual(filled(problem["said"]["detail"]), problem["detail"])
+        self.assertIn("°C", {q["unit"] for q in problem["said"]["detail"]["quantities"]})
 
     def test_an_entry_that_was_fetched_is_taken_back(self):
         self.post(f"/jobs/{self.job}/sensors", {"sensor": COOLANT})

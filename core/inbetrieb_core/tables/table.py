@@ -11,7 +11,7 @@ from ..errors import CoreError
 from ..provenance import Provenance
 from ..quantities import FloatArray
 from ..sentences import quantity
-from .axis import Axis
+from .axis import Axis, AxisError
 from .definitions import AXES, DEFINITIONS, TableDefinition
 
 Index = tuple[int, ...]
@@ -173,8 +173,6 @@ def make_axis(name: str, points: Sequence[float]) -> Axis:
     AxisError
         If points are out of bounds or do not rise.
     """
-    from .axis import AxisError
-
     definition = AXES[name]
     axis = Axis(name, definition.unit, tuple(float(point) for point in points))
     for point in axis.points:
