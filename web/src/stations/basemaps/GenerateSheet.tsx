@@ -32,7 +32,7 @@ type Maps = Schemas['BaseMapsOut'];
 
 /** What an installer knows of the engine, the schools, and what would be generated from both. */
 export function GenerateSheet({ maps }: { maps: Maps }) {
-    const { job } = useJob();
+    const { job, vocabulary } = useJob();
     const queryClient = useQueryClient();
     const [engine, setEngine] = useState<Engine>(maps.engine);
     const [left, setLeft] = useState<readonly string[]>([]);
@@ -57,20 +57,23 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
     const problem = (name: string) => fieldProblem([generate.error, preview.error], name);
     const change = (part: Partial<Engine>) => setEngine((old) => ({ ...old, ...part }));
     const expected = answer?.expected ?? maps.expected;
-    const field = ({ key, label, unit, when, isNeeded, help }: EngineField) =>
-        when && !when(engine) ? null : (
+    const field = ({ key, label, when, help }: EngineField) => {
+        const known = vocabulary.engine_fields.find(({ path }) => path === key);
+        const mayBeEmpty = known?.default === null && !known.needed;
+        return when && !when(engine) ? null : (
             <QuantityField
                 key={key}
                 label={label}
-                unit={unit}
+                unit={known?.unit ?? ''}
                 value={engine[key] as number | null}
                 onChange={(value) => {
-                    if (value !== null || !isNeeded) change({ [key]: value });
+                    if (value !== null || mayBeEmpty) change({ [key]: value });
                 }}
                 error={problem(key)}
                 {...(help ? { help } : {})}
             />
         );
+    };
     return (
         <WithMargin margin={<ExpectedMargin expected={expected} maps={maps} />}>
             <Stack direction="row" sx={{ alignItems: 'baseline', gap: 2, mb: 1.5 }}>
