@@ -76,9 +76,9 @@ def _idle_mixture(spec: EngineSpec) -> str:
     idle = lambda_target(spec, warm_idle_rpm(spec), idle_map_kpa(spec))
     more = (1.0 / idle - 1.0) * 100.0
     return (
-        f"Lambda {idle:.2f} at idle: steadier, {more:.0f} % more fuel."
+        f"Idle at {mixture(idle)}: steadier, {more:.0f} % more fuel."
         if idle < 0.985
-        else f"Lambda {idle:.2f} at idle: thrifty, less steady, every transient is harder."
+        else f"Idle at {mixture(idle)}: thrifty, less steady, every transient is harder."
     )
 
 
