@@ -13,9 +13,12 @@ import polars as pl
 from ..delimited import NotATable, NotText, as_stream, is_clock, number_of, read_blocks
 from ..errors import LogRefused
 from ..quantities import FloatArray, recognise_unit
+from .clock import continuous_clock
 from .layout import Layout, read_layout
 from .mapping import Column, ColumnUse, from_mapping, propose, split_unit
 from .names import CHANNELS
+from .plausible import contradictions
+from .questions import Question, questions_of
 from .trace import Trace
 
 #: Larger files are refused before they are read.
@@ -63,10 +66,16 @@ class LogPreview:
         How the file is laid out.
     uses : tuple of ColumnUse
         Proposed or chosen use of every column.
+    questions : tuple of Question
+        What a person has to decide, because two readings are possible.
+    problems : tuple of str
+        What is odd in the layout, and values that contradict their meaning, in sentences.
     """
 
     layout: Layout
     uses: tuple[ColumnUse, ...]
+    questions: tuple[Question, ...] = ()
+    problems: tuple[str, ...] = ()
 
 
 def preview_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = None) -> LogPreview:
@@ -95,7 +104,13 @@ def preview_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = N
     layout = read_layout(data)
     columns = _columns(layout)
     uses = from_mapping(columns, mapping) if mapping else propose(columns)
-    return LogPreview(layout, uses)
+    begin = {
+        use.channel: use.column.sample * use.factor + use.offset
+        for use in uses
+        if use.channel is not None and not use.inverse and not use.column.clock
+    }
+    problems = (*layout.problems, *contradictions(begin))
+    return LogPreview(layout, uses, questions_of(columns, uses), problems)
 
 
 def _size_of(data: bytes | BinaryIO) -> int:
@@ -143,7 +158,10 @@ def import_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = No
     problems = list(layout.problems)
     frame = _read_frame(data, layout, read, problems)
     channels = {name: _converted(frame, use, problems) for name, use in read.items()}
-    return ImportedLog(_clean(channels, problems), uses, tuple(problems))
+    trace = _clean(channels, problems)
+    problems += contradictions(trace.channels)
+    problems += [f"{question.text} It is read as proposed." for question in preview.questions]
+    return ImportedLog(trace, uses, tuple(problems))
 
 
 def _listed(names: Sequence[str]) -> str:
@@ -258,13 +276,8 @@ def _clean(channels: dict[str, FloatArray], problems: list[str]) -> Trace:
         time = channels["time_s"]
     if time.size < 2:
         raise LogRefused("The log holds fewer than two samples with a time.")
-    back = np.flatnonzero(np.diff(time) < 0)
-    if back.size:
-        place = int(back[0])
-        raise LogRefused(
-            f"Time runs backwards in {back.size} place(s): first at sample {place + 2}, from "
-            f"{time[place]:g} s to {time[place + 1]:g} s. Export each recording as a file of its own."
-        )
+    time = continuous_clock(time, channels, problems)
+    channels["time_s"] = time
     same = np.r_[False, np.diff(time) == 0]
     if same.any():
         problems.append(f"{int(same.sum())} sample(s) with a repeated time were left out.")

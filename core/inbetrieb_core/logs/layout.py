@@ -177,11 +177,20 @@ def _first_data_line(rows: list[list[str]]) -> int | None:
         if sum(numeric) < max(1, 0.5 * len(filled)):
             continue
         following = [r for r in rows[i + 1 : i + 4] if any(cell.strip() for cell in r)]
-        if i > 0 and all(abs(len(r) - len(row)) <= 1 or len(r) <= len(row) for r in following):
-            return i
-        if i == 0:
-            return 0
+        # A date above the heads is no data: the rows below it are wider.
+        if all(abs(len(r) - len(row)) <= 1 or len(r) <= len(row) for r in following):
+            if not _heads_follow(rows[i + 1 :], len(row)):
+                return i
     return None
+
+
+def _heads_follow(rows: list[list[str]], width: int) -> bool:
+    """Say whether a row of words, and not of numbers, comes next: then this was none of data."""
+    following = [row for row in rows[:3] if any(cell.strip() for cell in row)]
+    if not following or len(following[0]) < max(2, width):
+        return False
+    filled = [cell for cell in following[0] if not is_empty(cell)]
+    return len(filled) >= 2 and not any(is_number(cell) for cell in filled)
 
 
 def _is_units_row(row: list[str]) -> bool:

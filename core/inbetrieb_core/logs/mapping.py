@@ -18,6 +18,7 @@ from ..quantities import (
 )
 from ..trade import PETROL_GAUGE_AFR
 from .names import CHANNELS, OTHER_MEANING, ChannelName, normalise_name
+from .roles import COMMANDED, TARGET_OF, Role, role_of, speaks_of_idle, split_grown
 
 _IMPERIAL = {"°F", "psi", "mph"}
 _MAYBE_CELSIUS = "read as °C; say so if it is °F"
@@ -72,6 +73,8 @@ class ColumnUse:
         Unit in which the cells are read, as people write it; empty for none.
     reason : str
         Why it is read so, or why it is ignored.
+    decided : bool
+        Whether a person said so.
     """
 
     column: Column
@@ -81,8 +84,11 @@ class ColumnUse:
     offset: float = 0.0
     inverse: bool = False
     unit: str = ""
+    decided: bool = False
 
 
+_SPELLINGS = frozenset(spelling for channel in CHANNELS.values() for spelling in channel.spellings)
+_AIR_FUEL = re.compile(r"(?i)\ba\s*/\s*f$")
 _BRACKETED = re.compile(r"^(.*?)\s*[\[({]([^\])}]*)[\])}]\s*$")
 
 
@@ -94,6 +100,8 @@ def split_unit(header: str) -> tuple[str, str]:
         return match.group(1).strip(), match.group(2).strip()
     for separator in ("|", ";", ", ", " - ", "_", " ", "/"):
         name, found, unit = header.rpartition(separator)
+        if separator == "/" and _AIR_FUEL.search(header):
+            continue  # "A/F" is no unit F
         if found and name.strip() and recognise_unit(unit) is not None and not unit.isdigit():
             return name.strip(), unit.strip()
     return header, ""
@@ -112,13 +120,7 @@ def propose(columns: Sequence[Column]) -> tuple[ColumnUse, ...]:
     tuple of ColumnUse
         One per column; no channel is used twice.
     """
-    scored: list[tuple[float, int, ChannelName, str]] = []
-    for column in columns:
-        for channel in CHANNELS.values():
-            score, why = _score(column, channel)
-            if score > 0.0:
-                scored.append((score, column.number, channel, why))
-    scored.sort(key=lambda entry: (-entry[0], entry[1]))
+    scored = [(score, n, CHANNELS[name], why) for score, n, name, why in candidates(columns)]
     taken: dict[str, Column] = {}
     uses: dict[int, ColumnUse] = {}
     by_number = {column.number: column for column in columns}
@@ -128,7 +130,7 @@ def propose(columns: Sequence[Column]) -> tuple[ColumnUse, ...]:
         column = by_number[number]
         if channel.channel in taken:
             continue
-        uses[number] = _use(column, channel, why)
+        uses[number] = use_as(column, channel, why)
         taken[channel.channel] = column
     wanted = {number: channel for _, number, channel, _ in reversed(scored)}
     result = tuple(
@@ -136,6 +138,17 @@ def propose(columns: Sequence[Column]) -> tuple[ColumnUse, ...]:
         for column in columns
     )
     return _consistent(result)
+
+
+def candidates(columns: Sequence[Column]) -> list[tuple[float, int, str, str]]:
+    """Return (score, number of the column, channel, why) of every possible reading, best first."""
+    scored = []
+    for column in columns:
+        for name, channel in CHANNELS.items():
+            score, why = _score(column, channel)
+            if score > 0.0:
+                scored.append((score, column.number, name, why))
+    return sorted(scored, key=lambda entry: (-entry[0], entry[1]))
 
 
 def _consistent(uses: tuple[ColumnUse, ...]) -> tuple[ColumnUse, ...]:
@@ -185,7 +198,7 @@ def from_mapping(columns: Sequence[Column], mapping: Mapping[str, object]) -> tu
         if isinstance(target, Mapping):
             unit, target = str(target.get("unit") or ""), target.get("channel")
         if target in (None, "", "ignore"):
-            chosen[column.number] = ColumnUse(column, None, "You chose to ignore it.")
+            chosen[column.number] = ColumnUse(column, None, "You chose to ignore it.", decided=True)
             continue
         channel = CHANNELS.get(str(target))
         if channel is None:
@@ -207,7 +220,7 @@ def from_mapping(columns: Sequence[Column], mapping: Mapping[str, object]) -> tu
         used[channel.channel] = header
         if unit:
             column = replace(column, unit=unit, chosen=True)
-        chosen[column.number] = _use(column, channel, "You chose it")
+        chosen[column.number] = replace(use_as(column, channel, "You chose it"), decided=True)
     if problems:
         raise InputRefused(problems)
     result = []
@@ -227,21 +240,77 @@ def from_mapping(columns: Sequence[Column], mapping: Mapping[str, object]) -> tu
 
 def _score(column: Column, channel: ChannelName) -> tuple[float, str]:
     """Return how well a column fits a channel, and why; 0 where it does not."""
-    name = normalise_name(column.name)
-    words = name.split()
-    unit = recognise_unit(column.unit) if column.unit else None
     if column.clock and channel.channel != "time_s":
         return 0.0, ""
-    canonical = column.name.strip().lower() == channel.channel
-    whole = normalise_name(column.header)
+    canonical = column.name.strip().lower(), column.header.strip().lower()
+    unit = recognise_unit(column.unit) if column.unit else None
     fits = unit is None or not channel.dimension or _unit_fits(unit, column.unit, channel)
+    whole = normalise_name(column.header)
     if not fits and whole not in channel.spellings:  # the end of "rev min" is no unit
         return 0.0, ""
-    if canonical or column.header.strip().lower() == channel.channel:
+    if channel.channel in canonical:
         return 4.0, "it has the canonical name"
-    if name in channel.spellings or whole in channel.spellings:
-        position = channel.spellings.index(name if name in channel.spellings else whole)
-        return 3.0 - 0.01 * position, f"'{column.name}' is a usual name of it"
+    name = _quantity_text(column, whole)
+    for text in (name, whole):
+        if text in channel.spellings:
+            return 3.0 - 0.005 * channel.spellings.index(text), _usual(column.name)
+    role, rest = role_of(split_grown(name.split(), _SPELLINGS))
+    if role != "plain":
+        return _score_of_role(column, channel, role, rest)
+    return _score_of_words(column, channel, name.split(), unit is not None)
+
+
+def _quantity_text(column: Column, whole: str) -> str:
+    """Return the words of a name; what looked like its unit stays where nothing else names it."""
+    name = normalise_name(column.name)
+    return name if role_of(split_grown(name.split(), _SPELLINGS))[1] else whole
+
+
+def _score_of_role(
+    column: Column, channel: ChannelName, role: Role, rest: tuple[str, ...]
+) -> tuple[float, str]:
+    """Return how well a column fits whose name says whether it was measured or asked for."""
+    words = list(rest)
+    if role == "target" and channel.channel == "idle_target_rpm":
+        turns = _without_idle(words) if speaks_of_idle(words) else words
+        speed = _score_of_words(column, CHANNELS["rpm"], turns, True)[0]
+        bare = speaks_of_idle(words) and not _without_idle(words)
+        if not (speed > 0.0 or bare):
+            return 0.0, ""
+        if speaks_of_idle(words):
+            return 2.9, "its name holds a target of idle speed"
+        return 2.0, "its name holds a target of engine speed, which is that of idle"
+    asked_for = next((of for of, target in TARGET_OF.items() if target == channel.channel), None)
+    if role == "target" and asked_for is not None:
+        score, _ = _score_of_words(column, CHANNELS[asked_for], words, False)
+        return (score and score + 0.5), "its name holds a target of the mixture"
+    if role == "target" and channel.channel not in COMMANDED:
+        return 0.0, ""
+    if role == "measured" and not words:
+        return 0.0, ""  # "act" alone names nothing
+    score, why = _score_of_words(column, channel, words, False)
+    # What was measured goes before what was asked for, and both before a name that says neither.
+    return (score and score + (0.4 if role == "measured" else 0.1)), why
+
+
+def _without_idle(words: list[str]) -> list[str]:
+    """Return the words of a name without those of idle; an idle speed is one of the engine."""
+    return [
+        "rpm" if word == "speed" else word for word in words if not speaks_of_idle([word])
+    ]
+
+
+def _usual(name: str) -> str:
+    return f"'{name}' is a usual name of it"
+
+
+def _score_of_words(
+    column: Column, channel: ChannelName, words: Sequence[str], unit_known: bool
+) -> tuple[float, str]:
+    """Return how well words fit the spellings of a channel, and why."""
+    text = " ".join(words)
+    if text in channel.spellings:
+        return 2.5 - 0.005 * channel.spellings.index(text), _usual(column.name)
     best, why = 0.0, ""
     for spelling in channel.spellings:
         parts = spelling.split()
@@ -253,13 +322,23 @@ def _score(column: Column, channel: ChannelName) -> tuple[float, str]:
         score = 1.0 + len(parts) * 0.3 - 0.15 * len(rest)
         if score > best:
             best, why = score, f"its name holds '{spelling}'"
-    if best > 0.0 and unit is not None:
+    if best > 0.0 and unit_known:
         best += 0.3
-    # Nothing but a shaft turns so many times a minute; a target or a limit would say so.
-    by_unit = channel.channel == "rpm" and unit is not None
-    if best <= 0.0 and by_unit and not any(word in OTHER_MEANING for word in words):
+    # Nothing but a shaft turns so many times a minute; a limit or an error would say so.
+    by_unit = channel.channel == "rpm" and _turns_by_unit(column)
+    if best <= 0.0 and by_unit and not any(_means_else(word) for word in words):
         return 0.5, f"its unit {column.unit} is that of a shaft's speed"
     return max(0.0, best), why
+
+
+def _means_else(word: str) -> bool:
+    """Say whether a word, or what it has grown together with, makes a name mean something else."""
+    return word in OTHER_MEANING or word.endswith(("grenze", "limit", "begrenzung", "fehler"))
+
+
+def _turns_by_unit(column: Column) -> bool:
+    unit = recognise_unit(column.unit) if column.unit else None
+    return unit is not None and unit[0] == "speed_of_rotation"
 
 
 def _unit_fits(unit: tuple[str, str], text: str, channel: ChannelName) -> bool:
@@ -281,10 +360,19 @@ def _ignored(column: Column, channel: ChannelName | None, taken: Mapping[str, Co
         return ColumnUse(
             column, None, f"{channel.title} is already read from column {other.number + 1}{same}."
         )
+    name = _quantity_text(column, normalise_name(column.header))
+    role, rest = role_of(split_grown(name.split(), _SPELLINGS))
+    if role == "target":
+        return ColumnUse(
+            column, None, "Its name says that it was asked for, not measured; it is not read."
+        )
+    if role == "measured" and not rest:
+        return ColumnUse(column, None, "Its name does not say what was measured.")
     return ColumnUse(column, None, "No channel of that name is known.")
 
 
-def _use(column: Column, channel: ChannelName, why: str) -> ColumnUse:
+def use_as(column: Column, channel: ChannelName, why: str = "") -> ColumnUse:
+    """Return how a column is read as a channel, its unit stated or judged by its values."""
     if not channel.dimension:
         return ColumnUse(column, channel.channel, f"{channel.title}: {why}.")
     if column.clock:
@@ -340,7 +428,7 @@ def _guess_mixture(column: Column, channel: ChannelName) -> tuple[str, str]:
     middle = float(np.median(column.sample))
     if middle > 4.0:
         return "air_fuel_ratio", "the size of an air–fuel ratio; 14.7 taken as lambda 1"
-    if any(word in normalise_name(column.name).split() for word in ("phi", "equivalence", "eq")):
+    if any(word in normalise_name(column.name).split() for word in ("phi", "equivalence", "eq", "richesse")):
         return "equivalence_ratio", "named as an equivalence ratio"
     return "lambda", "the size of lambda"
 

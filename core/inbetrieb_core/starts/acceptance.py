@@ -1,4 +1,4 @@
-"""What counts as a good start. The one definition of the limits.
+"""What counts as an acceptable start. The one definition, for verdict, gate, ladder and board.
 
 The limits are common practice (no source); they are deliberately the installer's, not a
 certification's.
@@ -6,22 +6,14 @@ certification's.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Literal
+
 from ..charge.cold_fuel import WARM_C
 
-__all__ = [
-    "DIP_BELOW_TARGET_RPM",
-    "FLARE_ABOVE_TARGET_RPM",
-    "FLARE_WITHIN_S",
-    "LAMBDA_BAND",
-    "SETTLED_BAND_RPM",
-    "SETTLED_BAND_SHARE",
-    "SETTLED_BY_S",
-    "SETTLED_FOR_S",
-    "WARM_C",
-    "fire_within_s",
-    "settled_band_rpm",
-    "slow_crank_rpm",
-]
+if TYPE_CHECKING:
+    from .model import StartFigures, Verdict
 
 FLARE_ABOVE_TARGET_RPM = 450.0
 DIP_BELOW_TARGET_RPM = 250.0
@@ -31,10 +23,48 @@ SETTLED_BY_S = 12.0
 SETTLED_FOR_S = 3.0
 FLARE_WITHIN_S = 4.0
 LAMBDA_BAND = 0.05
+MIXTURE_FROM_S = 25.0
+#: So far is idle looked at, and up to here mixture: later ones are those of a warmer engine. [s]
+JUDGED_UNTIL_S = 60.0
+
+#: What must be left to each limit, so that a little more or less fuel or air does not cross it.
+_MARGIN = {"run": 0.07, "flare": 30.0, "dip": 20.0, "idle": 10.0, "mixture": 0.005}
+
+Point = Literal["run", "stall", "flare", "dip", "idle", "mixture"]
+POINTS: tuple[Point, ...] = ("run", "stall", "flare", "dip", "idle", "mixture")
 
 
-def fire_within_s(coolant_c: float) -> float:
-    """Return the longest acceptable cranking before the first fire.
+@dataclass(frozen=True)
+class Acceptance:
+    """How a start stands against the limits.
+
+    Attributes
+    ----------
+    failed : tuple of str
+        Points of :data:`POINTS` outside their limit.
+    at_edge : tuple of str
+        Points inside it, but without margin.
+    unseen : tuple of str
+        Points the record does not tell.
+    """
+
+    failed: tuple[Point, ...] = ()
+    at_edge: tuple[Point, ...] = ()
+    unseen: tuple[Point, ...] = ()
+
+    @property
+    def accepted(self) -> bool:
+        """Whether all was seen, and all is within its limit with a margin."""
+        return not (self.failed or self.at_edge or self.unseen)
+
+    @property
+    def nothing_against(self) -> bool:
+        """Whether all that was seen is within its limit; something may be unseen."""
+        return not self.failed
+
+
+def run_within_s(coolant_c: float) -> float:
+    """Return the longest acceptable cranking until the engine runs by itself.
 
     Parameters
     ----------
@@ -68,3 +98,64 @@ def slow_crank_rpm(coolant_c: float) -> float:
 def settled_band_rpm(target_rpm: float) -> float:
     """Return half the width of the settled band: 80 rpm or 8 % of the target. [1/min]"""
     return max(SETTLED_BAND_RPM, SETTLED_BAND_SHARE * target_rpm)
+
+
+def acceptance_of(verdict: Verdict, figures: StartFigures) -> Acceptance:
+    """Return how a start stands against the limits.
+
+    Parameters
+    ----------
+    verdict : Verdict
+        What became of it.
+    figures : StartFigures
+        None is unknown and speaks neither for nor against it.
+    """
+    if verdict not in ("started", "started on the pedal", "started and died"):
+        return Acceptance(failed=("run",))
+    seen: dict[str, list[Point]] = {"failed": [], "at_edge": [], "unseen": []}
+    for point, room in _rooms(verdict, figures):
+        if room is None:
+            seen["unseen"].append(point)
+        elif room < 0.0:
+            seen["failed"].append(point)
+        elif room < _MARGIN.get(point, 0.0):
+            seen["at_edge"].append(point)
+    return Acceptance(**{key: tuple(points) for key, points in seen.items()})
+
+
+def _rooms(verdict: Verdict, figures: StartFigures) -> Iterator[tuple[Point, float | None]]:
+    """Yield the room left to each limit; negative outside, None where it was not seen."""
+    f = figures
+    limit = run_within_s(f.coolant_c)
+    if verdict == "started on the pedal":
+        yield "run", -1.0
+    else:
+        yield "run", None if f.run_after_s is None else 1.0 - f.run_after_s / limit
+    yield "stall", -1.0 if verdict == "started and died" else 1.0
+    target = f.target_rpm
+    yield "flare", None if f.flare_rpm is None else target + FLARE_ABOVE_TARGET_RPM - f.flare_rpm
+    yield "dip", None if f.dip_rpm is None else f.dip_rpm - target + DIP_BELOW_TARGET_RPM
+    yield "idle", None if f.idle_off_rpm is None else SETTLED_BAND_RPM - abs(f.idle_off_rpm)
+    yield "mixture", None if f.mixture_off is None else LAMBDA_BAND - abs(f.mixture_off)
+
+
+__all__ = [
+    "DIP_BELOW_TARGET_RPM",
+    "FLARE_ABOVE_TARGET_RPM",
+    "FLARE_WITHIN_S",
+    "JUDGED_UNTIL_S",
+    "LAMBDA_BAND",
+    "MIXTURE_FROM_S",
+    "POINTS",
+    "SETTLED_BAND_RPM",
+    "SETTLED_BAND_SHARE",
+    "SETTLED_BY_S",
+    "SETTLED_FOR_S",
+    "WARM_C",
+    "Acceptance",
+    "Point",
+    "acceptance_of",
+    "run_within_s",
+    "settled_band_rpm",
+    "slow_crank_rpm",
+]

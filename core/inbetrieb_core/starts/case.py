@@ -10,7 +10,7 @@ from typing import Literal
 
 from ..charge import expected_start_value
 from ..tables import Calibration, CellChange, move_by, rounded
-from .acceptance import DIP_BELOW_TARGET_RPM, SETTLED_BAND_RPM, fire_within_s
+from .acceptance import DIP_BELOW_TARGET_RPM, SETTLED_BAND_RPM, run_within_s
 from .model import PastTry, StartFigures, StartSetting, Verdict
 from .search import next_step
 
@@ -70,15 +70,16 @@ class Case:
 
     @cached_property
     def fired_late(self) -> bool:
-        """Whether it fired, but later than acceptable."""
+        """Whether it ran, but later than acceptable, or fired too late and never ran."""
         f = self.figures
-        return f.fire_after_s is not None and f.fire_after_s > fire_within_s(f.coolant_c)
+        after = f.run_after_s if f.run_after_s is not None else f.fire_after_s
+        return after is not None and after > run_within_s(f.coolant_c)
 
     @cached_property
     def fired_promptly(self) -> bool:
         """Whether it fired so soon that cranking fuel is evidently right."""
         f = self.figures
-        return f.fire_after_s is not None and f.fire_after_s <= 0.75 * fire_within_s(f.coolant_c)
+        return f.fire_after_s is not None and f.fire_after_s <= 0.75 * run_within_s(f.coolant_c)
 
     @cached_property
     def gross_need(self) -> float | None:
@@ -207,7 +208,7 @@ def badness_of_cranking(verdict: Verdict, figures: StartFigures) -> float:
     """Return how bad cranking went, in seconds of cranking; a start that never fired is 30. [s]"""
     if verdict in ("no fire", "no sync", "slow crank", "no crank"):
         return 30.0
-    late = figures.fire_after_s if figures.fire_after_s is not None else 0.0
+    late = figures.run_after_s if figures.run_after_s is not None else figures.fire_after_s or 0.0
     return late + (12.0 if verdict == "fired and died" else 0.0)
 
 

@@ -9,12 +9,17 @@ from ..logs.trace import Trace
 from ..quantities import FloatArray
 from ..tables import Calibration
 from ..tables.weights import weight_matrix
-from .acceptance import SETTLED_BY_S
+from .acceptance import JUDGED_UNTIL_S, MIXTURE_FROM_S, SETTLED_BY_S
 from .model import Observation, StartFigures, StartSetting
+from .pedal import BoolArray, pedal_opening_pct
 from .phases import Moments
 from .usable_lambda import DELAY_S, fuel_need, usable_lambda
 
 _PEDAL_MOVED_PCT = 4.0
+#: So far below its target, and so long after it ran, an engine is being held by the foot.
+_HELD_BELOW_TARGET_RPM, _RUNS_UP_S = 150.0, 0.5
+#: Width of the stretches in which idle and mixture are looked at.
+_STRETCH_S = 4.0
 _PRESSURE_THERE = 0.85
 _HUNTING_LEAST_RPM = 40.0
 #: Where an idling engine is taken to be when manifold pressure is not known (common practice).
@@ -56,6 +61,8 @@ def figures_of(
     calibration: Calibration,
     target: FloatArray,
     coolant_c: float,
+    rests: BoolArray,
+    hidden_s: tuple[tuple[float, float], ...] = (),
 ) -> StartFigures:
     """Return the figures of one start from its log.
 
@@ -73,6 +80,10 @@ def figures_of(
         Idle target of every sample. [1/min]
     coolant_c : float
         Coolant temperature at the start. [°C]
+    rests : ndarray of bool
+        Where the pedal rests.
+    hidden_s : tuple of (float, float)
+        Long gaps of the log: a figure that they may hide is unknown. [s]
     """
     m = moments
     values: dict[str, float | None] = {
@@ -80,15 +91,30 @@ def figures_of(
         "battery_rest_v": trace.mean("battery_v", m.key_s, m.crank_s or m.end_s),
     }
     if m.crank_s is not None:
-        values |= _cranking(trace, m)
+        values |= _cranking(trace, m, target)
     if m.run_s is not None:
-        values |= _running(trace, m, target)
-        values |= _mixture(trace, m, calibration, coolant_c)
+        values |= _running(trace, m, target, rests)
+        values |= _mixture(trace, m, calibration, coolant_c, rests)
         values["need_settled"] = _trusted(values)
+    values |= _hidden(m, hidden_s)
     return StartFigures(coolant_c, calibration.at_coolant("idle_target", coolant_c), **values)
 
 
-def _cranking(trace: Trace, m: Moments) -> dict[str, float | None]:
+def _hidden(m: Moments, gaps: tuple[tuple[float, float], ...]) -> dict[str, float | None]:
+    """Return the figures that a long gap hides as unknown."""
+    if m.crank_s is None:
+        return {}
+    unknown: dict[str, float | None] = {}
+    for begin, end in gaps:
+        if m.run_s is not None and begin < m.run_s and end > m.crank_s - 0.5:
+            unknown |= dict.fromkeys(("fire_after_s", "run_after_s", "cranked_s"))
+            unknown |= dict.fromkeys(("sync_late_s", "pressure_late_s", "pressure_share"))
+            if end >= m.run_s - 0.05:  # it fired in the gap: how high, and since when, is not known
+                unknown |= dict.fromkeys(("flare_rpm", "dip_rpm", "settled_after_s"))
+    return unknown
+
+
+def _cranking(trace: Trace, m: Moments, target: FloatArray) -> dict[str, float | None]:
     assert m.crank_s is not None
     until = m.fire_s if m.fire_s is not None else (m.stall_s or _last_turning(trace, m))
     volts = trace.get("battery_v")
@@ -102,7 +128,7 @@ def _cranking(trace: Trace, m: Moments) -> dict[str, float | None]:
         "cranked_s": None if m.run_s is not None else until - m.crank_s,
         "peak_rpm": float(np.nanmax(trace["rpm"])),
         "battery_low_v": low,
-        "pedal_pct": _pedal(trace, m),
+        "pedal_pct": _pedal(trace, m, target),
         "sync_late_s": _sync_late(trace, m),
         **_pressure(trace, m),
     }
@@ -113,18 +139,27 @@ def _last_turning(trace: Trace, m: Moments) -> float:
     return float(trace.time_s[turning[-1]]) if turning.size else m.end_s
 
 
-def _pedal(trace: Trace, m: Moments) -> float | None:
-    throttle = trace.get("throttle_pct")
-    if throttle is None or m.crank_s is None:
+def _pedal(trace: Trace, m: Moments, target: FloatArray) -> float | None:
+    """Return how far the foot helped: before it ran, or at once after while speed was low. [%]
+
+    A pedal pressed once the engine runs well is no help, and says nothing about the start.
+    """
+    opening = pedal_opening_pct(trace, m.crank_s)
+    if opening is None or m.crank_s is None:
         return None
-    rest = throttle[(trace.time_s < m.crank_s) & np.isfinite(throttle)]
-    closed = float(np.median(rest)) if rest.size else float(np.nanmin(throttle))
-    until = m.run_s + 1.0 if m.run_s is not None else m.end_s
-    inside = throttle[(trace.time_s >= m.crank_s) & (trace.time_s <= until)]
+    time, speed = trace.time_s, trace["rpm"]
+    until = m.run_s if m.run_s is not None else m.end_s
+    helped = (time >= m.crank_s) & (time <= until)
+    if m.run_s is not None:
+        low = speed < target - _HELD_BELOW_TARGET_RPM
+        pressed = np.nan_to_num(opening, nan=0.0) > _PEDAL_MOVED_PCT
+        caught = (time > m.run_s + _RUNS_UP_S) & (time <= m.run_s + 1.5) & low & pressed
+        helped |= caught
+    inside = opening[helped]
     if not np.isfinite(inside).any():
         return None
-    opened = float(np.nanmax(inside)) - closed
-    return opened if opened > _PEDAL_MOVED_PCT else 0.0
+    most = float(np.nanmax(inside))
+    return most if most > _PEDAL_MOVED_PCT else 0.0
 
 
 def _sync_late(trace: Trace, m: Moments) -> float | None:
@@ -156,8 +191,10 @@ def _pressure(trace: Trace, m: Moments) -> dict[str, float | None]:
     return {"pressure_share": first / level, "pressure_late_s": late}
 
 
-def _running(trace: Trace, m: Moments, target: FloatArray) -> dict[str, float | None]:
-    assert m.run_s is not None and m.flare_s is not None
+def _running(
+    trace: Trace, m: Moments, target: FloatArray, rests: BoolArray
+) -> dict[str, float | None]:
+    assert m.run_s is not None
     time, speed = trace.time_s, trace["rpm"]
     end = m.stall_s if m.stall_s is not None else m.end_s
 
@@ -170,17 +207,63 @@ def _running(trace: Trace, m: Moments, target: FloatArray) -> dict[str, float | 
         "ran_s": None if m.stall_s is None else m.stall_s - m.run_s,
         "settled_after_s": None if m.settled_s is None else m.settled_s - m.run_s,
     }
-    lasted = end - m.run_s
-    if (m.stall_s is None and lasted >= 4.0) or lasted > SETTLED_BY_S + 2.0:
-        start = min(m.run_s + SETTLED_BY_S - 1.0, end - 2.0)
-        inside = (time >= start) & (time <= start + 2.0)
-        result["steady_rpm"] = float(np.nanmean(speed[inside]))
+    start = _steady_from(trace, m, end, rests)
+    if start is not None:
+        inside = (time >= start) & (time <= start + 2.0) & rests
+        result["steady_rpm"] = float(np.mean(speed[inside]))
         result["steady_target_rpm"] = float(np.mean(target[inside]))
         result["idle_valve_pct"] = trace.mean("idle_valve_pct", start, start + 2.0)
         result["steady_map_kpa"] = trace.mean("map_kpa", start, start + 2.0)
         result["steady_coolant_c"] = trace.mean("coolant_c", start, start + 2.0)
-        result |= _hunting(trace, max(start - 2.0, m.run_s + 5.0), end)
+        result["idle_off_rpm"] = _worst(
+            time, np.where(rests, speed - target, np.nan), m.run_s + SETTLED_BY_S, end - 0.5, m
+        )
+        calm_until = _pedal_after(time, rests, max(start - 2.0, m.run_s + 5.0), end)
+        result |= _hunting(trace, max(start - 2.0, m.run_s + 5.0), calm_until)
     return result
+
+
+def _steady_from(trace: Trace, m: Moments, end: float, rests: BoolArray) -> float | None:
+    """Return the begin of the first two seconds of idle from about 12 s on. [s]
+
+    A log that ends sooner is read at its end; None where the pedal never rests that long.
+    """
+    assert m.run_s is not None
+    lasted = end - m.run_s
+    if not ((m.stall_s is None and lasted >= 4.0) or lasted > SETTLED_BY_S + 2.0):
+        return None
+    time = trace.time_s
+    begin = min(m.run_s + SETTLED_BY_S - 1.0, end - 2.0)
+    while begin <= end - 2.0 + 1e-9:
+        inside = (time >= begin) & (time <= begin + 2.0)
+        if inside.any() and rests[inside].all():
+            return begin
+        begin += 0.5
+    return None
+
+
+def _pedal_after(time: FloatArray, rests: BoolArray, start_s: float, end_s: float) -> float:
+    """Return the first moment after another at which the pedal moves, at latest the end. [s]"""
+    moved = np.flatnonzero(~rests & (time > start_s) & (time < end_s))
+    return float(time[moved[0]]) if moved.size else end_s
+
+
+def _worst(
+    time: FloatArray, values: FloatArray, start_s: float, end_s: float, m: Moments
+) -> float | None:
+    """Return the largest median of stretches of four seconds, with its sign; None without any."""
+    assert m.run_s is not None
+    end_s = min(end_s, m.run_s + JUDGED_UNTIL_S)
+    worst: float | None = None
+    for begin in np.arange(start_s, end_s - 0.5 * _STRETCH_S, _STRETCH_S):
+        inside = values[(time >= begin) & (time < begin + _STRETCH_S)]
+        inside = inside[np.isfinite(inside)]
+        if inside.size < 3:
+            continue
+        middle = float(np.median(inside))
+        if worst is None or abs(middle) > abs(worst):
+            worst = middle
+    return worst
 
 
 def _hunting(trace: Trace, start_s: float, end_s: float) -> dict[str, float | None]:
@@ -206,14 +289,14 @@ def _hunting(trace: Trace, start_s: float, end_s: float) -> dict[str, float | No
 
 
 def _mixture(
-    trace: Trace, m: Moments, calibration: Calibration, coolant_c: float
+    trace: Trace, m: Moments, calibration: Calibration, coolant_c: float, rests: BoolArray
 ) -> dict[str, float | None]:
     assert m.run_s is not None
     mask, from_s = usable_lambda(trace, m.run_s)
     if from_s is None:
         return {}
     end = m.stall_s if m.stall_s is not None else m.end_s
-    need = fuel_need(trace, mask, lambda_target_of(trace, calibration))
+    need = fuel_need(trace, mask & rests, lambda_target_of(trace, calibration))
     fade = calibration.at_coolant("after_start_fade", coolant_c)
     time = trace.time_s - DELAY_S
     early = need[(time >= m.run_s + 0.5) & (time < m.run_s + 0.5 * fade) & (time < end)]
@@ -224,6 +307,9 @@ def _mixture(
         "lambda_usable_from_s": from_s,
         "need_after_start": _median(early),
         "need_settled": _median(late),
+        "mixture_off": _worst(
+            trace.time_s, np.log(need), m.run_s + MIXTURE_FROM_S, end - 0.5, m
+        ),
     }
 
 
@@ -281,11 +367,14 @@ def figures_from_observation(observation: Observation, calibration: Calibration)
         coolant_c=observation.coolant_c,
         target_rpm=target,
         fire_after_s=observation.cranking_s if fired else None,
+        run_after_s=observation.cranking_s if ran else None,
         cranked_s=None if ran else observation.cranking_s,
         flare_rpm=observation.flare_rpm,
         dip_rpm=observation.dip_rpm,
         steady_rpm=observation.settled_rpm,
         steady_target_rpm=target if observation.settled_rpm is not None else None,
+        idle_off_rpm=None if observation.settled_rpm is None else observation.settled_rpm - target,
+        mixture_off=None if later is None else float(np.log(later / lambda_target)),
         ran_s=observation.ran_s if observation.outcome == "started and died" else None,
         need_settled=None if later is None else later / lambda_target,
     )

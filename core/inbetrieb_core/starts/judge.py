@@ -9,6 +9,7 @@ from ..errors import FieldProblem, InputRefused
 from ..logs.trace import Trace
 from ..sentences import quantity
 from ..tables import DEFINITIONS, START_TABLES, Calibration
+from .acceptance import acceptance_of
 from .case import Case
 from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
 from .findings import CHECKS, find
@@ -25,10 +26,12 @@ from .model import (
     Verdict,
     Wait,
 )
+from .pedal import pedal_rests
 from .phases import find_moments, phases_of
 from .rulebook import RULES, Rule
-from .verdict import is_good, sentence_of, verdict_of
-from .window import NoStartError, find_starts
+from .verdict import sentence_of, verdict_of
+from .told import about_the_log, told
+from .window import NoStartError, mended, starts_in
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
@@ -66,37 +69,23 @@ def judge_log(
     CoreError
         If the log has no start, no speed, or coolant is unknown.
     """
-    windows = find_starts(trace, setting.spec.crank_to_run_rpm)
+    log = mended(trace)
+    windows = starts_in(log, setting.spec.crank_to_run_rpm)
     if not 1 <= start_number <= len(windows):
         raise NoStartError(
             f"The log holds {len(windows)} start(s); there is no number {start_number}."
         )
-    window = windows[start_number - 1]
-    part = trace.between(window.begin_s, window.end_s)
+    window, cut = told(log, windows[start_number - 1], setting.spec.crank_to_run_rpm)
+    part = log.trace.between(window.begin_s, window.end_s)
     coolant_c = coolant_at_start(part, setting)
     target = idle_target_of(part, calibration, coolant_c)
-    moments = find_moments(part, window, setting.spec.crank_to_run_rpm, target)
-    figures = figures_of(part, moments, setting, calibration, target, coolant_c)
+    rests = pedal_rests(part, window.crank_s)
+    moments = find_moments(part, window, setting.spec.crank_to_run_rpm, target, rests)
+    gaps = tuple((gap.start_s, gap.end_s) for gap in log.gaps)
+    figures = figures_of(part, moments, setting, calibration, target, coolant_c, rests, gaps)
     verdict = verdict_of(moments, figures)
     fade = calibration.at_coolant("after_start_fade", coolant_c)
-    extra = []
-    if len(windows) > 1:
-        extra.append(
-            Finding(
-                "several-starts",
-                "note",
-                f"The log holds {len(windows)} starts; this is number {start_number}. Each is "
-                "a trial of its own.",
-            )
-        )
-    if trace.rate_hz < 8.0:
-        extra.append(
-            Finding(
-                "slow-log",
-                "note",
-                f"Logged only {trace.rate_hz:.1f} times a second: short events may be missed.",
-            )
-        )
+    extra = tuple(about_the_log(log, part, window, cut, len(windows), start_number, moments, rests))
     phases = phases_of(moments, fade, coolant_c)
     return _conclude(verdict, figures, phases, setting, calibration, history, "log", extra)
 
@@ -179,7 +168,8 @@ def _conclude(
     evidence: Literal["log", "observation"],
     extra: Sequence[Finding],
 ) -> StartAnalysis:
-    good = is_good(verdict, figures)
+    acceptance = acceptance_of(verdict, figures)
+    good = acceptance.accepted
     case = Case(verdict, figures, setting, calibration, tuple(history), evidence, good)
     findings = (*find(case), *extra)
     advice, waits = _advise(case, findings)

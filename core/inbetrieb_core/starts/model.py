@@ -154,6 +154,11 @@ class StartFigures:
         Manifold pressure when steady. [kPa]
     steady_coolant_c : float or None
         Coolant when steady; it has warmed since the start. [°C]
+    idle_off_rpm : float or None
+        Worst departure of idle from its target from 12 s after running on. [1/min]
+    mixture_off : float or None
+        Worst departure of the mixture from its target from 25 s on, without the loop's help, as
+        ln(fuel needed / fuel given): above 0 lean. [–]
     """
 
     coolant_c: float
@@ -183,6 +188,8 @@ class StartFigures:
     hunting_period_s: float | None = None
     steady_map_kpa: float | None = None
     steady_coolant_c: float | None = None
+    idle_off_rpm: float | None = None
+    mixture_off: float | None = None
 
 
 @dataclass(frozen=True)

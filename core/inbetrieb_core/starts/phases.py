@@ -17,6 +17,7 @@ from .acceptance import (
     settled_band_rpm,
 )
 from .model import Phase, PhaseName
+from .pedal import BoolArray
 from .window import TURNING_RPM, StartWindow
 
 _FIRE_FACTOR, _FIRE_ABOVE_RPM = 1.35, 30.0
@@ -25,6 +26,7 @@ _STALL_RPM = 100.0
 _RUN_DOWN_S, _HELD_S = 1.5, 5.0
 #: After a burst the speed is back at the cranking plateau for longer than a stall takes.
 _LASTS_S, _RUNS_DOWN_S = 2.5, 0.8
+_PAST_THE_FLARE_RPM = 40.0
 
 
 @dataclass(frozen=True)
@@ -54,23 +56,28 @@ class Moments:
 
 
 def find_moments(
-    trace: Trace, window: StartWindow, crank_to_run_rpm: float, target: FloatArray
+    trace: Trace,
+    window: StartWindow,
+    crank_to_run_rpm: float,
+    target: FloatArray,
+    rests: BoolArray,
 ) -> Moments:
     """Return the moments of one start.
 
     Parameters
     ----------
     trace : Trace
-        The part of the log that belongs to the start.
+        The part of the log that belongs to the start; every sample has a speed.
     window : StartWindow
         Where cranking begins.
     crank_to_run_rpm : float
         Speed at which the controller leaves cranking. [1/min]
     target : ndarray
         Idle target of every sample. [1/min]
+    rests : ndarray of bool
+        Where the pedal rests: flare, dip and settling are told from there only.
     """
-    time = trace.time_s
-    speed = np.where(np.isfinite(trace["rpm"]), trace["rpm"], 0.0)
+    time, speed = trace.time_s, trace["rpm"]
     key_s, end_s = float(time[0]), float(time[-1])
     turning = np.flatnonzero((speed > TURNING_RPM) & (time >= (window.crank_s or key_s)))
     if window.crank_s is None or not turning.size:
@@ -86,10 +93,7 @@ def find_moments(
     if stall_s is not None and _key_off(trace, stall_s, run_s, target):
         end_s, stall_s = _decline_begins(time, stall_s), None
     alive_until = stall_s if stall_s is not None else end_s + 1e-9
-    flare_s = _extreme(time, speed, run_s, min(run_s + FLARE_WITHIN_S, alive_until), np.argmax)
-    settled_s = _settled(time, speed, target, flare_s, alive_until)
-    dip_until = settled_s if settled_s is not None else min(alive_until, run_s + SETTLED_BY_S)
-    dip_s = _extreme(time, speed, flare_s, dip_until, np.argmin)
+    flare_s, dip_s, settled_s = _run_up(time, speed, target, rests, run_s, alive_until)
     return Moments(
         key_s,
         end_s,
@@ -103,6 +107,31 @@ def find_moments(
         settled_s,
         stall_s,
     )
+
+
+def _run_up(
+    time: FloatArray,
+    speed: FloatArray,
+    target: FloatArray,
+    rests: BoolArray,
+    run_s: float,
+    alive_until: float,
+) -> tuple[float | None, float | None, float | None]:
+    """Return the times of flare, dip and settling; None for what a foot on the pedal hides. [s]"""
+    moved = np.flatnonzero(~rests & (time >= run_s) & (time < alive_until))
+    pedal_s = float(time[moved[0]]) if moved.size else alive_until
+    within = min(run_s + FLARE_WITHIN_S, alive_until)
+    flare_s = _extreme(time, speed, run_s, min(within, pedal_s), np.argmax)
+    if pedal_s < within:
+        at_flare, at_pedal = (float(np.interp(t, time, speed)) for t in (flare_s, pedal_s))
+        if at_pedal > at_flare - _PAST_THE_FLARE_RPM:
+            return None, None, None  # it was still rising when the foot came
+    settled_s = _settled(time, speed, target, flare_s, min(alive_until, pedal_s))
+    dip_until = settled_s if settled_s is not None else min(alive_until, run_s + SETTLED_BY_S)
+    dip_s = _extreme(time, speed, flare_s, min(dip_until, pedal_s), np.argmin)
+    if settled_s is None and pedal_s < dip_until:
+        return flare_s, None, None
+    return flare_s, dip_s, settled_s
 
 
 def _run_time(
@@ -250,11 +279,11 @@ def phases_of(moments: Moments, after_start_s: float, coolant_c: float) -> tuple
     add("cranking", m.crank_s, m.fire_s if m.fire_s is not None else alive)
     if m.fire_s is not None:
         add("first fire", m.fire_s, m.fire_s)
-        add("run-up", m.fire_s, m.flare_s if m.flare_s is not None else alive)
-    if m.run_s is not None and m.flare_s is not None:
+        add("run-up", m.fire_s, _run_up_ends(m, alive))
+    if m.run_s is not None:
         dip_end = m.settled_s if m.settled_s is not None else min(alive, m.run_s + 12.0)
         add("flare", m.flare_s, m.flare_s)
-        add("dip", m.flare_s, dip_end)
+        add("dip", m.flare_s if m.dip_s is not None else None, dip_end)
         add("after-start", m.run_s, min(alive, m.run_s + after_start_s))
         if m.settled_s is not None:
             add("settled", m.settled_s, alive)
@@ -265,3 +294,10 @@ def phases_of(moments: Moments, after_start_s: float, coolant_c: float) -> tuple
     if m.stall_s is not None:
         add("stall", m.stall_s, m.stall_s)
     return tuple(phases)
+
+
+def _run_up_ends(m: Moments, alive: float) -> float:
+    """Return where the run-up ends: at the flare, else where it runs, else with the attempt. [s]"""
+    if m.flare_s is not None:
+        return m.flare_s
+    return m.run_s if m.run_s is not None else alive

@@ -17,7 +17,7 @@ from .acceptance import (
     LAMBDA_BAND,
     SETTLED_BAND_RPM,
     WARM_C,
-    fire_within_s,
+    run_within_s,
 )
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
 from .model import STARTED
@@ -106,8 +106,8 @@ def search_cranking_fuel(case: Case) -> Proposal:
         "fired and died": "It fired and died at once",
     }.get(case.verdict)
     if what is None:
-        limit = fire_within_s(f.coolant_c)
-        what = f"It cranked {f.fire_after_s:.1f} s before it fired (limit {limit:g} s)"
+        limit = run_within_s(f.coolant_c)
+        what = f"It cranked {f.run_after_s or f.fire_after_s:.1f} s before it ran (limit {limit:g} s)"
     return Proposal(
         case.scaled("cranking_fuel", step),
         f"{what}: try cranking fuel {_way(step)}.{hint}",

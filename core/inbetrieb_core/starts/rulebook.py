@@ -97,7 +97,7 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "cranking-fuel-late",
         "cranking_fuel",
-        f"fired later than 1.5 s (2.5 s below {celsius(-5)})",
+        f"ran later than 1.5 s of cranking (2.5 s below {celsius(-5)})",
         "Both too lean and too rich delay the first fire.",
         _ALL,
         "It takes longer to fire: then go the other way by half a step.",

@@ -3,13 +3,7 @@
 from __future__ import annotations
 
 from ..sentences import celsius
-from .acceptance import (
-    DIP_BELOW_TARGET_RPM,
-    FLARE_ABOVE_TARGET_RPM,
-    SETTLED_BAND_RPM,
-    fire_within_s,
-    slow_crank_rpm,
-)
+from .acceptance import slow_crank_rpm
 from .model import StartFigures, Verdict
 from .phases import Moments
 
@@ -71,19 +65,3 @@ def sentence_of(verdict: Verdict, figures: StartFigures) -> str:
     target = "" if f.steady_target_rpm is None else f" (target {f.steady_target_rpm:.0f})"
     flare = "" if f.flare_rpm is None else f", flared to {f.flare_rpm:.0f} rpm"
     return f"It started{pedal}{after} {where}{flare}{steady}{target}."
-
-
-def is_good(verdict: Verdict, figures: StartFigures) -> bool:
-    """Say whether a start is within acceptance; unknown figures do not speak against it."""
-    f = figures
-    if verdict != "started":
-        return False
-    checks = (
-        f.fire_after_s is None or f.fire_after_s <= fire_within_s(f.coolant_c),
-        f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM,
-        f.dip_rpm is None or f.dip_rpm >= f.target_rpm - DIP_BELOW_TARGET_RPM,
-        f.steady_rpm is None
-        or f.steady_target_rpm is None
-        or abs(f.steady_rpm - f.steady_target_rpm) <= SETTLED_BAND_RPM,
-    )
-    return all(checks)

@@ -9,6 +9,7 @@ import numpy as np
 from ..errors import CoreError
 from ..logs.trace import Trace
 from ..quantities import FloatArray
+from .gaps import Mended, mend
 
 TURNING_RPM = 40.0
 TURNING_FOR_S = 0.15
@@ -59,12 +60,27 @@ def find_starts(trace: Trace, crank_to_run_rpm: float) -> tuple[StartWindow, ...
     NoStartError
         If there is no speed, or the engine runs throughout.
     """
-    speed = trace.get("rpm")
-    if speed is None:
+    return starts_in(mended(trace), crank_to_run_rpm)
+
+
+def mended(trace: Trace) -> Mended:
+    """Return a log as it can be judged, see :func:`.gaps.mend`.
+
+    Raises
+    ------
+    NoStartError
+        If there is no speed.
+    """
+    if trace.get("rpm") is None:
         raise NoStartError("The log has no engine speed; a start cannot be judged without it.")
-    time = trace.time_s
-    speed = np.where(np.isfinite(speed), speed, 0.0)
+    return mend(trace)
+
+
+def starts_in(log: Mended, crank_to_run_rpm: float) -> tuple[StartWindow, ...]:
+    """Return every start of a mended log, see :func:`find_starts`."""
+    trace, time, speed = log.trace, log.trace.time_s, log.trace["rpm"]
     begins = _turning_begins(time, speed)
+    begins = sorted([*begins, *_begins_after_gaps(log, crank_to_run_rpm)])
     if begins and speed[0] > crank_to_run_rpm and begins[0] <= time[0] + TURNING_FOR_S:
         begins = begins[1:]
         if not begins:
@@ -115,6 +131,18 @@ def _turning_begins(time: FloatArray, speed: FloatArray) -> list[float]:
         if time[first] - last_end >= _STANDS_FOR_S or not begins:
             begins.append(float(time[first]))
         last_end = float(time[last])
+    return begins
+
+
+def _begins_after_gaps(log: Mended, crank_to_run_rpm: float) -> list[float]:
+    """Return where the engine is cranked after a gap before which it ran. [s]"""
+    time, speed = log.trace.time_s, log.trace["rpm"]
+    begins = []
+    for gap in log.gaps:
+        after = int(np.searchsorted(time, gap.end_s))
+        ran = speed[after - 1] > crank_to_run_rpm
+        if ran and TURNING_RPM < speed[after] < crank_to_run_rpm:
+            begins.append(gap.end_s)
     return begins
 
 
