@@ -70,7 +70,10 @@ class LogTests(ApiTestCase):
         for data, words in (
             (b"", "empty"),
             (b"\xff\xd8\xff\xe0" + bytes(200), "photo"),
-            (b"time,rpm\n" + b"".join(b"%d,900\n" % ((7 * i) % 10) for i in range(40)), "backwards"),
+            (
+                b"time,rpm\n" + b"".join(b"%d,900\n" % ((7 * i) % 10) for i in range(40)),
+                "backwards",
+            ),
             (bytes(range(256)) * 20, "binary"),
             (b"one two three", "No table"),
         ):

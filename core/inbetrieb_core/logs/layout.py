@@ -178,9 +178,9 @@ def _first_data_line(rows: list[list[str]]) -> int | None:
             continue
         following = [r for r in rows[i + 1 : i + 4] if any(cell.strip() for cell in r)]
         # A date above the heads is no data: the rows below it are wider.
-        if all(abs(len(r) - len(row)) <= 1 or len(r) <= len(row) for r in following):
-            if not _heads_follow(rows[i + 1 :], len(row)):
-                return i
+        alike = all(abs(len(r) - len(row)) <= 1 or len(r) <= len(row) for r in following)
+        if alike and not _heads_follow(rows[i + 1 :], len(row)):
+            return i
     return None
 
 

@@ -295,9 +295,7 @@ def _score_of_role(
 
 def _without_idle(words: list[str]) -> list[str]:
     """Return the words of a name without those of idle; an idle speed is one of the engine."""
-    return [
-        "rpm" if word == "speed" else word for word in words if not speaks_of_idle([word])
-    ]
+    return ["rpm" if word == "speed" else word for word in words if not speaks_of_idle([word])]
 
 
 def _usual(name: str) -> str:
@@ -428,7 +426,10 @@ def _guess_mixture(column: Column, channel: ChannelName) -> tuple[str, str]:
     middle = float(np.median(column.sample))
     if middle > 4.0:
         return "air_fuel_ratio", "the size of an air–fuel ratio; 14.7 taken as lambda 1"
-    if any(word in normalise_name(column.name).split() for word in ("phi", "equivalence", "eq", "richesse")):
+    if any(
+        word in normalise_name(column.name).split()
+        for word in ("phi", "equivalence", "eq", "richesse")
+    ):
         return "equivalence_ratio", "named as an equivalence ratio"
     return "lambda", "the size of lambda"
 

@@ -133,14 +133,14 @@ def _uncertain(uses: Sequence[ColumnUse], decided: set[int]) -> Iterator[Questio
                 f"'{column.header}' is a speed that was asked for. Is it the idle target?",
             )
         unit = recognise_unit(column.unit) if column.unit else None
-        if words == ["act"] and unit is not None and unit[0] == "temperature":
-            if use.channel is None and "intake_c" not in free:
-                yield _one_or_none(
-                    column,
-                    "intake_c",
-                    f"'{column.header}' may be short for the temperature of the intake air, or "
-                    "for 'actual'. Is it the intake air?",
-                )
+        is_temperature = unit is not None and unit[0] == "temperature"
+        if words == ["act"] and is_temperature and use.channel is None and "intake_c" not in free:
+            yield _one_or_none(
+                column,
+                "intake_c",
+                f"'{column.header}' may be short for the temperature of the intake air, or "
+                "for 'actual'. Is it the intake air?",
+            )
 
 
 def _one_or_none(column: Column, channel: str, text: str) -> Question:

@@ -1,7 +1,7 @@
 """A start trial: from a log or an observation to phases, figures, verdict and advice."""
 
+from .acceptance import POINTS, Acceptance
 from .case import SAME_TEMPERATURE_K
-from .findings import CHECKS, Check
 from .judge import judge_log, judge_observation, past_try
 from .model import (
     VERDICTS,
@@ -20,12 +20,12 @@ from .rulebook import RULES, Rule
 from .window import NoStartError, StartWindow, find_starts
 
 __all__ = [
-    "CHECKS",
+    "POINTS",
     "RULES",
     "SAME_TEMPERATURE_K",
     "VERDICTS",
+    "Acceptance",
     "Advice",
-    "Check",
     "Finding",
     "NoStartError",
     "Observation",

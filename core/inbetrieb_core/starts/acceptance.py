@@ -79,22 +79,6 @@ def run_within_s(coolant_c: float) -> float:
     return 2.5 if coolant_c < -5.0 else 1.5
 
 
-def slow_crank_rpm(coolant_c: float) -> float:
-    """Return the cranking speed below which battery and starter come before any table.
-
-    Parameters
-    ----------
-    coolant_c : float
-        Coolant temperature. [°C]
-
-    Returns
-    -------
-    float
-        110 warm, falling to 70 at −20 °C. [1/min]
-    """
-    return min(110.0, max(70.0, 90.0 + coolant_c))
-
-
 def settled_band_rpm(target_rpm: float) -> float:
     """Return half the width of the settled band: 80 rpm or 8 % of the target. [1/min]"""
     return max(SETTLED_BAND_RPM, SETTLED_BAND_SHARE * target_rpm)
@@ -157,5 +141,4 @@ __all__ = [
     "acceptance_of",
     "run_within_s",
     "settled_band_rpm",
-    "slow_crank_rpm",
 ]

@@ -8,18 +8,21 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
+from ..causes import Observed
 from ..charge import expected_start_value
 from ..tables import Calibration, CellChange, move_by, rounded
-from .acceptance import DIP_BELOW_TARGET_RPM, SETTLED_BAND_RPM, run_within_s
-from .model import PastTry, StartFigures, StartSetting, Verdict
+from .acceptance import DIP_BELOW_TARGET_RPM, SETTLED_BAND_RPM, Acceptance, run_within_s
+from .model import STARTED, PastTry, StartFigures, StartSetting, Verdict
 from .search import next_step
 
 #: Tries at temperatures further apart than this teach little about each other. [K]
 SAME_TEMPERATURE_K = 12.0
-#: A table this far (in ln) from what engine data suggest is suspected first.
-_SUSPICIOUS = 0.15
+#: A departure from the table in force (in ln) below this is none.
+_SAME = 0.004
 #: Largest correction taken from a measurement in one start.
-MEASURED_LIMIT = 0.25
+MEASURED_LIMIT = 0.45
+#: A valve this far from its table is being held there by the loop. [%, –]
+_VALVE_APART_PCT, _VALVE_APART_SHARE = 2.0, 0.06
 #: A settled mixture this far off explains what happened before it settled.
 GROSS_NEED = 0.12
 
@@ -36,8 +39,10 @@ class Case:
         Earlier starts of the job, oldest first.
     evidence : {"log", "observation"}
         Where the figures come from.
-    good : bool
-        Whether the start is within acceptance.
+    acceptance : Acceptance
+        How the start stands against the limits.
+    observed : Observed
+        What its record shows of mixture and air.
     """
 
     verdict: Verdict
@@ -46,7 +51,8 @@ class Case:
     calibration: Calibration
     history: tuple[PastTry, ...]
     evidence: Literal["log", "observation"]
-    good: bool
+    acceptance: Acceptance
+    observed: Observed
 
     # --- what is in force -----------------------------------------------------------
 
@@ -58,20 +64,31 @@ class Case:
         """Return what engine data suggest for it. [unit of the table]"""
         return expected_start_value(self.setting.spec, table, self.figures.coolant_c)
 
-    def suspicion(self, table: str) -> float:
-        """Return ln(expected / in force), 0 where the difference means nothing. [–]"""
-        value, expected = self.value(table), self.expected(table)
+    def departure(self, table: str) -> float:
+        """Return how far a table stands from the engine data, as |ln|: a reason to look there. [–]
+
+        It says which of two tables is looked at first, never which way it is changed.
+        """
+        value = self.value(table)
+        expected = expected_start_value(self.setting.spec, table, self.figures.coolant_c)
         if value <= 0.0 or expected <= 0.0:
-            return 0.0 if value == expected else math.copysign(1.0, expected - value)
-        distance = math.log(expected / value)
-        return distance if abs(distance) > _SUSPICIOUS else 0.0
+            return 0.0 if value == expected else 1.0
+        return abs(math.log(expected / value))
+
+    def short_of_data(self, table: str, offset: float = 0.0) -> float:
+        """Return how far (offset + value) lies below the engine data, 0 where it does not. [ln]"""
+        coolant_c = self.figures.coolant_c
+        expected = offset + expected_start_value(self.setting.spec, table, coolant_c)
+        return max(0.0, math.log(max(expected, 1.0) / max(offset + self.value(table), 1.0)))
 
     # --- what happened ---------------------------------------------------------------
 
     @cached_property
     def fired_late(self) -> bool:
-        """Whether it ran, but later than acceptable, or fired too late and never ran."""
+        """Whether it ran later than acceptable with a margin, or fired too late and never ran."""
         f = self.figures
+        if self.verdict in STARTED:
+            return "run" in self.acceptance.failed + self.acceptance.at_edge
         after = f.run_after_s if f.run_after_s is not None else f.fire_after_s
         return after is not None and after > run_within_s(f.coolant_c)
 
@@ -96,6 +113,21 @@ class Case:
         return f.steady_rpm - f.steady_target_rpm
 
     @cached_property
+    def valve_need(self) -> float | None:
+        """Valve opening that idle took ÷ opening in the table, where the loop held the speed. [–]
+
+        None where it is not known, or where the valve stood as in the table.
+        """
+        f = self.figures
+        opening = self.steady_value("idle_valve")
+        if f.idle_valve_pct is None or opening < 2.0 or f.idle_valve_pct < 0.5:
+            return None
+        apart = f.idle_valve_pct - opening
+        if abs(apart) < max(_VALVE_APART_PCT, _VALVE_APART_SHARE * opening):
+            return None
+        return f.idle_valve_pct / opening
+
+    @cached_property
     def dipped(self) -> bool:
         """Whether speed fell too low after the flare for another reason than a low idle."""
         f = self.figures
@@ -116,13 +148,25 @@ class Case:
             if abs(entry.figures.coolant_c - here) <= SAME_TEMPERATURE_K
         )
 
-    def moves(self, table: str) -> int:
+    def departures(self, table: str, offset: float = 0.0) -> tuple[tuple[float, PastTry], ...]:
+        """Return how far each earlier try stood from the table in force, at its own coolant.
+
+        Starts at other temperatures had other values of the same table; only what was changed
+        since is a try. `offset` [unit of the table] is added before the logarithm. [–]
+        """
+        found = []
+        for entry in self.earlier():
+            if table not in entry.start_values:
+                continue
+            now = offset + self.calibration.at_coolant(table, entry.figures.coolant_c)
+            then = offset + entry.start_values[table]
+            found.append((math.log(max(then, 0.01) / max(now, 0.01)), entry))
+        return tuple(found)
+
+    def moves(self, table: str, offset: float = 0.0) -> int:
         """Return how often the table was changed between starts at this temperature. [–]"""
-        values = [e.start_values[table] for e in self.earlier() if table in e.start_values]
-        values.append(self.value(table))
-        return sum(
-            abs(b - a) > 0.004 * max(abs(a), 1.0) for a, b in zip(values, values[1:], strict=False)
-        )
+        values = [departure for departure, _ in self.departures(table, offset)] + [0.0]
+        return sum(abs(b - a) > _SAME for a, b in zip(values, values[1:], strict=False))
 
     def searched_step(
         self,
@@ -140,26 +184,27 @@ class Case:
         below `tolerance` [s] mean nothing; `patience` as in :func:`.search.next_step`.
         """
         tries = [
-            (
-                math.log(max(offset + entry.start_values[table], 0.01)),
-                badness(entry.verdict, entry.figures),
-            )
-            for entry in self.earlier()
-            if table in entry.start_values
+            (departure, badness(entry.verdict, entry.figures))
+            for departure, entry in self.departures(table, offset)
         ]
-        now = math.log(max(offset + self.value(table), 0.01))
-        tries.append((now, badness(self.verdict, self.figures)))
+        tries.append((0.0, badness(self.verdict, self.figures)))
         return next_step(tries, self.setting.step, direction, tolerance, patience)
 
-    def vain_moves(self, table: str, badness: Callable[[Verdict, StartFigures], float]) -> int:
+    def vain_moves(
+        self,
+        table: str,
+        badness: Callable[[Verdict, StartFigures], float],
+        offset: float = 0.0,
+    ) -> int:
         """Return how many of the latest moves of a table brought nothing. [–]"""
         tries = [
-            (e.start_values.get(table, 0.0), badness(e.verdict, e.figures)) for e in self.earlier()
+            (departure, badness(entry.verdict, entry.figures))
+            for departure, entry in self.departures(table, offset)
         ]
-        tries.append((self.value(table), badness(self.verdict, self.figures)))
+        tries.append((0.0, badness(self.verdict, self.figures)))
         count = 0
         for (value, bad), (after, worse) in zip(tries[-2::-1], tries[:0:-1], strict=False):
-            if abs(after - value) <= 0.004 * max(abs(value), 1.0):
+            if abs(after - value) <= _SAME:
                 continue
             if worse < bad - 1.0:
                 break

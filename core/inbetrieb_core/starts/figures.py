@@ -5,15 +5,15 @@ from __future__ import annotations
 import numpy as np
 
 from ..errors import CoreError
+from ..logs.pedal import BoolArray, pedal_opening_pct
 from ..logs.trace import Trace
+from ..logs.usable_lambda import DELAY_S, fuel_need, usable_lambda
 from ..quantities import FloatArray
 from ..tables import Calibration
 from ..tables.weights import weight_matrix
 from .acceptance import JUDGED_UNTIL_S, MIXTURE_FROM_S, SETTLED_BY_S
 from .model import Observation, StartFigures, StartSetting
-from .pedal import BoolArray, pedal_opening_pct
 from .phases import Moments
-from .usable_lambda import DELAY_S, fuel_need, usable_lambda
 
 _PEDAL_MOVED_PCT = 4.0
 #: So far below its target, and so long after it ran, an engine is being held by the foot.
@@ -131,6 +131,28 @@ def _cranking(trace: Trace, m: Moments, target: FloatArray) -> dict[str, float |
         "pedal_pct": _pedal(trace, m, target),
         "sync_late_s": _sync_late(trace, m),
         **_pressure(trace, m),
+        **_stirred(trace, m),
+    }
+
+
+def _stirred(trace: Trace, m: Moments) -> dict[str, float | None]:
+    """Return how far single charges lifted the cranking speed, early and late."""
+    if m.turn_s is None or not m.plateau_rpm:
+        return {}
+    time, speed = trace.time_s, trace["rpm"]
+    begin = m.turn_s + 0.3
+    until = m.run_s if m.run_s is not None else (m.stall_s or _last_turning(trace, m))
+    until -= 0.05
+    if until - begin < 0.9:
+        return {}
+    third = (until - begin) / 3.0
+    early = speed[(time >= begin) & (time < begin + third)]
+    late = speed[(time >= until - third) & (time < until)]
+    if early.size < 2 or late.size < 2:
+        return {}
+    return {
+        "stirred_early": float(early.max()) / m.plateau_rpm,
+        "stirred_late": float(late.max()) / m.plateau_rpm,
     }
 
 
@@ -307,9 +329,7 @@ def _mixture(
         "lambda_usable_from_s": from_s,
         "need_after_start": _median(early),
         "need_settled": _median(late),
-        "mixture_off": _worst(
-            trace.time_s, np.log(need), m.run_s + MIXTURE_FROM_S, end - 0.5, m
-        ),
+        "mixture_off": _worst(trace.time_s, np.log(need), m.run_s + MIXTURE_FROM_S, end - 0.5, m),
     }
 
 

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
+from ..causes import CAUSES, Diagnosis, Observed, diagnose
 from ..errors import FieldProblem, InputRefused
+from ..logs.pedal import pedal_rests
 from ..logs.trace import Trace
 from ..sentences import quantity
 from ..tables import DEFINITIONS, START_TABLES, Calibration
-from .acceptance import acceptance_of
+from .acceptance import Acceptance, acceptance_of
 from .case import Case
 from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
-from .findings import CHECKS, find
+from .findings import find
 from .model import (
     VERDICTS,
     Advice,
@@ -26,15 +29,17 @@ from .model import (
     Verdict,
     Wait,
 )
-from .pedal import pedal_rests
+from .observe import observed_by_person, observed_in
 from .phases import find_moments, phases_of
 from .rulebook import RULES, Rule
-from .verdict import sentence_of, verdict_of
 from .told import about_the_log, told
+from .verdict import sentence_of, verdict_of
 from .window import NoStartError, mended, starts_in
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
+#: So many earlier starts of the job are read together with the present one.
+_READ_TOGETHER = 12
 
 
 def judge_log(
@@ -87,7 +92,12 @@ def judge_log(
     fade = calibration.at_coolant("after_start_fade", coolant_c)
     extra = tuple(about_the_log(log, part, window, cut, len(windows), start_number, moments, rests))
     phases = phases_of(moments, fade, coolant_c)
-    return _conclude(verdict, figures, phases, setting, calibration, history, "log", extra)
+    acceptance = acceptance_of(verdict, figures)
+    observed = observed_in(
+        part, moments, figures, verdict, acceptance.accepted, setting, calibration, rests
+    )
+    seen = _Seen(verdict, figures, phases, observed, acceptance, "log")
+    return _conclude(seen, setting, calibration, history, extra)
 
 
 def judge_observation(
@@ -117,15 +127,17 @@ def judge_observation(
     """
     _check_observation(observation)
     figures = figures_from_observation(observation, calibration)
-    return _conclude(
-        observation.outcome, figures, (), setting, calibration, history, "observation", ()
-    )
+    acceptance = acceptance_of(observation.outcome, figures)
+    observed = observed_by_person(figures, observation.outcome, acceptance.accepted)
+    seen = _Seen(observation.outcome, figures, (), observed, acceptance, "observation")
+    return _conclude(seen, setting, calibration, history, ())
 
 
-def past_try(verdict: Verdict, figures: StartFigures, calibration: Calibration) -> PastTry:
+def past_try(analysis: StartAnalysis, calibration: Calibration) -> PastTry:
     """Return a finished start as later starts look back on it."""
-    values = {key: calibration.at_coolant(key, figures.coolant_c) for key in START_TABLES}
-    return PastTry(figures, verdict, values)
+    coolant_c = analysis.figures.coolant_c
+    values = {key: calibration.at_coolant(key, coolant_c) for key in START_TABLES}
+    return PastTry(analysis.figures, analysis.verdict, values, analysis.observed)
 
 
 def _check_observation(observation: Observation) -> None:
@@ -158,56 +170,64 @@ def _check_observation(observation: Observation) -> None:
         raise InputRefused(problems)
 
 
+@dataclass(frozen=True)
+class _Seen:
+    """What was found in a record of a start, before anything is advised."""
+
+    verdict: Verdict
+    figures: StartFigures
+    phases: tuple[Phase, ...]
+    observed: Observed
+    acceptance: Acceptance
+    evidence: Literal["log", "observation"]
+
+
 def _conclude(
-    verdict: Verdict,
-    figures: StartFigures,
-    phases: tuple[Phase, ...],
+    seen: _Seen,
     setting: StartSetting,
     calibration: Calibration,
     history: Sequence[PastTry],
-    evidence: Literal["log", "observation"],
     extra: Sequence[Finding],
 ) -> StartAnalysis:
-    acceptance = acceptance_of(verdict, figures)
-    good = acceptance.accepted
-    case = Case(verdict, figures, setting, calibration, tuple(history), evidence, good)
-    findings = (*find(case), *extra)
-    advice, waits = _advise(case, findings)
+    earlier = [past.observed for past in history if past.observed is not None and not past.mended]
+    diagnosis = diagnose([*earlier[-_READ_TOGETHER:], seen.observed], setting.spec)
+    case = Case(
+        seen.verdict,
+        seen.figures,
+        setting,
+        calibration,
+        tuple(history),
+        seen.evidence,
+        seen.acceptance,
+        seen.observed,
+    )
+    findings = (*find(case, diagnosis), *extra)
+    advice, waits = _advise(case, diagnosis)
     return StartAnalysis(
-        verdict,
-        sentence_of(verdict, figures),
-        phases,
-        figures,
+        seen.verdict,
+        sentence_of(seen.verdict, seen.figures),
+        seen.phases,
+        seen.figures,
         findings,
         advice,
         waits,
-        good,
-        evidence,
+        seen.acceptance.accepted,
+        seen.evidence,
+        seen.acceptance,
+        diagnosis,
+        seen.observed,
     )
 
 
-def _advise(case: Case, findings: Sequence[Finding]) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
+def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
     """Return at most one advice, and the rules that have to wait for it."""
     weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
+    if case.acceptance.accepted:
+        return (), ()
     pending = [rule for rule in RULES if rule.applies(case)]
-    # A cause under the bonnet blocks every table, also where the start went well in spite of it.
-    blocking = [
-        finding
-        for finding in findings
-        if finding.level == "blocking" or (pending and finding.key in CHECKS)
-    ]
-    if blocking:
-        check = CHECKS[blocking[0].key]
-        advice = Advice(
-            check.finding,
-            None,
-            (),
-            f"{blocking[0].sentence} {check.do}",
-            round(check.confidence * weight, 2),
-            check.disproof,
-        )
+    if diagnosis.blocks:
         first = "Until what comes first is mended, no table is changed."
-        return (advice,), tuple(
+        return (_check(diagnosis, weight),), tuple(
             Wait(rule.identifier, rule.table, first) for rule in _one_each(pending)
         )
     for number, rule in enumerate(pending):
@@ -227,6 +247,27 @@ def _advise(case: Case, findings: Sequence[Finding]) -> tuple[tuple[Advice, ...]
         reason = f"One change per start: {title} comes first."
         return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
     return (), ()
+
+
+def _check(diagnosis: Diagnosis, weight: float) -> Advice:
+    """Return what to do about the leading cause, as advice without a table."""
+    cause = CAUSES[diagnosis.leading]
+    ranked = next(entry for entry in diagnosis.ranked if entry.key == cause.key)
+    family = sum(r.probability for r in diagnosis.ranked if r.family == cause.family)
+    seen = ranked.evidence[0] + " " if ranked.evidence else ""
+    alike = [CAUSES[key].title for key in diagnosis.alike]
+    named = cause.title if not alike else f"{cause.title}, or {', or '.join(alike)}"
+    test = ""
+    if alike:
+        test = f" The log does not part them. {diagnosis.test}"
+    return Advice(
+        cause.key,
+        None,
+        (),
+        f"{seen}The likely cause is {named}. {cause.do}{test}",
+        round(min(0.95, family) * weight, 2),
+        cause.disproof,
+    )
 
 
 def _one_each(rules: Sequence[Rule]) -> list[Rule]:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal, get_args
 
+from ..causes import Diagnosis, Observed
 from ..engine import EngineSpec
 from ..tables import CellChange
+from .acceptance import Acceptance
 
 PhaseName = Literal[
     "key-on",
@@ -154,6 +156,9 @@ class StartFigures:
         Manifold pressure when steady. [kPa]
     steady_coolant_c : float or None
         Coolant when steady; it has warmed since the start. [°C]
+    stirred_early, stirred_late : float or None
+        Highest speed in the first and in the last third of cranking over its median: above about
+        1.25 a charge burned. [–]
     idle_off_rpm : float or None
         Worst departure of idle from its target from 12 s after running on. [1/min]
     mixture_off : float or None
@@ -188,6 +193,8 @@ class StartFigures:
     hunting_period_s: float | None = None
     steady_map_kpa: float | None = None
     steady_coolant_c: float | None = None
+    stirred_early: float | None = None
+    stirred_late: float | None = None
     idle_off_rpm: float | None = None
     mixture_off: float | None = None
 
@@ -273,7 +280,7 @@ class Wait:
 
 @dataclass(frozen=True)
 class StartAnalysis:
-    """Everything said about one start."""
+    """Everything said about one start; starts judged by earlier versions lack the last three."""
 
     verdict: Verdict
     sentence: str
@@ -284,6 +291,9 @@ class StartAnalysis:
     waits: tuple[Wait, ...]
     good: bool
     evidence: Literal["log", "observation"]
+    acceptance: Acceptance = Acceptance()
+    causes: Diagnosis | None = None
+    observed: Observed | None = None
 
 
 @dataclass(frozen=True)
@@ -298,8 +308,14 @@ class PastTry:
         Its verdict.
     start_values : dict of str to float
         Interpolated start tables in force at its coolant temperature. [unit of each table]
+    observed : Observed or None
+        What its record shows of the causes.
+    mended : bool
+        Whether something under the bonnet was mended since: then its record says nothing of it.
     """
 
     figures: StartFigures
     verdict: Verdict
     start_values: dict[str, float] = field(default_factory=dict)
+    observed: Observed | None = None
+    mended: bool = False

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..logs.pedal import BoolArray
 from ..logs.trace import Trace
 from ..quantities import FloatArray
 from .acceptance import (
@@ -17,7 +18,6 @@ from .acceptance import (
     settled_band_rpm,
 )
 from .model import Phase, PhaseName
-from .pedal import BoolArray
 from .window import TURNING_RPM, StartWindow
 
 _FIRE_FACTOR, _FIRE_ABOVE_RPM = 1.35, 30.0

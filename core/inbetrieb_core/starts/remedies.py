@@ -21,6 +21,12 @@ from .acceptance import (
 )
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
 from .model import STARTED
+from .rich_or_lean import leaning_of
+
+#: The table that stands farther from the engine data by this much is looked at first. [ln]
+_SUSPECTS_MORE = 0.05
+#: Running for this share of the after-start's fade is having outlived it.
+_OUTLIVED_SHARE = 0.6
 
 
 @dataclass(frozen=True)
@@ -46,14 +52,6 @@ def _way(log_step: float) -> str:
     return "richer" if log_step > 0 else "leaner"
 
 
-def _cranking_direction(case: Case) -> int:
-    """Return which way to try first: by a hot sensor, by engine data, else richer."""
-    need = case.figures.need_after_start
-    if need is not None and abs(need - 1.0) > 0.2:
-        return 1 if need > 1.0 else -1
-    return -1 if case.suspicion("cranking_fuel") < 0 else 1
-
-
 def prime_applies(case: Case) -> bool:
     """Whether it never fired and a prime shot may still be the cure."""
     shot = case.setting.spec.schools.prime == "shot" and case.value("prime_pulse") > 0.0
@@ -61,9 +59,9 @@ def prime_applies(case: Case) -> bool:
         case.verdict == "no fire"
         and shot
         and case.moves("prime_pulse") < 2
-        and _cranking_direction(case) > 0
+        and leaning_of(case).direction > 0
         and case.moves("cranking_fuel") == 0
-        and case.suspicion("cranking_fuel") == 0.0
+        and case.departure("prime_pulse") >= case.departure("cranking_fuel") - _SUSPECTS_MORE
     )
 
 
@@ -80,38 +78,32 @@ def raise_prime(case: Case) -> Proposal:
 
 
 def search_cranking_fuel(case: Case) -> Proposal:
-    """Propose more or less cranking fuel: by evidence, engine data, or a try."""
-    direction = _cranking_direction(case)
+    """Propose more or less cranking fuel: by earlier tries, by what this start says, or a try."""
+    leaning = leaning_of(case)
     step = case.searched_step(
         "cranking_fuel",
         badness_of_cranking,
-        direction=direction,
-        patience=4 if case.suspicion("cranking_fuel") else 1,
+        direction=leaning.direction,
     )
     f = case.figures
     tried = case.moves("cranking_fuel")
-    ratio = case.value("cranking_fuel") / case.expected("cranking_fuel")
-    hint = ""
-    if not tried and case.suspicion("cranking_fuel"):
-        hint = (
-            f" The table stands {abs(100 * (ratio - 1)):.0f} % "
-            f"{'below' if ratio < 1 else 'above'} what the engine data suggest."
-        )
-    elif tried:
-        hint = f" {tried} change{'s' if tried > 1 else ''} tried here so far."
+    if tried:
+        hint = " Earlier tries at about this temperature say which way."
     else:
-        hint = " Rich and lean cannot be told apart yet, so this is a try."
+        hint = f" {leaning.sentence}"
     what = {
         "no fire": "It did not fire",
         "fired and died": "It fired and died at once",
     }.get(case.verdict)
     if what is None:
         limit = run_within_s(f.coolant_c)
-        what = f"It cranked {f.run_after_s or f.fire_after_s:.1f} s before it ran (limit {limit:g} s)"
+        what = (
+            f"It cranked {f.run_after_s or f.fire_after_s:.1f} s before it ran (limit {limit:g} s)"
+        )
     return Proposal(
         case.scaled("cranking_fuel", step),
         f"{what}: try cranking fuel {_way(step)}.{hint}",
-        0.35 + (0.2 if case.suspicion("cranking_fuel") else 0.0) + 0.1 * min(tried, 2),
+        0.45 if tried else 0.9 * leaning.probability - 0.1,
     )
 
 
@@ -130,9 +122,9 @@ def fired_late(case: Case) -> bool:
     return case.fired_late and case.verdict != "fired and died"
 
 
-def _air_step(case: Case, ratio: float) -> float:
+def _air_step(ratio: float) -> float:
     """Return the change of total valve opening for a wanted speed ratio, limited. [–]"""
-    limit = math.log1p(2.0 * case.setting.step)
+    limit = math.log1p(MEASURED_LIMIT)
     return min(limit, max(-limit, math.log(ratio)))
 
 
@@ -159,7 +151,7 @@ def more_cranking_air(case: Case) -> Proposal:
 def weak_run_up(case: Case) -> bool:
     """Whether it ran up too little for another reason than a low idle."""
     f = case.figures
-    if f.flare_rpm is None or case.good or case.gross_need is not None:
+    if f.flare_rpm is None or case.acceptance.nothing_against or case.gross_need is not None:
         return False
     if case.verdict not in ("started", "started and died"):
         return False
@@ -174,8 +166,10 @@ def flared_high(case: Case) -> bool:
     if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM:
         return False
     steady = f.steady_rpm if f.steady_rpm is not None else f.target_rpm
-    # An idle that is far too high throughout is the running idle air's doing.
-    return f.flare_rpm - max(f.target_rpm, steady) > 200.0 and case.value("cranking_air") > 0.5
+    # What an idle that is too high throughout adds to the flare is the running idle air's doing.
+    high = max(0.0, steady - (f.steady_target_rpm or f.target_rpm), f.idle_off_rpm or 0.0)
+    left = f.flare_rpm - high > f.target_rpm + FLARE_ABOVE_TARGET_RPM
+    return (left or high <= SETTLED_BAND_RPM) and case.value("cranking_air") > -29.0
 
 
 def flared_without_air(case: Case) -> bool:
@@ -184,7 +178,7 @@ def flared_without_air(case: Case) -> bool:
     if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM:
         return False
     off = case.steady_off_rpm
-    return case.value("cranking_air") <= 0.5 and (off is None or off > -SETTLED_BAND_RPM)
+    return case.value("cranking_air") <= -29.0 and (off is None or off > -SETTLED_BAND_RPM)
 
 
 def less_idle_air(case: Case) -> Proposal:
@@ -202,7 +196,7 @@ def less_cranking_air(case: Case) -> Proposal:
     f = case.figures
     assert f.flare_rpm is not None
     wanted = f.target_rpm + 0.6 * FLARE_ABOVE_TARGET_RPM
-    step = _air_step(case, wanted / f.flare_rpm)
+    step = _air_step(wanted / f.flare_rpm)
     return Proposal(
         case.scaled("cranking_air", step, case.value("idle_valve")),
         f"It flared to {f.flare_rpm:.0f} rpm, {f.flare_rpm - f.target_rpm:.0f} above the target: "
@@ -217,11 +211,7 @@ def _died_at_handover(case: Case) -> bool:
     crossed = peak is not None and peak > case.setting.spec.crank_to_run_rpm
     if case.verdict != "fired and died" or not crossed or not case.fired_promptly:
         return False
-    # A cranking table far from what engine data suggest is looked at first, and again when
-    # after-start fuel has brought nothing.
-    if case.suspicion("cranking_fuel") != 0.0:
-        return case.vain_moves("cranking_fuel", badness_of_cranking) >= 4
-    return case.vain_moves("after_start_enrichment", badness_of_run_up) < 3
+    return case.vain_moves("after_start_enrichment", badness_of_run_up, 100.0) < 3
 
 
 def _starved(case: Case) -> bool:
@@ -229,17 +219,17 @@ def _starved(case: Case) -> bool:
     f = case.figures
     if case.verdict != "started and died" or case.gross_need is not None:
         return False
-    fuel = case.value("warm_up_enrichment") * (100.0 + case.value("after_start_enrichment"))
-    usual = case.expected("warm_up_enrichment") * (100.0 + case.expected("after_start_enrichment"))
-    for_fuel = abs(math.log(usual / fuel))
-    for_air = max(0.0, case.suspicion("idle_valve"))
+    # How far each stands below the engine data says which is looked at first.
+    for_air = case.short_of_data("idle_valve")
+    for_fuel = 0.1 + case.short_of_data("warm_up_enrichment")
+    for_fuel += case.short_of_data("after_start_enrichment", 100.0)
     # Caught well, and died only as the cranking air faded: air rather than fuel.
     caught = f.flare_rpm is not None and f.flare_rpm >= f.target_rpm and (f.ran_s or 0.0) > 3.0
-    for_air += 0.1 if caught else -0.1
+    for_air += 0.05 if caught else -0.1
     off = case.steady_off_rpm
     if off is not None and off < -0.2 * f.target_rpm:
         for_air += 0.4  # it ran for long, far too slowly
-    for_fuel -= 0.1 * case.vain_moves("after_start_enrichment", badness_of_run_up)
+    for_fuel -= 0.1 * case.vain_moves("after_start_enrichment", badness_of_run_up, 100.0)
     for_air -= 0.1 * case.vain_moves("idle_valve", badness_of_run_up)
     return for_air > for_fuel and case.value("idle_valve") < 99.0
 
@@ -257,33 +247,30 @@ def after_start_applies(case: Case) -> bool:
         return False
     off = f.need_after_start is not None and abs(f.need_after_start - 1.0) > 2 * LAMBDA_BAND
     # After changes that brought nothing the next phase gets its turn.
-    in_vain = case.vain_moves("after_start_enrichment", badness_of_run_up) >= 4
+    in_vain = case.vain_moves("after_start_enrichment", badness_of_run_up, 100.0) >= 4
     return off or (case.dipped and not in_vain)
 
 
-def warm_up_suspected(case: Case) -> bool:
-    """It dies on running fuel, and of the two tables the warm-up is the one far off."""
-    return (
-        after_start_applies(case)
-        and case.figures.need_after_start is None
-        and case.gross_need is None
-        and case.suspicion("after_start_enrichment") == 0.0
-        and case.suspicion("warm_up_enrichment") != 0.0
+def outlived_after_start(case: Case) -> bool:
+    """Whether it died only when the after-start enrichment had nearly faded: running fuel."""
+    f = case.figures
+    if case.verdict != "started and died" or f.ran_s is None or _starved(case):
+        return False
+    if f.need_settled is not None or f.coolant_c >= WARM_C:
+        return False
+    return f.ran_s > _OUTLIVED_SHARE * case.value("after_start_fade")
+
+
+def search_warm_up(case: Case) -> Proposal:
+    """Propose more or less warm-up enrichment, by search: more first."""
+    step = case.searched_step(
+        "warm_up_enrichment", badness_of_run_up, direction=1, tolerance=1.2, patience=2
     )
-
-
-def towards_engine_data(case: Case) -> Proposal:
-    """Propose the warm-up one double step towards what engine data suggest."""
-    suspicion = case.suspicion("warm_up_enrichment")
-    limit = math.log1p(2.0 * case.setting.step)
-    step = min(limit, max(-limit, suspicion))
-    ratio = case.value("warm_up_enrichment") / case.expected("warm_up_enrichment")
     return Proposal(
         case.scaled("warm_up_enrichment", step),
-        f"It does not survive on running fuel, and the warm-up stands {abs(100 * (ratio - 1)):.0f} % "
-        f"{'below' if ratio < 1 else 'above'} what the engine data suggest: "
-        f"{'more' if step > 0 else 'less'} warm-up enrichment.",
-        0.55,
+        f"It ran {case.figures.ran_s:.0f} s and died when the after-start enrichment had nearly "
+        f"faded: {'more' if step > 0 else 'less'} warm-up enrichment.",
+        0.5,
     )
 
 
@@ -300,16 +287,15 @@ def change_after_start(case: Case) -> Proposal:
         )
         sure = 0.8
     else:
-        # A hot engine needs hardly any, a cold one more often too little than too much.
-        hot = f.coolant_c >= WARM_C and not case.suspicion("after_start_enrichment") > 0
-        direction = -1 if hot or case.suspicion("after_start_enrichment") < 0 else 1
+        # Too little fuel kills an engine that has caught; too much makes it run badly.
+        direction = 1
         step = case.searched_step(
             "after_start_enrichment",
             badness_of_run_up,
             direction=direction,
             offset=100.0,
             tolerance=1.2,
-            patience=4 if case.suspicion("after_start_enrichment") else 2,
+            patience=2,
         )
         if case.verdict in ("started and died", "fired and died"):
             because = "It caught, then petered out when it left cranking fuel"
@@ -328,10 +314,8 @@ def change_after_start(case: Case) -> Proposal:
 
 
 def below_none(case: Case) -> bool:
-    """A cold engine never needs less fuel than a warm one, nor a warm one any enrichment."""
-    value = case.value("warm_up_enrichment")
-    cold = case.figures.coolant_c < WARM_C
-    return value < 99.0 or (not cold and value > 103.0)
+    """A cold engine never needs less fuel than a warm one."""
+    return case.value("warm_up_enrichment") < 97.0 and case.figures.coolant_c < WARM_C
 
 
 def neutral_warm_up(case: Case) -> Proposal:
@@ -340,8 +324,7 @@ def neutral_warm_up(case: Case) -> Proposal:
     return Proposal(
         case.moved("warm_up_enrichment", 100.0 - value),
         f"Warm-up enrichment is {value:.0f} % at {celsius(case.figures.coolant_c)}; 100 means none, "
-        + ("and a cold engine never needs less" if value < 100 else "and a warm engine needs none")
-        + ": set it to 100 first.",
+        "and a cold engine never needs less: set it to 100 first.",
         0.9,
     )
 
@@ -353,12 +336,19 @@ def _no_enrichment_left(case: Case) -> bool:
 
 
 def warm_up_applies(case: Case) -> bool:
-    """Whether the settled mixture of a cold engine is off."""
+    """Whether the settled mixture is off, and warm-up enrichment is what acts there."""
     need = case.figures.need_settled
-    cold = case.figures.coolant_c < WARM_C
-    if not cold or need is None or abs(need - 1.0) <= LAMBDA_BAND:
+    if need is None or abs(need - 1.0) <= LAMBDA_BAND:
         return False
+    if case.figures.coolant_c >= WARM_C:
+        return _warm_up_off_when_warm(case, need)
     return not _no_enrichment_left(case) or case.steady_value("warm_up_enrichment") > 103.0
+
+
+def _warm_up_off_when_warm(case: Case, need: float) -> bool:
+    """Whether the warm-up still enriches or leans a warm engine, and just that is what is off."""
+    value = case.steady_value("warm_up_enrichment")
+    return abs(value - 100.0) > 4.0 and abs(value * need - 100.0) < abs(value - 100.0)
 
 
 def change_warm_up(case: Case) -> Proposal:
@@ -368,7 +358,7 @@ def change_warm_up(case: Case) -> Proposal:
     limit = math.log1p(MEASURED_LIMIT)
     step = min(limit, max(-limit, math.log(need)))
     now = case.steady_value("warm_up_enrichment")
-    delta = max(now * math.exp(step), 100.0) - now
+    delta = max(now * math.exp(step), 95.0) - now
     return Proposal(
         case.moved("warm_up_enrichment", delta, case.steady_coolant_c),
         f"Once it ran steadily, lambda showed {abs(100 * (need - 1)):.0f} % too "
@@ -382,6 +372,7 @@ def warm_fuel_applies(case: Case) -> bool:
     f = case.figures
     return (
         (f.coolant_c >= WARM_C or _no_enrichment_left(case))
+        and not warm_up_applies(case)
         and f.need_settled is not None
         and abs(f.need_settled - 1.0) > LAMBDA_BAND
         and f.steady_map_kpa is not None
@@ -411,7 +402,37 @@ def idle_off(case: Case) -> bool:
     if _starved(case):
         return True
     off = case.steady_off_rpm
-    return off is not None and abs(off) > SETTLED_BAND_RPM
+    if off is not None and abs(off) > SETTLED_BAND_RPM:
+        return True
+    worst = case.figures.idle_off_rpm
+    return "idle" in case.acceptance.failed and worst is not None
+
+
+def loop_holds_idle(case: Case) -> bool:
+    """Whether it idled well or dipped while the loop held the valve away from its table."""
+    need = case.figures.need_settled
+    mixture_right = need is None or abs(need - 1.0) <= LAMBDA_BAND
+    held = case.valve_need is not None and case.verdict in STARTED
+    return held and mixture_right and not _settles_off(case)
+
+
+def _settles_off(case: Case) -> bool:
+    off = case.steady_off_rpm
+    return off is None or abs(off) > SETTLED_BAND_RPM
+
+
+def take_valve_as_held(case: Case) -> Proposal:
+    """Propose the opening at which the loop held the speed."""
+    need, f = case.valve_need, case.figures
+    assert need is not None and f.idle_valve_pct is not None
+    step = math.log(need)
+    return Proposal(
+        case.scaled("idle_valve", step, at_c=case.steady_coolant_c),
+        f"Idle took {f.idle_valve_pct:.0f} % of valve where the table has "
+        f"{case.steady_value('idle_valve'):.0f} %: the loop hides it, and until it acts the engine "
+        f"{'starves' if step > 0 else 'runs on'}.",
+        0.85,
+    )
 
 
 def _idle_gain(case: Case) -> float:
@@ -432,23 +453,26 @@ def _idle_gain(case: Case) -> float:
 
 
 def change_idle_valve(case: Case) -> Proposal:
-    """Propose the idle air that the steady speed asks for."""
+    """Propose the idle air that the speed asks for, from where the valve really stood."""
     f = case.figures
-    if case.steady_off_rpm is None:
+    off = case.steady_off_rpm
+    if off is None or f.steady_target_rpm is None:
         step = math.log1p(2.0 * case.setting.step)
         return Proposal(
             case.scaled("idle_valve", step),
             "It caught and ran, then died as the cranking air faded: more running idle air.",
             0.5,
         )
-    assert f.steady_rpm and f.steady_target_rpm
+    if abs(off) <= SETTLED_BAND_RPM and f.idle_off_rpm is not None:
+        off = f.idle_off_rpm
+    speed = max(f.steady_target_rpm + off, 200.0)
+    wanted = math.log(f.steady_target_rpm / speed) / max(_idle_gain(case), 0.25)
+    wanted += math.log(case.valve_need or 1.0)
     limit = math.log1p(MEASURED_LIMIT)
-    wanted = math.log(f.steady_target_rpm / f.steady_rpm) / max(_idle_gain(case), 0.25)
     step = min(limit, max(-limit, wanted))
     return Proposal(
         case.scaled("idle_valve", step, at_c=case.steady_coolant_c),
-        f"It idles at {f.steady_rpm:.0f} rpm, {abs(case.steady_off_rpm):.0f} "
-        f"{'below' if case.steady_off_rpm < 0 else 'above'} its target of "
-        f"{f.steady_target_rpm:.0f}: {'more' if step > 0 else 'less'} idle air.",
+        f"It idles at {speed:.0f} rpm, {abs(off):.0f} {'below' if off < 0 else 'above'} its target "
+        f"of {f.steady_target_rpm:.0f}: {'more' if step > 0 else 'less'} idle air.",
         0.8,
     )

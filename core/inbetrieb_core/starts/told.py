@@ -7,11 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
+from ..logs.gaps import Gap, Mended
+from ..logs.pedal import BoolArray
 from ..logs.trace import Trace
 from ..sentences import number
-from .gaps import Gap, Mended
 from .model import Finding
-from .pedal import BoolArray
 from .phases import Moments
 from .window import TURNING_RPM, NoStartError, StartWindow
 
@@ -62,7 +62,7 @@ def about_the_log(
     window: StartWindow,
     cut: Gap | None,
     starts: int,
-    number: int,
+    which: int,
     moments: Moments,
     rests: BoolArray,
 ) -> Iterator[Finding]:
@@ -76,7 +76,7 @@ def about_the_log(
         The start.
     cut : Gap or None
         The long gap that ended it.
-    starts, number : int
+    starts, which : int
         Starts in the log, and which of them this is.
     moments : Moments
         Its moments.
@@ -87,7 +87,7 @@ def about_the_log(
         yield Finding(
             "several-starts",
             "note",
-            f"The log holds {starts} starts; this is number {number}. Each is a trial of its own.",
+            f"The log holds {starts} starts; this is number {which}. Each is a trial of its own.",
         )
     if part.rate_hz < _SLOW_LOG_HZ:
         yield Finding(

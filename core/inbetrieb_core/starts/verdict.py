@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from ..causes import slow_crank_rpm
 from ..sentences import celsius
-from .acceptance import slow_crank_rpm
 from .model import StartFigures, Verdict
 from .phases import Moments
 

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CoreError
+from ..logs.gaps import Mended, mend
 from ..logs.trace import Trace
 from ..quantities import FloatArray
-from .gaps import Mended, mend
 
 TURNING_RPM = 40.0
 TURNING_FOR_S = 0.15

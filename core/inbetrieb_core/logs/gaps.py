@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..logs.trace import Trace
 from ..quantities import FloatArray
+from .trace import Trace
 
 #: Up to this long a gap is bridged by a straight line, or up to some steps of a slow log.
 BRIDGED_S, BRIDGED_STEPS = 0.6, 2.5
@@ -202,7 +202,5 @@ def _bridged(time: FloatArray, values: FloatArray, limit: float, state: bool) ->
         if state:
             filled[first : last + 1] = values[first - 1]
         else:
-            filled[first : last + 1] = np.interp(
-                time[first : last + 1], time[there], values[there]
-            )
+            filled[first : last + 1] = np.interp(time[first : last + 1], time[there], values[there])
     return filled

@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ..logs.trace import Trace
 from ..quantities import FloatArray
+from .trace import Trace
 
 BoolArray = NDArray[np.bool_]
 

@@ -1,0 +1,23 @@
+"""Causes: whether a bad start or idle is a table at all, and if not, what is wrong under the bonnet."""
+
+from .catalogue import CAUSES, MANOEUVRES, TABLES, Cause, Telling
+from .observed import Observed, Stretch, rail_share, stretches_of
+from .signs import slow_crank_rpm
+from .weigh import Diagnosis, Ranked, diagnose, tellings
+
+__all__ = [
+    "CAUSES",
+    "MANOEUVRES",
+    "TABLES",
+    "Cause",
+    "Diagnosis",
+    "Observed",
+    "Ranked",
+    "Stretch",
+    "Telling",
+    "diagnose",
+    "rail_share",
+    "slow_crank_rpm",
+    "stretches_of",
+    "tellings",
+]

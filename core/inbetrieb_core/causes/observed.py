@@ -1,0 +1,264 @@
+"""What one log shows of the causes: figures of the start, and mixture and air in short stretches."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..air import DRY_AIR_GAS_CONSTANT
+from ..engine import EngineSpec
+from ..logs.trace import Trace
+from ..quantities import FloatArray
+from ..tables import Calibration
+
+#: Width of a stretch, and from when after running on one is steady enough.
+STRETCH_S, _FROM_S = 3.0, 1.5
+#: So much of the charge's temperature comes from the coolant at idle flow (common practice).
+_COOLANT_SHARE = 0.35
+_MOST_STRETCHES = 40
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A few seconds of running with the pedal at rest; None is unknown.
+
+    Attributes
+    ----------
+    after_s : float
+        Since it ran. [s]
+    coolant_c : float
+        [°C]
+    rpm : float
+        [1/min]
+    total : float or None
+        ln(warm-up enrichment in force · fuel needed / fuel given): the need at this coolant,
+        whatever the table holds; the after-start enrichment in force counts as right. [–]
+    after_start : float
+        ln(1 + after-start enrichment in force). [–]
+    pulse_ms : float or None
+        Injection without dead time. [ms]
+    map_kpa, battery_v, valve_pct : float or None
+        [kPa, V, %]
+    air_gps : float or None
+        By manifold pressure, speed and the fuel map. [g/s]
+    """
+
+    after_s: float
+    coolant_c: float
+    rpm: float
+    total: float | None = None
+    after_start: float = 0.0
+    pulse_ms: float | None = None
+    map_kpa: float | None = None
+    battery_v: float | None = None
+    valve_pct: float | None = None
+    air_gps: float | None = None
+
+
+@dataclass(frozen=True)
+class Observed:
+    """One log as the causes look at it; None is unknown, never zero.
+
+    Attributes
+    ----------
+    channels : tuple of str
+        That the log has.
+    coolant_c : float
+        At the start. [°C]
+    turned, fired, ran, stalled, accepted : bool
+        What became of it.
+    cranking_rpm, battery_rest_v, battery_low_v : float or None
+        [1/min, V, V]
+    cranked_s, sync_late_s, pressure_late_s, pressure_share : float or None
+        As in the figures of a start. [s, s, s, –]
+    rail_share : float or None
+        Fuel pressure while running ÷ pressure as entered. [–]
+    rest_map_kpa, barometric_kpa : float or None
+        Manifold pressure with the engine at rest; logged air pressure. [kPa]
+    idle_off_rpm, valve_pct : float or None
+        Worst departure of idle from its target, and the valve then. [1/min, %]
+    lambda_alive : bool or None
+        Whether the wideband ever measured; None where it had no time to, or is not logged.
+    ran_s : float
+        How long it ran. [s]
+    departure : float or None
+        How far the fuel tables in force stand from the engine data, the farthest as |ln|. [–]
+    roughness : float or None
+        Spread of speed from sample to sample at idle ÷ speed. [–]
+    stretches : tuple of Stretch
+        Of running.
+    """
+
+    channels: tuple[str, ...]
+    coolant_c: float
+    turned: bool = True
+    fired: bool = True
+    ran: bool = True
+    stalled: bool = False
+    accepted: bool = False
+    cranking_rpm: float | None = None
+    battery_rest_v: float | None = None
+    battery_low_v: float | None = None
+    cranked_s: float | None = None
+    sync_late_s: float | None = None
+    pressure_late_s: float | None = None
+    pressure_share: float | None = None
+    rail_share: float | None = None
+    rest_map_kpa: float | None = None
+    barometric_kpa: float | None = None
+    idle_off_rpm: float | None = None
+    valve_pct: float | None = None
+    lambda_alive: bool | None = None
+    ran_s: float = 0.0
+    departure: float | None = None
+    roughness: float | None = None
+    stretches: tuple[Stretch, ...] = ()
+
+
+def stretches_of(
+    trace: Trace,
+    need: FloatArray | None,
+    calibration: Calibration,
+    spec: EngineSpec,
+    run_s: float,
+    end_s: float,
+    rests: np.ndarray,
+    coolant_c: float,
+) -> tuple[Stretch, ...]:
+    """Return the running part of a log in stretches of three seconds, at most forty.
+
+    Parameters
+    ----------
+    trace : Trace
+        One start.
+    need : ndarray or None
+        Fuel needed over fuel given of every sample; NaN where lambda does not count. [–]
+    calibration : Calibration
+        In force.
+    spec : EngineSpec
+        The engine.
+    run_s, end_s : float
+        Where it ran, and until when. [s]
+    rests : ndarray of bool
+        Where the pedal rests.
+    coolant_c : float
+        Stands in where the log has none. [°C]
+    """
+    begins = np.arange(run_s + _FROM_S, end_s - 0.4 * STRETCH_S, STRETCH_S)
+    if (
+        begins.size == 0 and end_s - run_s > 1.0
+    ):  # it died soon: one short stretch is better than none
+        begins = np.array([run_s + 0.6])
+    every = max(1, math.ceil(begins.size / _MOST_STRETCHES))
+    fade = calibration.at_coolant("after_start_fade", coolant_c)
+    enriched = calibration.at_coolant("after_start_enrichment", coolant_c)
+    found = []
+    for begin in begins[::every]:
+        inside = (trace.time_s >= begin) & (trace.time_s < min(begin + STRETCH_S, end_s)) & rests
+        if inside.sum() < 2:
+            continue
+        after = float(begin + 0.5 * STRETCH_S - run_s)
+        left = max(0.0, 1.0 - after / fade) if fade > 0 else 0.0
+        found.append(
+            _stretch(trace, inside, need, calibration, spec, after, coolant_c, enriched * left)
+        )
+    return tuple(found)
+
+
+def _stretch(
+    trace: Trace,
+    inside: np.ndarray,
+    need: FloatArray | None,
+    calibration: Calibration,
+    spec: EngineSpec,
+    after_s: float,
+    coolant_c: float,
+    after_start_pct: float,
+) -> Stretch:
+    def middle(name: str) -> float | None:
+        values = trace.get(name)
+        if values is None:
+            return None
+        here = values[inside]
+        here = here[np.isfinite(here)]
+        return float(np.median(here)) if here.size else None
+
+    coolant = middle("coolant_c")
+    coolant = coolant_c if coolant is None else coolant
+    rpm = middle("rpm") or 0.0
+    volts, pulse, pressure = middle("battery_v"), middle("pulse_ms"), middle("map_kpa")
+    total = None
+    if need is not None:
+        here = need[inside]
+        here = here[np.isfinite(here) & (here > 0)]
+        if here.size >= max(2, int(0.3 * inside.sum())):
+            enrichment = calibration.at_coolant("warm_up_enrichment", coolant) / 100.0
+            total = float(np.median(np.log(here))) + math.log(max(enrichment, 0.05))
+    dead = calibration["dead_time"].at(volts) if volts is not None else None
+    open_ms = None if pulse is None or dead is None or pulse <= dead + 0.1 else pulse - dead
+    return Stretch(
+        after_s,
+        coolant,
+        rpm,
+        total,
+        math.log1p(max(after_start_pct, 0.0) / 100.0),
+        open_ms,
+        pressure,
+        volts,
+        middle("idle_valve_pct"),
+        _air_gps(calibration, spec, rpm, pressure, middle("intake_c"), coolant),
+    )
+
+
+def _air_gps(
+    calibration: Calibration,
+    spec: EngineSpec,
+    rpm: float,
+    map_kpa: float | None,
+    intake_c: float | None,
+    coolant_c: float,
+) -> float | None:
+    """Return the air that the engine draws, by its fuel map. [g/s]"""
+    table = calibration["ve"]
+    if map_kpa is None or rpm <= 0.0 or table.by_throttle:
+        return None
+    filling = table.at_load(rpm, map_kpa, 0.0) / 100.0
+    intake = coolant_c if intake_c is None else intake_c
+    charge_k = 273.15 + intake + _COOLANT_SHARE * (coolant_c - intake)
+    per_chamber = filling * map_kpa * spec.chamber_l / (DRY_AIR_GAS_CONSTANT * charge_k)
+    return per_chamber * spec.firings_per_turn * rpm / 60.0
+
+
+def rail_share(trace: Trace, spec: EngineSpec, run_s: float, end_s: float) -> float | None:
+    """Return fuel pressure while running over what was entered, None where it is not logged. [–]
+
+    Parameters
+    ----------
+    trace : Trace
+        One start.
+    spec : EngineSpec
+        The engine.
+    run_s, end_s : float
+        Where it runs. [s]
+    """
+    rail = trace.mean("fuel_pressure_kpa", run_s + 1.0, end_s)
+    if rail is None or rail <= 0.0:
+        return None
+    manifold = trace.mean("map_kpa", run_s + 1.0, end_s)
+    if not spec.manifold_referenced or manifold is None:
+        return rail / spec.rail_pressure_kpa
+    # A gauge reads against free air, and a regulator on the manifold takes the rail down with it.
+    expected = spec.rail_pressure_kpa + manifold - spec.barometric_kpa
+    as_difference = rail / spec.rail_pressure_kpa
+    return min((as_difference, rail / expected), key=lambda share: abs(math.log(share)))
+
+
+__all__ = [
+    "STRETCH_S",
+    "Observed",
+    "Stretch",
+    "rail_share",
+    "stretches_of",
+]

@@ -1,0 +1,245 @@
+"""From what a job's logs show to ranked causes: probabilities, evidence, and the deciding test."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..engine import EngineSpec
+from ..logs.names import CHANNELS
+from ..sentences import number
+from .air import AirFit, fit_air
+from .catalogue import CAUSES, MANOEUVRES, TABLES, TABLES_WEIGHT, Cause, Telling
+from .mixture import MixtureFit, fit_mixture
+from .observed import Observed
+from .signs import Sign, failed_with, signs_of
+
+#: A start that was accepted in spite of a cause speaks against it.
+_ACCEPTED = -3.0
+#: From which odds on a sign is worth telling, and from which probability on a cause is.
+_TELLING, _WORTH = 0.7, 0.02
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """One candidate.
+
+    Attributes
+    ----------
+    key, title, family : str
+        Of the cause; :data:`TABLES` for the tables.
+    probability : float
+        Of all candidates. [–]
+    evidence : tuple of str
+        What speaks for it, the strongest first.
+    told : bool
+        Whether the logs have what tells it.
+    """
+
+    key: str
+    title: str
+    family: str
+    probability: float
+    evidence: tuple[str, ...]
+    told: bool
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """What the logs say of the causes.
+
+    Attributes
+    ----------
+    ranked : tuple of Ranked
+        The most probable first; the tables are one of them.
+    leading : str
+        Key of the leading candidate: the tables, or the best of the leading family.
+    alike : tuple of str
+        Keys of causes that these logs cannot tell from the leading one.
+    test : str
+        The cheapest test that tells the first two apart; empty where the tables lead alone.
+    not_told : tuple of Telling
+        Causes that these logs cannot tell, with what would.
+    """
+
+    ranked: tuple[Ranked, ...]
+    leading: str
+    alike: tuple[str, ...]
+    test: str
+    not_told: tuple[Telling, ...]
+
+    @property
+    def blocks(self) -> bool:
+        """Whether the leading cause is under the bonnet: then no table is changed."""
+        return self.leading != TABLES
+
+    def probability(self, key: str) -> float:
+        """Return the probability of a candidate. [–]"""
+        return next((r.probability for r in self.ranked if r.key == key), 0.0)
+
+
+def diagnose(logs: Sequence[Observed], spec: EngineSpec) -> Diagnosis:
+    """Return the causes of what a job's logs show.
+
+    Parameters
+    ----------
+    logs : sequence of Observed
+        Oldest first; the last is the start in question. Earlier ones are read together with it
+        for what a single log cannot tell.
+    spec : EngineSpec
+        The engine.
+    """
+    here = logs[-1]
+    signs = list(signs_of(here, spec))
+    mixture = fit_mixture([log.stretches for log in logs], spec)
+    if mixture is not None:
+        signs += _mixture_signs(mixture, here)
+    signs += _air_signs(fit_air(logs, spec))
+    signs += failed_with(logs)
+    if here.accepted:
+        signs += [Sign(key, _ACCEPTED) for key in CAUSES]
+    odds = {key: math.log(cause.weight) for key, cause in CAUSES.items()}
+    for sign in signs:
+        odds[sign.cause] = odds[sign.cause] + sign.log_odds
+    weights = {key: math.exp(value) for key, value in odds.items()}
+    weights[TABLES] = TABLES_WEIGHT
+    whole = sum(weights.values())
+    told = {telling.cause.key: telling for telling in tellings(here)}
+    ranked = tuple(
+        _ranked(key, weight / whole, signs, key == TABLES or told[key].told)
+        for key, weight in sorted(weights.items(), key=lambda item: -item[1])
+        if weight / whole >= _WORTH or key == TABLES
+    )
+    leading = _leading(ranked)
+    alike = _alike(leading, ranked)
+    return Diagnosis(
+        ranked,
+        leading,
+        alike,
+        _deciding_test(leading, ranked),
+        tuple(telling for telling in told.values() if not telling.told),
+    )
+
+
+def tellings(log: Observed) -> tuple[Telling, ...]:
+    """Return for every cause whether a log can tell it, and what would.
+
+    Parameters
+    ----------
+    log : Observed
+        The log.
+    """
+    done = {"cranking"} if log.turned else set()
+    if log.rest_map_kpa is not None or log.battery_rest_v is not None:
+        done.add("key on")
+    if log.ran:
+        done.add("start")
+        if any(s.coolant_c >= 75.0 for s in log.stretches):
+            done.add("warm idle")
+    result = []
+    for cause in CAUSES.values():
+        lacks = tuple(name for name in cause.channels if name not in log.channels)
+        manoeuvre = any(way in done for way in cause.manoeuvres)
+        do = ""
+        if lacks:
+            do = f"Log {' and '.join(_channel(name) for name in lacks)}, too."
+        elif not manoeuvre:
+            do = MANOEUVRES[cause.manoeuvres[0]]
+        result.append(Telling(cause, not lacks and manoeuvre, lacks, do))
+    return tuple(result)
+
+
+def _channel(name: str) -> str:
+    return CHANNELS[name].title.lower()
+
+
+def _mixture_signs(fit: MixtureFit, here: Observed) -> list[Sign]:
+    signs = []
+    for cause, odds in fit.log_odds.items():
+        if cause == "low-pressure" and here.rail_share is not None:
+            continue  # measured, so not guessed
+        size, error = fit.sizes[cause]
+        signs.append(Sign(cause, odds, _size_sentence(cause, size, error, fit)))
+    return signs
+
+
+def _size_sentence(cause: str, size: float, error: float, fit: MixtureFit) -> str:
+    """Return what the mixture would mean if it were this cause."""
+    percent = 100.0 * math.expm1(fit.residual)
+    seen = (
+        f"The mixture needs {abs(percent):.0f} % {'more' if percent > 0 else 'less'} fuel than "
+        f"the engine should, over {fit.stretches} readings"
+    )
+    if cause == "injector-flow":
+        return f"{seen}: as if the flow were {100 * math.exp(-size):.0f} % of what was entered."
+    if cause == "dead-time":
+        return f"{seen}: as if dead time were {number(abs(size), 2)} ms {'longer' if size > 0 else 'shorter'}."
+    if cause == "wideband-biased":
+        return f"{seen}, or the sensor reads that much {'lean' if percent > 0 else 'rich'}."
+    return f"{seen}."
+
+
+def _air_signs(fit: AirFit) -> list[Sign]:
+    """Return what air says in all logs together."""
+    surplus, effort = "", ""
+    if fit.surplus is not None:
+        surplus = (
+            f"It has {100 * math.exp(fit.surplus):.0f} % of the air that valve and stop should "
+            "pass as commanded."
+        )
+    if fit.effort is not None:
+        effort = (
+            f"It draws {100 * math.exp(fit.effort):.0f} % of the air that this speed should need."
+        )
+    return [
+        Sign(cause, odds, effort if cause == "timing-off" else surplus)
+        for cause, odds in fit.log_odds.items()
+    ]
+
+
+def _ranked(key: str, probability: float, signs: Sequence[Sign], told: bool) -> Ranked:
+    if key == TABLES:
+        return Ranked(key, "a table that is not right yet", TABLES, round(probability, 4), (), True)
+    cause = CAUSES[key]
+    mine = sorted((s for s in signs if s.cause == key), key=lambda sign: -sign.log_odds)
+    evidence = tuple(s.sentence for s in mine if s.log_odds >= _TELLING and s.sentence)
+    return Ranked(key, cause.title, cause.family, round(probability, 4), evidence, told)
+
+
+def _leading(ranked: Sequence[Ranked]) -> str:
+    """Return the best candidate of the family that is together the most probable."""
+    families: dict[str, float] = {}
+    for entry in ranked:
+        families[entry.family] = families.get(entry.family, 0.0) + entry.probability
+    best = max(families, key=lambda family: families[family])
+    return next(entry.key for entry in ranked if entry.family == best)
+
+
+def _alike(leading: str, ranked: Sequence[Ranked]) -> tuple[str, ...]:
+    """Return the others of the leading family that are not clearly less probable."""
+    if leading == TABLES:
+        return ()
+    first = next(entry for entry in ranked if entry.key == leading)
+    return tuple(
+        entry.key
+        for entry in ranked
+        if entry.family == first.family
+        and entry.key != leading
+        and entry.probability > 0.1 * first.probability
+    )
+
+
+def _deciding_test(leading: str, ranked: Sequence[Ranked]) -> str:
+    """Return the cheapest test that tells the first two candidates apart."""
+    first = next(entry for entry in ranked if entry.key == leading)
+    others = [entry for entry in ranked if entry.key != leading]
+    if not others or (leading == TABLES and others[0].probability < 0.1):
+        return ""
+    tests = [_cause(entry) for entry in (first, others[0])]
+    known = [cause for cause in tests if cause is not None]
+    return min(known, key=lambda cause: cause.effort_min).test
+
+
+def _cause(entry: Ranked) -> Cause | None:
+    return None if entry.key == TABLES else CAUSES[entry.key]

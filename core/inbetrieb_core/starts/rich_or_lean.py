@@ -1,0 +1,99 @@
+"""Whether a start was too rich or too lean while cranking: what its log says, and what is likely.
+
+Fuel that does not burn stays on the walls, so that every turn makes the charge richer. A start that
+was too lean catches at last, after single charges that come late; one that was too rich burns early
+or not at all and then only gets wetter. Common practice of the trade, no source.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from scipy.special import ndtr
+
+from ..charge import expected_start_value
+from .case import Case
+from .model import STARTED
+
+#: A charge that burned lifts the cranking speed by this factor.
+_BURNED = 1.3
+#: Cranking without a sign shorter than this says nothing.
+_LONG_S = 2.5
+#: How well the engine data say the need while cranking, and how much they may count. [ln, –]
+_DATA_SPREAD, _DATA_MOST = 0.4, 1.5
+
+
+@dataclass(frozen=True)
+class Leaning:
+    """Which way cranking fuel should go.
+
+    Attributes
+    ----------
+    log_odds : float
+        ln(too lean ÷ too rich): above 0 more fuel is needed. [–]
+    sentence : str
+        What it is read from.
+    """
+
+    log_odds: float
+    sentence: str
+
+    @property
+    def direction(self) -> int:
+        """+1 for more fuel, -1 for less; more where nothing says which."""
+        return -1 if self.log_odds < 0.0 else 1
+
+    @property
+    def probability(self) -> float:
+        """Of the direction. [–]"""
+        return 1.0 / (1.0 + math.exp(-abs(self.log_odds)))
+
+
+def leaning_of(case: Case) -> Leaning:
+    """Return which way cranking fuel should go by this start alone.
+
+    Parameters
+    ----------
+    case : Case
+        One start.
+    """
+    f = case.figures
+    odds, seen = 0.0, []
+    need = f.need_after_start
+    if need is not None and abs(need - 1.0) > 0.2:
+        odds += 2.0 if need > 1.0 else -2.0
+        seen.append(f"the sensor read {'lean' if need > 1.0 else 'rich'} right after it ran")
+    cranked = f.run_after_s if case.verdict in STARTED else f.cranked_s
+    long = cranked is not None and cranked > _LONG_S
+    early = f.stirred_early is not None and f.stirred_early > _BURNED
+    late = f.stirred_late is not None and f.stirred_late > _BURNED
+    if case.verdict in STARTED or case.verdict == "started and died":
+        odds += 2.5
+        seen.append("it caught at last, as walls that fill up do")
+    elif early and not late:
+        odds -= 2.5
+        seen.append("charges burned early and then no more, as in an engine that gets wetter")
+    elif late and not early:
+        odds += 2.0
+        seen.append("charges burned only late, as walls that fill up do")
+    elif long and f.stirred_early is not None and not (early or late):
+        odds -= 1.2
+        seen.append("no charge burned however long it was cranked, and walls that fill up would")
+    by_data = _by_engine_data(case)
+    odds += by_data
+    if abs(by_data) > 0.4:
+        seen.append(f"the engine data make {'more' if by_data > 0 else 'less'} fuel likelier")
+    if not seen:
+        return Leaning(odds, "Rich and lean cannot be told apart yet, so this is a try.")
+    text = f"{', and '.join(seen)}."
+    return Leaning(odds, text[0].upper() + text[1:])
+
+
+def _by_engine_data(case: Case) -> float:
+    """Return the log odds that the need lies above the table by the engine data alone. [–]"""
+    value = max(case.value("cranking_fuel"), 1.0)
+    expected = expected_start_value(case.setting.spec, "cranking_fuel", case.figures.coolant_c)
+    above = float(ndtr(math.log(expected / value) / _DATA_SPREAD))
+    above = min(max(above, 1e-6), 1.0 - 1e-6)
+    return min(_DATA_MOST, max(-_DATA_MOST, math.log(above / (1.0 - above))))
