@@ -47,7 +47,7 @@ class BenchStartIn(RequestBody):
     )
     rate_hz: float = Field(25.0, description="logging rate [1/s]")
     crank_limit_s: float = Field(8.0, description="when the driver gives up [s]")
-    run_s: Annotated[float, Field(le=600.0, description="logged time after it runs [s]")] = 28.0
+    run_s: Annotated[float, Field(le=600.0, description="logged time after it runs [s]")] = 45.0
     pedal_pct: float = Field(0.0, description="throttle held while cranking [%]")
     revision: int | None = Field(
         None, description="tables in the controller; the newest if not given"

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from inbetrieb_core.basemaps.schools import School, schools
+from inbetrieb_core.causes import CAUSES
 from inbetrieb_core.commissioning import STATIONS, Station
 from inbetrieb_core.engine_data import ENGINE_FIELDS, EngineField
 from inbetrieb_core.logs import LARGEST_BYTES
-from inbetrieb_core.starts import CHECKS, RULES, SAME_TEMPERATURE_K
+from inbetrieb_core.starts import RULES, SAME_TEMPERATURE_K
 from inbetrieb_core.tables import AXES, DEFINITIONS, KINDS, AxisDefinition, TableDefinition
 from inbetrieb_core.triggers import LARGEST_CAPTURE_BYTES
 from ninja import Field, Router, Schema
@@ -59,14 +60,14 @@ def _rules() -> list[RuleOut]:
     """Return the whole rulebook: what comes before any table, then the tables' rules."""
     checks = [
         RuleOut(
-            identifier=check.finding,
+            identifier=cause.key,
             table=None,
-            condition=check.sign,
-            why=check.do,
+            condition=f"the likeliest cause is {cause.title}",
+            why=f"{cause.do} Test: {cause.test}",
             school="All schools.",
-            disproof=check.disproof,
+            disproof=cause.disproof,
         )
-        for check in CHECKS.values()
+        for cause in CAUSES.values()
     ]
     tables = [
         RuleOut(

@@ -61,6 +61,20 @@ class LogOut(Schema):
     created_at: datetime
 
 
+class ReadingOut(Schema):
+    """One reading of columns that can be read in several ways."""
+
+    label: str
+    mapping: dict[str, str | None] = Field(description="column: channel, or null to leave it out")
+
+
+class QuestionOut(Schema):
+    """What has to be decided before the log is read."""
+
+    text: str
+    choices: list[ReadingOut]
+
+
 class PreviewOut(Schema):
     """How a file would be read; nothing is saved as a log yet."""
 
@@ -70,6 +84,7 @@ class PreviewOut(Schema):
     remembered: bool = Field(description="whether a mapping confirmed earlier was used")
     known_channels: list[ChannelOut]
     missing: list[str] = Field(description="channels without which a log cannot be read")
+    questions: list[QuestionOut] = Field(description="where two readings are possible")
 
 
 class SamplesOut(Schema):
@@ -113,7 +128,7 @@ def _preview_out(upload_id: str, preview: LogPreview, remembered: bool) -> Previ
     read = {use.channel for use in preview.uses}
     return PreviewOut(
         upload_id=upload_id,
-        problems=list(preview.layout.problems),
+        problems=list(preview.problems),
         remembered=remembered,
         uses=[
             ColumnUseOut(
@@ -127,10 +142,21 @@ def _preview_out(upload_id: str, preview: LogPreview, remembered: bool) -> Previ
         ],
         known_channels=[_channel_out(name) for name in CHANNELS],
         missing=[name for name in ("time_s", "rpm") if name not in read],
+        questions=[
+            QuestionOut(
+                text=question.text,
+                choices=[
+                    ReadingOut(label=choice.label, mapping=dict(choice.mapping))
+                    for choice in question.choices
+                ],
+            )
+            for question in preview.questions
+        ],
     )
 
 
-def _mapping(text: str) -> dict[str, Any] | None:
+def mapping_of(text: str) -> dict[str, Any] | None:
+    """Return a mapping of columns that travels as text beside a file; None where there is none."""
     if not text.strip():
         return None
     try:
@@ -185,7 +211,7 @@ def preview_log(
     """Say how a file would be read; it is kept, but nothing is saved as a log."""
     job = job_of(request.user, job_id)
     _, data = _bytes_of(request, job, file, upload_id)
-    return _preview_out(*services.preview_upload(job, data, _mapping(mapping)))
+    return _preview_out(*services.preview_upload(job, data, mapping_of(mapping)))
 
 
 @router.post(
@@ -205,7 +231,7 @@ def create_log(
     job = job_of(request.user, job_id)
     file_name, data = _bytes_of(request, job, file, upload_id)
     log = services.add_upload(
-        job, request.user, name=name or file_name, data=data, mapping=_mapping(mapping)
+        job, request.user, name=name or file_name, data=data, mapping=mapping_of(mapping)
     )
     return Status(201, log_out(log))
 

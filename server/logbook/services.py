@@ -11,7 +11,7 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import InputRefused, LogRefused
-from inbetrieb_core.logs import LogPreview, Trace, import_log, preview_log
+from inbetrieb_core.logs import ImportedLog, LogPreview, Trace, import_log, preview_log
 
 from server.config.problems import Refusal
 from server.jobs.models import Job
@@ -49,21 +49,25 @@ def preview_upload(
     return upload_id, preview, False
 
 
-def add_upload(
-    job: Job, user: User, *, name: str, data: bytes, mapping: Mapping[str, Any] | None
-) -> Log:
-    """Return the log of an uploaded file.
+def import_upload(job: Job, data: bytes, mapping: Mapping[str, Any] | None) -> ImportedLog:
+    """Return the log of an uploaded file without saving it.
 
     Raises
     ------
     Refusal
-        422 with the identifier under which the file is kept, if it cannot be read as it is.
+        As :func:`add_upload`.
     """
+    return _understood(job, data, mapping)[1]
+
+
+def _understood(
+    job: Job, data: bytes, mapping: Mapping[str, Any] | None
+) -> tuple[LogPreview, ImportedLog]:
     upload_id = uploads.keep(job.workshop, data)
     try:
         preview = preview_log(data, mapping)
         chosen = mapping if mapping is not None else _remembered(job, preview)
-        imported = import_log(data, chosen)
+        return preview, import_log(data, chosen)
     except LogRefused as error:
         raise Refusal(
             422, "Log refused", str(error), upload_id=upload_id, columns=list(error.columns)
@@ -76,6 +80,19 @@ def add_upload(
             upload_id=upload_id,
             problems=[asdict(problem) for problem in error.problems],
         ) from error
+
+
+def add_upload(
+    job: Job, user: User, *, name: str, data: bytes, mapping: Mapping[str, Any] | None
+) -> Log:
+    """Return the log of an uploaded file.
+
+    Raises
+    ------
+    Refusal
+        422 with the identifier under which the file is kept, if it cannot be read as it is.
+    """
+    preview, imported = _understood(job, data, mapping)
     uses = [
         {
             "column": use.column.header,
@@ -102,7 +119,7 @@ def add_upload(
                 heads=_heads_digest(preview),
                 defaults={"mapping": dict(mapping)},
             )
-    uploads.forget(job.workshop, upload_id)
+    uploads.forget(job.workshop, uploads.keep(job.workshop, data))
     return log
 
 

@@ -62,4 +62,4 @@ def analysis_of(trial: Trial) -> KeptAnalysis:
 def past_of(trial: Trial) -> PastTry:
     """Return a trial as later ones look back on it."""
     read = analysis_of(trial)
-    return PastTry(read.said.figures, read.said.verdict, read.start_values)
+    return PastTry(read.said.figures, read.said.verdict, read.start_values, read.said.observed)

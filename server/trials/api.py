@@ -6,15 +6,18 @@ from dataclasses import asdict
 from datetime import datetime
 from typing import Literal
 
-from inbetrieb_core.starts import Advice, Finding, Observation, Phase, Wait
+from inbetrieb_core.causes import Diagnosis
+from inbetrieb_core.starts import Acceptance, Advice, Finding, Observation, Phase, StartSeen, Wait
 from inbetrieb_core.starts.model import Verdict, sureness
-from ninja import Field, Router, Schema, Status
+from ninja import Field, Form, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.calibration.api import CellChangeOut
 from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.services import job_of
+from server.logbook import uploads
+from server.logbook.logs_api import mapping_of
 from server.logbook.services import log_of
 
 from . import services
@@ -54,6 +57,35 @@ class AdviceOut(Schema):
     changes: list[CellChangeOut]
 
 
+class CandidateOut(Schema):
+    """One candidate for what is wrong; the tables are one of them."""
+
+    key: str
+    title: str
+    family: str
+    probability: float = Field(description="0 to 1")
+    evidence: list[str]
+    told: bool = Field(description="whether this log has what tells it")
+    leads: bool
+
+
+class NotToldOut(Schema):
+    """A cause that this log cannot tell, and what would."""
+
+    title: str
+    do: str
+
+
+class CausesOut(Schema):
+    """What the job's logs say of the causes, the most probable first."""
+
+    ranked: list[CandidateOut]
+    blocks: bool = Field(description="whether the leading cause is under the bonnet")
+    alike: list[str] = Field(description="titles of causes these logs cannot tell from it")
+    test: str = Field(description="the cheapest test that tells the first two apart")
+    not_told: list[NotToldOut]
+
+
 class DecisionOut(Schema):
     """What was decided on the advice."""
 
@@ -81,6 +113,9 @@ class TrialOut(Schema):
     verdict: Verdict
     sentence: str
     good: bool
+    acceptance: Acceptance
+    acceptance_sentence: str = Field(description="what keeps it from being accepted")
+    causes: CausesOut | None = Field(description="none on trials of earlier versions")
     evidence: Literal["log", "observation"]
     phases: list[Phase]
     figures: dict[str, float | None] = Field(description="units are in the names")
@@ -90,6 +125,22 @@ class TrialOut(Schema):
     decision: DecisionOut | None
     created_at: datetime
     author: str
+
+
+class TrialsIn(RequestBody):
+    """Starts of one log to judge, each a trial of its own."""
+
+    log_id: int
+    start_numbers: list[int] = Field(min_length=1, max_length=200)
+    revision: int | None = Field(
+        None, description="revision in the controller; the newest if not given"
+    )
+    ambient_c: float | None = Field(None, description="[°C]")
+    soak_h: float | None = Field(
+        None, description="hours since the engine last ran, before the first of them [h]"
+    )
+    coolant_c: float | None = Field(None, description="where the log has no coolant channel [°C]")
+    note: str = ""
 
 
 class AcceptedChange(Schema):
@@ -124,6 +175,27 @@ def _advice_out(advice: Advice) -> AdviceOut:
     return AdviceOut.model_validate(plain)
 
 
+def _causes_out(found: Diagnosis) -> CausesOut:
+    return CausesOut(
+        ranked=[
+            CandidateOut(
+                key=entry.key,
+                title=entry.title,
+                family=entry.family,
+                probability=entry.probability,
+                evidence=list(entry.evidence),
+                told=entry.told,
+                leads=entry.key == found.leading,
+            )
+            for entry in found.ranked
+        ],
+        blocks=found.blocks,
+        alike=[entry.title for entry in found.ranked if entry.key in found.alike],
+        test=found.test,
+        not_told=[NotToldOut(title=t.cause.title, do=t.do) for t in found.not_told],
+    )
+
+
 def trial_out(trial: Trial) -> TrialOut:
     """Return a trial as it travels."""
     said = analysis_of(trial).said
@@ -143,6 +215,9 @@ def trial_out(trial: Trial) -> TrialOut:
         verdict=said.verdict,
         sentence=said.sentence,
         good=trial.good,
+        acceptance=said.acceptance,
+        acceptance_sentence=said.acceptance.sentence,
+        causes=None if said.causes is None or trial.good else _causes_out(said.causes),
         evidence=said.evidence,
         phases=list(said.phases),
         figures=asdict(said.figures),
@@ -201,6 +276,54 @@ def create_trial(request: SignedInRequest, job_id: int, payload: TrialIn) -> Sta
         note=payload.note,
     )
     return Status(201, trial_out(trial))
+
+
+@router.post(
+    "/jobs/{job_id}/trials/of-log",
+    response={201: list[TrialOut], 404: Problem, 422: Problem},
+    operation_id="trials_create_of_log",
+    by_alias=True,
+)
+def create_trials(
+    request: SignedInRequest, job_id: int, payload: TrialsIn
+) -> Status[list[TrialOut]]:
+    """Judge several starts of one log: a trial of each, or none if one cannot be judged."""
+    job = job_of(request.user, job_id)
+    trials = services.add_trials(
+        job,
+        request.user,
+        log=log_of(job, payload.log_id),
+        start_numbers=payload.start_numbers,
+        revision=payload.revision,
+        ambient_c=payload.ambient_c,
+        soak_h=payload.soak_h,
+        coolant_c=payload.coolant_c,
+        note=payload.note,
+    )
+    return Status(201, [trial_out(trial) for trial in trials])
+
+
+@router.post(
+    "/jobs/{job_id}/trials/starts",
+    response={200: list[StartSeen], 404: Problem, 422: Problem},
+    operation_id="trials_starts",
+    by_alias=True,
+)
+def starts_in_upload(
+    request: SignedInRequest,
+    job_id: int,
+    upload_id: Form[str],
+    mapping: Form[str] = "",
+    coolant_c: Form[float | None] = None,
+) -> list[StartSeen]:
+    """List the starts of a kept upload as they would be judged; nothing is saved."""
+    job = job_of(request.user, job_id)
+    return services.starts_of_upload(
+        job,
+        data=uploads.fetch(job.workshop, upload_id),
+        mapping=mapping_of(mapping),
+        coolant_c=coolant_c,
+    )
 
 
 @router.get(

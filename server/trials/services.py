@@ -16,10 +16,12 @@ from inbetrieb_core.starts import (
     Advice,
     Observation,
     PastTry,
+    StartSeen,
     StartSetting,
     judge_log,
     judge_observation,
     past_try,
+    starts_seen,
 )
 from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance
 
@@ -30,6 +32,7 @@ from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
 from server.logbook.samples import read_trace
+from server.logbook.services import import_upload
 from server.order.gates import refuse_if_closed
 
 from .analysis import analysis_of, kept, past_of
@@ -48,8 +51,42 @@ def trial_of(job: Job, trial_id: int) -> Trial:
 
 def history_of(job: Job) -> list[PastTry]:
     """Return the earlier starts of a job, oldest first, as the rulebook looks back on them."""
-    rows = Trial.objects.filter(job=job, kind="start").order_by("number")
-    return [past_of(row) for row in rows]
+    rows = list(
+        Trial.objects.filter(job=job, kind="start").select_related("decision").order_by("number")
+    )
+    last_mended = max((row.number for row in rows if _was_mended(row)), default=0)
+    return [replace(past_of(row), mended=row.number <= last_mended) for row in rows]
+
+
+def _was_mended(trial: Trial) -> bool:
+    """Say whether something under the bonnet was mended after a trial, as noted on its advice."""
+    advice = analysis_of(trial).advice
+    return advice is not None and advice.table is None and hasattr(trial, "decision")
+
+
+def starts_of_upload(
+    job: Job,
+    *,
+    data: bytes,
+    mapping: Mapping[str, Any] | None,
+    coolant_c: float | None,
+) -> list[StartSeen]:
+    """Return every start of a file that is not saved yet, as it would be judged.
+
+    Parameters
+    ----------
+    job : Job
+    data : bytes
+        The file.
+    mapping : mapping, optional
+        Decisions of a person on its columns.
+    coolant_c : float or None
+        Where the log has no coolant channel. [°C]
+    """
+    calibration = calibration_of(revision_of(job, None))
+    setting = StartSetting(spec_of(job), None, None, coolant_c)
+    trace = import_upload(job, data, mapping).trace
+    return list(starts_seen(trace, calibration, setting))
 
 
 def _refuse_bad_numbers(**values: float | None) -> None:
@@ -98,7 +135,7 @@ def add_trial(
     else:
         assert observation is not None
         analysis = judge_observation(observation, calibration, setting, history)
-    past = past_try(analysis.verdict, analysis.figures, calibration)
+    past = past_try(analysis, calibration)
     with transaction.atomic():
         newest = Trial.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
         return Trial.objects.create(
@@ -117,6 +154,46 @@ def add_trial(
             analysis=kept(analysis, past),
             created_by=user,
         )
+
+
+@transaction.atomic
+def add_trials(
+    job: Job,
+    user: User,
+    *,
+    log: Log,
+    start_numbers: Sequence[int],
+    revision: int | None,
+    ambient_c: float | None,
+    soak_h: float | None,
+    coolant_c: float | None,
+    note: str,
+) -> list[Trial]:
+    """Judge several starts of one log in their order and write a trial of each, or none at all.
+
+    Raises
+    ------
+    CoreError
+        If one of them cannot be judged; then none is written.
+    """
+    if not start_numbers:
+        raise CoreError("Choose at least one start of the log.")
+    return [
+        add_trial(
+            job,
+            user,
+            log=log,
+            observation=None,
+            revision=revision,
+            ambient_c=ambient_c,
+            # Only the first of a log stood as long as was told.
+            soak_h=soak_h if position == 0 else None,
+            coolant_c=coolant_c,
+            start_number=number,
+            note=note,
+        )
+        for position, number in enumerate(sorted(set(start_numbers)))
+    ]
 
 
 def _undecided(trial: Trial) -> Advice:

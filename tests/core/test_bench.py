@@ -183,13 +183,13 @@ class RunTests(SimpleTestCase):
 class FaultTests(SimpleTestCase):
     def test_each_fault_is_told_by_what_it_does(self):
         expected = {
-            ("weak_battery", 1.0, "twin_rotor", 20.0): {"low-battery", "slow-crank"},
+            ("weak_battery", 1.0, "twin_rotor", 20.0): {"weak-battery", "slow-starter"},
             ("slow_pressure", 8.0, "twin_rotor", 0.0): {"late-pressure"},
             ("lost_sync", 60.0, "port_four", 20.0): {"no-sync"},
             ("lost_sync", 3.0, "throttle_body_v8", 20.0): {"late-sync"},
-            ("idle_valve_limit", None, "port_four", 20.0): {"idle-valve-limit"},
-            ("injector_flow", 0.75, "port_four", 88.0): {"injector-data"},
-            ("dead_time", 0.5, "port_four", 88.0): {"injector-data"},
+            ("idle_valve_limit", None, "port_four", 20.0): {"too-little-air"},
+            ("injector_flow", 0.75, "port_four", 88.0): {"injector-flow", "dead-time"},
+            ("dead_time", 0.5, "port_four", 88.0): {"injector-flow", "dead-time"},
         }
         for (kind, size, key, coolant), rules in expected.items():
             with self.subTest(fault=kind, engine=key):

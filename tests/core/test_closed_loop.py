@@ -14,7 +14,7 @@ from inbetrieb_core.starts.acceptance import (
     DIP_BELOW_TARGET_RPM,
     FLARE_ABOVE_TARGET_RPM,
     SETTLED_BAND_RPM,
-    fire_within_s,
+    run_within_s,
 )
 from inbetrieb_core.tables import Provenance, Table, apply
 
@@ -56,7 +56,7 @@ def within_acceptance(run, calibration, spec):
     later = (time > time[flare_at]) & (time < begin + 12)
     at_twelve = (time > begin + 11) & (time < begin + 13)
     return (
-        fired <= fire_within_s(coolant) + 0.25
+        fired <= run_within_s(coolant) + 0.25
         and speed[flare_at] <= target[0] + FLARE_ABOVE_TARGET_RPM + 5
         and speed[later].min() >= target[0] - DIP_BELOW_TARGET_RPM - 5
         and abs(speed[at_twelve].mean() - target[at_twelve].mean()) <= SETTLED_BAND_RPM + 2
@@ -78,7 +78,7 @@ def tries_until_good(engine, coolant_c, keys, factor):
             return number
         advice = analysis.advice[0]
         assert advice.table is not None, advice.reason
-        history.append(past_try(analysis.verdict, analysis.figures, calibration))
+        history.append(past_try(analysis, calibration))
         table = apply(
             calibration[advice.table], advice.changes, Provenance("calculated", advice.rule)
         )

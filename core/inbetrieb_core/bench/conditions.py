@@ -40,7 +40,7 @@ class StartConditions:
     seed: int = 0
     rate_hz: float = 25.0
     crank_limit_s: float = 8.0
-    run_s: float = 28.0
+    run_s: float = 45.0
     pedal_pct: float = 0.0
 
     def __post_init__(self) -> None:

@@ -1,7 +1,7 @@
 """Causes: whether a bad start or idle is a table at all, and if not, what is wrong under the bonnet."""
 
 from .catalogue import CAUSES, MANOEUVRES, TABLES, Cause, Telling
-from .observed import Observed, Stretch, rail_share, stretches_of
+from .observed import Observed, Stretch, map_spread, rail_share, stretches_of
 from .signs import slow_crank_rpm
 from .weigh import Diagnosis, Ranked, diagnose, tellings
 
@@ -16,6 +16,7 @@ __all__ = [
     "Stretch",
     "Telling",
     "diagnose",
+    "map_spread",
     "rail_share",
     "slow_crank_rpm",
     "stretches_of",

@@ -15,7 +15,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.linalg import cho_factor, cho_solve
+from scipy.linalg import block_diag, cho_factor, cho_solve
 
 from ..charge import expected_start_value
 from ..engine import EngineSpec
@@ -25,8 +25,10 @@ from .observed import Stretch
 #: Spread of the true need about the physics: warm, and of the enrichment itself as a share of it;
 #: how alike neighbouring temperatures are. (Assumed; checked on engines of other form.)
 _WARM_SPREAD, _ENRICHMENT_SPREAD, _ALIKE_K = 0.025, 0.55, 30.0
-#: What the fuel map may be off where the engine idles, and the reading from stretch to stretch.
-_MAP_SPREAD, _READING_SPREAD = 0.05, 0.02
+#: The fuel map is off alike within this step of load and speed. [ln]
+_MAP_ALIKE = 0.3
+#: What the reading moves from stretch to stretch, and what walls and sensor let it wander.
+_READING_SPREAD, _WANDER_SPREAD, _WANDER_S = 0.02, 0.03, 25.0
 #: What the after-start enrichment may be off, as a share of all fuel.
 _AFTER_START_SPREAD = 0.12
 #: A cold engine never needs less fuel than a warm one: what speaks against tables if it seems to.
@@ -86,7 +88,9 @@ class MixtureFit:
     residual: float
 
 
-def fit_mixture(logs: Sequence[Sequence[Stretch]], spec: EngineSpec) -> MixtureFit | None:
+def fit_mixture(
+    logs: Sequence[Sequence[Stretch]], spec: EngineSpec, map_spread: float
+) -> MixtureFit | None:
     """Return what the mixture of some logs says about the causes; None without any reading.
 
     Parameters
@@ -95,6 +99,8 @@ def fit_mixture(logs: Sequence[Sequence[Stretch]], spec: EngineSpec) -> MixtureF
         Of the logs that are read together, each one's after-start on its own.
     spec : EngineSpec
         The engine.
+    map_spread : float
+        What the fuel map may be off where the engine idles. [ln]
     """
     read = [[s for s in log if s.total is not None] for log in logs]
     read = [log for log in read if log]
@@ -104,13 +110,14 @@ def fit_mixture(logs: Sequence[Sequence[Stretch]], spec: EngineSpec) -> MixtureF
     coolant = np.array([s.coolant_c for s in flat])
     expected = np.array([warm_up_need(spec, s.coolant_c) for s in flat])
     y = np.array([s.total or 0.0 for s in flat]) - expected
-    covariance = need_covariance(coolant, expected) + _MAP_SPREAD**2 + _after_start(read)
+    covariance = need_covariance(coolant, expected) + _after_start(read)
+    covariance += _map_covariance(flat, map_spread) + _wandering(read)
     covariance[np.diag_indices_from(covariance)] += _READING_SPREAD**2
     base = _evidence(y, covariance)
     odds: dict[str, float] = {}
     sizes: dict[str, tuple[float, float]] = {}
     factor = cho_factor(covariance)
-    against_tables = _below_none(np.array([s.total or 0.0 for s in flat]))
+    against_tables = _below_none(np.array([s.total or 0.0 for s in flat]), map_spread)
     for cause, shape in SHAPES.items():
         values = [shape.of(stretch) for stretch in flat]
         if any(value is None for value in values):
@@ -152,10 +159,31 @@ def need_spread(expected: FloatArray) -> FloatArray:
     return np.asarray(_WARM_SPREAD + _ENRICHMENT_SPREAD * (1.0 - np.exp(-expected)))
 
 
-def _below_none(total: FloatArray) -> float:
+def _map_covariance(flat: Sequence[Stretch], spread: float) -> FloatArray:
+    """Return the covariance of what the fuel map is off, alike where load and speed are."""
+    load = np.log([s.map_kpa if s.map_kpa else 40.0 for s in flat])
+    speed = np.log([max(s.rpm, 200.0) for s in flat])
+    apart = np.hypot(load[:, None] - load[None, :], speed[:, None] - speed[None, :]) / _MAP_ALIKE
+    return np.asarray(spread**2 * np.exp(-0.5 * apart**2))
+
+
+def _wandering(logs: Sequence[Sequence[Stretch]]) -> FloatArray:
+    """Return the covariance of what drifts within a log and in each of them otherwise."""
+    times = [np.array([s.after_s for s in log]) for log in logs]
+    return np.asarray(
+        block_diag(
+            *(
+                _WANDER_SPREAD**2 * np.exp(-np.abs(t[:, None] - t[None, :]) / _WANDER_S)
+                for t in times
+            )
+        )
+    )
+
+
+def _below_none(total: FloatArray, map_spread: float) -> float:
     """Return the evidence against tables where the whole need lies below that of a warm engine."""
     below = min(0.0, float(np.median(total)))
-    return min(_MOST_BELOW_NONE, 0.5 * (below / (2.0 * _MAP_SPREAD)) ** 2)
+    return min(_MOST_BELOW_NONE, 0.5 * (below / (2.0 * map_spread)) ** 2)
 
 
 def _after_start(logs: Sequence[Sequence[Stretch]]) -> FloatArray:

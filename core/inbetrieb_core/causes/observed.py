@@ -69,6 +69,8 @@ class Observed:
         At the start. [°C]
     turned, fired, ran, stalled, accepted : bool
         What became of it.
+    no_position, turned_slowly : bool
+        Whether somebody saw that position was never found, or that the starter turned too slowly.
     cranking_rpm, battery_rest_v, battery_low_v : float or None
         [1/min, V, V]
     cranked_s, sync_late_s, pressure_late_s, pressure_share : float or None
@@ -85,6 +87,8 @@ class Observed:
         How long it ran. [s]
     departure : float or None
         How far the fuel tables in force stand from the engine data, the farthest as |ln|. [–]
+    map_spread : float
+        What the fuel map may be off where the engine idles, by where its cells come from. [ln]
     roughness : float or None
         Spread of speed from sample to sample at idle ÷ speed. [–]
     stretches : tuple of Stretch
@@ -98,6 +102,8 @@ class Observed:
     ran: bool = True
     stalled: bool = False
     accepted: bool = False
+    no_position: bool = False
+    turned_slowly: bool = False
     cranking_rpm: float | None = None
     battery_rest_v: float | None = None
     battery_low_v: float | None = None
@@ -113,6 +119,7 @@ class Observed:
     lambda_alive: bool | None = None
     ran_s: float = 0.0
     departure: float | None = None
+    map_spread: float = 0.05
     roughness: float | None = None
     stretches: tuple[Stretch, ...] = ()
 
@@ -212,6 +219,32 @@ def _stretch(
     )
 
 
+#: What an idle cell of the fuel map may be off, by its origin: measured, brought in, computed. [ln]
+_MEASURED_MAP, _BROUGHT_MAP, _COMPUTED_MAP = 0.03, 0.05, 0.08
+
+
+def map_spread(calibration: Calibration, rpm: float, map_kpa: float) -> float:
+    """Return what the fuel map may be off at a place, by where the nearest cell comes from. [ln]
+
+    Parameters
+    ----------
+    calibration : Calibration
+        In force.
+    rpm, map_kpa : float
+        Where the engine idles. [1/min, kPa]
+    """
+    table = calibration["ve"]
+    load = 0.0 if table.by_throttle else map_kpa
+    index = tuple(
+        int(np.argmin(np.abs(np.array(axis.points) - value)))
+        for axis, value in zip(table.axes, (rpm, load), strict=True)
+    )
+    mark = table.mark(index)
+    if mark.kind == "measured" or mark.source.startswith("trial"):
+        return _MEASURED_MAP
+    return _BROUGHT_MAP if mark.kind == "carried_over" else _COMPUTED_MAP
+
+
 def _air_gps(
     calibration: Calibration,
     spec: EngineSpec,
@@ -259,6 +292,7 @@ __all__ = [
     "STRETCH_S",
     "Observed",
     "Stretch",
+    "map_spread",
     "rail_share",
     "stretches_of",
 ]

@@ -91,6 +91,9 @@ def _starter(o: Observed) -> Iterator[Sign]:
     rest_low = o.battery_rest_v is not None and 5.0 < o.battery_rest_v < RESTED_LOW_V
     crank_low = low_v is not None and low_v < low_while_cranking_v(o.coolant_c)
     slow = o.cranking_rpm is not None and o.cranking_rpm < limit
+    if o.turned_slowly and o.cranking_rpm is None:
+        for cause in ("weak-battery", "slow-starter"):
+            yield Sign(cause, 5.0, "The starter turned it slowly and it did not fire.")
     if rest_low or crank_low:
         at_rest = "" if o.battery_rest_v is None else f"{number(o.battery_rest_v, 3)} V at rest"
         cranking = "" if low_v is None else f"{number(low_v, 3)} V cranking"
@@ -111,12 +114,10 @@ def _starter(o: Observed) -> Iterator[Sign]:
 def _position(o: Observed) -> Iterator[Sign]:
     if o.fired:
         yield Sign("no-sync", -9.0)
-    if o.sync_late_s is None:
-        return
-    never = o.cranked_s is not None and o.sync_late_s >= 0.95 * o.cranked_s
-    if o.turned and not o.fired and o.sync_late_s >= 1.0 and never:
+    if o.no_position:
         yield Sign("no-sync", 8.0, "The crankshaft's position was never found while it cranked.")
-        yield Sign("late-sync", -4.0)
+        return
+    if o.sync_late_s is None:
         return
     if o.sync_late_s > LATE_S:
         yield Sign(

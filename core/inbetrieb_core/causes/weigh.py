@@ -92,7 +92,7 @@ def diagnose(logs: Sequence[Observed], spec: EngineSpec) -> Diagnosis:
     """
     here = logs[-1]
     signs = list(signs_of(here, spec))
-    mixture = fit_mixture([log.stretches for log in logs], spec)
+    mixture = fit_mixture([log.stretches for log in logs], spec, here.map_spread)
     if mixture is not None:
         signs += _mixture_signs(mixture, here)
     signs += _air_signs(fit_air(logs, spec))

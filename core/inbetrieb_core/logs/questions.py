@@ -13,6 +13,7 @@ from .names import CHANNELS, normalise_name
 
 #: Channels on which every judgement stands; a wrong one among them is never a small matter.
 _JUDGED = ("rpm", "lambda", "lambda_target", "coolant_c", "map_kpa")
+_TITLES = {"lambda": "measured lambda"}
 #: Names that fit so much worse than the one that was taken leave no doubt.
 _CLEARLY_WORSE, _USUAL_NAME = 0.8, 3.0
 #: Two columns within this share of each other hold the same quantity.
@@ -88,7 +89,7 @@ def _two_for_one(
         if not rivals:
             continue
         headers = [use.column.header, *(column.header for column in rivals)]
-        title = CHANNELS[name].title.lower()
+        title = _TITLES.get(name, CHANNELS[name].title.lower())
         listed = ", ".join(f"'{header}'" for header in headers[:-1]) + f" and '{headers[-1]}'"
         yield Question(
             f"{listed} could each be the {title}, and they hold different numbers. Which is it?",

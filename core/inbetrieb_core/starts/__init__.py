@@ -17,6 +17,7 @@ from .model import (
     Wait,
 )
 from .rulebook import RULES, Rule
+from .seen import StartSeen, starts_seen
 from .window import NoStartError, StartWindow, find_starts
 
 __all__ = [
@@ -34,6 +35,7 @@ __all__ = [
     "Rule",
     "StartAnalysis",
     "StartFigures",
+    "StartSeen",
     "StartSetting",
     "StartWindow",
     "Verdict",
@@ -42,4 +44,5 @@ __all__ = [
     "judge_log",
     "judge_observation",
     "past_try",
+    "starts_seen",
 ]

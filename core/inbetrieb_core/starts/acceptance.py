@@ -27,11 +27,22 @@ MIXTURE_FROM_S = 25.0
 #: So far is idle looked at, and up to here mixture: later ones are those of a warmer engine. [s]
 JUDGED_UNTIL_S = 60.0
 
+#: It has to run within this share of the limit, so that it does not stand at the edge.
+RUN_SHARE = 0.93
 #: What must be left to each limit, so that a little more or less fuel or air does not cross it.
-_MARGIN = {"run": 0.07, "flare": 30.0, "dip": 20.0, "idle": 10.0, "mixture": 0.005}
+_MARGIN = {"run": 1.0 - RUN_SHARE, "flare": 30.0, "dip": 20.0, "idle": 10.0, "mixture": 0.005}
 
 Point = Literal["run", "stall", "flare", "dip", "idle", "mixture"]
 POINTS: tuple[Point, ...] = ("run", "stall", "flare", "dip", "idle", "mixture")
+
+POINT_WORDS: dict[Point, str] = {
+    "run": "the time until it runs",
+    "stall": "whether it lives",
+    "flare": "the flare",
+    "dip": "the dip after it",
+    "idle": "idle from 12 s on",
+    "mixture": "the mixture from 25 s on",
+}
 
 
 @dataclass(frozen=True)
@@ -56,6 +67,18 @@ class Acceptance:
     def accepted(self) -> bool:
         """Whether all was seen, and all is within its limit with a margin."""
         return not (self.failed or self.at_edge or self.unseen)
+
+    @property
+    def sentence(self) -> str:
+        """What keeps the start from being accepted; empty where nothing does."""
+        for points, begin in (
+            (self.failed, "Not acceptable yet: "),
+            (self.at_edge, "Acceptable, but without margin: "),
+            (self.unseen, "Not proven, because not seen: "),
+        ):
+            if points:
+                return f"{begin}{', '.join(POINT_WORDS[point] for point in points)}."
+        return ""
 
     @property
     def nothing_against(self) -> bool:
@@ -131,6 +154,8 @@ __all__ = [
     "LAMBDA_BAND",
     "MIXTURE_FROM_S",
     "POINTS",
+    "POINT_WORDS",
+    "RUN_SHARE",
     "SETTLED_BAND_RPM",
     "SETTLED_BAND_SHARE",
     "SETTLED_BY_S",

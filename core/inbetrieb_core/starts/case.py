@@ -11,7 +11,7 @@ from typing import Literal
 from ..causes import Observed
 from ..charge import expected_start_value
 from ..tables import Calibration, CellChange, move_by, rounded
-from .acceptance import DIP_BELOW_TARGET_RPM, SETTLED_BAND_RPM, Acceptance, run_within_s
+from .acceptance import DIP_BELOW_TARGET_RPM, RUN_SHARE, SETTLED_BAND_RPM, Acceptance, run_within_s
 from .model import STARTED, PastTry, StartFigures, StartSetting, Verdict
 from .search import next_step
 
@@ -88,7 +88,9 @@ class Case:
         """Whether it ran later than acceptable with a margin, or fired too late and never ran."""
         f = self.figures
         if self.verdict in STARTED:
-            return "run" in self.acceptance.failed + self.acceptance.at_edge
+            return f.run_after_s is not None and f.run_after_s > RUN_SHARE * run_within_s(
+                f.coolant_c
+            )
         after = f.run_after_s if f.run_after_s is not None else f.fire_after_s
         return after is not None and after > run_within_s(f.coolant_c)
 

@@ -9,20 +9,12 @@ from .acceptance import (
     DIP_BELOW_TARGET_RPM,
     FLARE_ABOVE_TARGET_RPM,
     LAMBDA_BAND,
+    POINT_WORDS,
     SETTLED_BY_S,
-    Point,
 )
 from .case import Case
 from .model import STARTED, Finding, Level
 
-_POINTS: dict[Point, str] = {
-    "run": "the time until it runs",
-    "stall": "whether it lives",
-    "flare": "the flare",
-    "dip": "the dip after it",
-    "idle": "idle from 12 s on",
-    "mixture": "the mixture from 25 s on",
-}
 #: From this probability on a cause that does not lead is told, too.
 _TOLD_FROM = 0.12
 
@@ -45,7 +37,8 @@ def _about_the_causes(case: Case, diagnosis: Diagnosis) -> Iterator[Finding]:
         if entry.key == TABLES or not entry.evidence:
             continue
         leads = entry.key == diagnosis.leading and not case.acceptance.accepted
-        if not leads and entry.probability < _TOLD_FROM:
+        # The others stand beside it, ranked; of an accepted start nothing else tells them.
+        if not leads and not (case.acceptance.accepted and entry.probability > _TOLD_FROM):
             continue
         level: Level = "blocking" if leads else "attention"
         yield Finding(entry.key, level, entry.evidence[0])
@@ -57,7 +50,7 @@ def _about_acceptance(case: Case) -> Iterator[Finding]:
     if acceptance.failed or case.verdict != "started":
         return
     if acceptance.unseen:
-        listed = " and ".join(_POINTS[point] for point in acceptance.unseen)
+        listed = " and ".join(POINT_WORDS[point] for point in acceptance.unseen)
         yield Finding(
             "not-proven",
             "attention",
@@ -65,7 +58,7 @@ def _about_acceptance(case: Case) -> Iterator[Finding]:
             "Log a minute of idle with the wideband, the pedal at rest.",
         )
     if acceptance.at_edge:
-        listed = " and ".join(_POINTS[point] for point in acceptance.at_edge)
+        listed = " and ".join(POINT_WORDS[point] for point in acceptance.at_edge)
         yield Finding(
             "at-the-edge",
             "attention",

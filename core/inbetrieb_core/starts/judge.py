@@ -8,6 +8,7 @@ from typing import Literal
 
 from ..causes import CAUSES, Diagnosis, Observed, diagnose
 from ..errors import FieldProblem, InputRefused
+from ..logs.gaps import Mended
 from ..logs.pedal import pedal_rests
 from ..logs.trace import Trace
 from ..sentences import quantity
@@ -34,7 +35,7 @@ from .phases import find_moments, phases_of
 from .rulebook import RULES, Rule
 from .told import about_the_log, told
 from .verdict import sentence_of, verdict_of
-from .window import NoStartError, mended, starts_in
+from .window import NoStartError, StartWindow, mended, starts_in
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
@@ -76,6 +77,28 @@ def judge_log(
     """
     log = mended(trace)
     windows = starts_in(log, setting.spec.crank_to_run_rpm)
+    return judge_start(log, windows, calibration, setting, history, start_number)
+
+
+def judge_start(
+    log: Mended,
+    windows: Sequence[StartWindow],
+    calibration: Calibration,
+    setting: StartSetting,
+    history: Sequence[PastTry] = (),
+    start_number: int = 1,
+) -> StartAnalysis:
+    """Return everything said about one start of a mended log, its starts being known.
+
+    Parameters
+    ----------
+    log : Mended
+        See :func:`.window.mended`.
+    windows : sequence of StartWindow
+        Its starts.
+    calibration, setting, history, start_number
+        As for :func:`judge_log`.
+    """
     if not 1 <= start_number <= len(windows):
         raise NoStartError(
             f"The log holds {len(windows)} start(s); there is no number {start_number}."

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..causes import Observed, rail_share, stretches_of
+from ..causes import Observed, map_spread, rail_share, stretches_of
 from ..charge import expected_start_value
 from ..engine import EngineSpec
 from ..logs.pedal import BoolArray
@@ -66,6 +66,9 @@ def observed_in(
         channels=tuple(name for name in trace.channels if trace.get(name) is not None),
         rest_map_kpa=_at_rest(trace, m.crank_s),
         barometric_kpa=trace.mean("barometric_kpa", m.key_s, m.end_s + 1.0),
+        map_spread=map_spread(
+            calibration, figures.steady_rpm or figures.target_rpm, figures.steady_map_kpa or 38.0
+        ),
         departure=_departure(calibration, spec, figures.coolant_c),
         **_from_figures(figures, verdict, accepted),  # type: ignore[arg-type]
         **more,  # type: ignore[arg-type]
@@ -100,6 +103,8 @@ def _from_figures(f: StartFigures, verdict: Verdict, accepted: bool) -> dict[str
         "ran": ran,
         "stalled": verdict == "started and died",
         "accepted": accepted,
+        "no_position": verdict == "no sync",
+        "turned_slowly": verdict == "slow crank",
         "cranking_rpm": f.cranking_rpm,
         "battery_rest_v": f.battery_rest_v,
         "battery_low_v": f.battery_low_v,

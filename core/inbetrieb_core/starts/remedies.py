@@ -25,6 +25,9 @@ from .rich_or_lean import leaning_of
 
 #: The table that stands farther from the engine data by this much is looked at first. [ln]
 _SUSPECTS_MORE = 0.05
+#: What having caught well says for air, where nothing says what the valve passed, and where a log
+#: does. [ln]
+_CAUGHT_SEEN, _CAUGHT_LOGGED = 0.12, 0.05
 #: Running for this share of the after-start's fade is having outlived it.
 _OUTLIVED_SHARE = 0.6
 
@@ -225,7 +228,8 @@ def _starved(case: Case) -> bool:
     for_fuel += case.short_of_data("after_start_enrichment", 100.0)
     # Caught well, and died only as the cranking air faded: air rather than fuel.
     caught = f.flare_rpm is not None and f.flare_rpm >= f.target_rpm and (f.ran_s or 0.0) > 3.0
-    for_air += 0.05 if caught else -0.1
+    likely = _CAUGHT_SEEN if case.evidence == "observation" else _CAUGHT_LOGGED
+    for_air += likely if caught else -0.1
     off = case.steady_off_rpm
     if off is not None and off < -0.2 * f.target_rpm:
         for_air += 0.4  # it ran for long, far too slowly

@@ -20,6 +20,8 @@ from .model import STARTED
 _BURNED = 1.3
 #: Cranking without a sign shorter than this says nothing.
 _LONG_S = 2.5
+#: Below this the evidence for too rich is none. [–]
+_DOUBT = -0.25
 #: How well the engine data say the need while cranking, and how much they may count. [ln, –]
 _DATA_SPREAD, _DATA_MOST = 0.4, 1.5
 
@@ -41,8 +43,8 @@ class Leaning:
 
     @property
     def direction(self) -> int:
-        """+1 for more fuel, -1 for less; more where nothing says which."""
-        return -1 if self.log_odds < 0.0 else 1
+        """+1 for more fuel, -1 for less; more where little says which."""
+        return -1 if self.log_odds < _DOUBT else 1
 
     @property
     def probability(self) -> float:

@@ -1698,6 +1698,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/trials/of-log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Create Trials
+         * @description Judge several starts of one log: a trial of each, or none if one cannot be judged.
+         */
+        post: operations["trials_create_of_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/trials/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Starts In Upload
+         * @description List the starts of a kept upload as they would be judged; nothing is saved.
+         */
+        post: operations["trials_starts"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/trials/{trial_id}": {
         parameters: {
             query?: never;
@@ -2279,6 +2319,36 @@ export interface components {
             /** Revision */
             revision: number;
             trial: components["schemas"]["TrialOut"];
+        };
+        /**
+         * Acceptance
+         * @description How a start stands against the limits.
+         *
+         *     Attributes
+         *     ----------
+         *     failed : tuple of str
+         *         Points of :data:`POINTS` outside their limit.
+         *     at_edge : tuple of str
+         *         Points inside it, but without margin.
+         *     unseen : tuple of str
+         *         Points the record does not tell.
+         */
+        Acceptance: {
+            /**
+             * At Edge
+             * @default []
+             */
+            at_edge: ("run" | "stall" | "flare" | "dip" | "idle" | "mixture")[];
+            /**
+             * Failed
+             * @default []
+             */
+            failed: ("run" | "stall" | "flare" | "dip" | "idle" | "mixture")[];
+            /**
+             * Unseen
+             * @default []
+             */
+            unseen: ("run" | "stall" | "flare" | "dip" | "idle" | "mixture")[];
         };
         /**
          * AcceptedChange
@@ -3031,6 +3101,32 @@ export interface components {
             jitter_deg: number;
         };
         /**
+         * CandidateOut
+         * @description One candidate for what is wrong; the tables are one of them.
+         */
+        CandidateOut: {
+            /** Evidence */
+            evidence: string[];
+            /** Family */
+            family: string;
+            /** Key */
+            key: string;
+            /** Leads */
+            leads: boolean;
+            /**
+             * Probability
+             * @description 0 to 1
+             */
+            probability: number;
+            /** Title */
+            title: string;
+            /**
+             * Told
+             * @description whether this log has what tells it
+             */
+            told: boolean;
+        };
+        /**
          * CaptureChoice
          * @description How a capture is to be read; everything may be left to the file.
          *
@@ -3245,6 +3341,31 @@ export interface components {
             parts: components["schemas"]["DistancePart"][];
             /** Revision */
             revision: number;
+        };
+        /**
+         * CausesOut
+         * @description What the job's logs say of the causes, the most probable first.
+         */
+        CausesOut: {
+            /**
+             * Alike
+             * @description titles of causes these logs cannot tell from it
+             */
+            alike: string[];
+            /**
+             * Blocks
+             * @description whether the leading cause is under the bonnet
+             */
+            blocks: boolean;
+            /** Not Told */
+            not_told: components["schemas"]["NotToldOut"][];
+            /** Ranked */
+            ranked: components["schemas"]["CandidateOut"][];
+            /**
+             * Test
+             * @description the cheapest test that tells the first two apart
+             */
+            test: string;
         };
         /**
          * CellChangeOut
@@ -6064,6 +6185,16 @@ export interface components {
             trial?: number | null;
         };
         /**
+         * NotToldOut
+         * @description A cause that this log cannot tell, and what would.
+         */
+        NotToldOut: {
+            /** Do */
+            do: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * Observation
          * @description A start as the installer saw and heard it, without a log.
          *
@@ -6762,6 +6893,11 @@ export interface components {
             /** Problems */
             problems: string[];
             /**
+             * Questions
+             * @description where two readings are possible
+             */
+            questions: components["schemas"]["QuestionOut"][];
+            /**
              * Remembered
              * @description whether a mapping confirmed earlier was used
              */
@@ -6897,6 +7033,16 @@ export interface components {
             voltage_v: number;
         };
         /**
+         * QuestionOut
+         * @description What has to be decided before the log is read.
+         */
+        QuestionOut: {
+            /** Choices */
+            choices: components["schemas"]["ReadingOut"][];
+            /** Text */
+            text: string;
+        };
+        /**
          * ReadIn
          * @description A kept upload, and how it is to be read.
          */
@@ -6909,6 +7055,21 @@ export interface components {
             name: string;
             /** Upload Id */
             upload_id: string;
+        };
+        /**
+         * ReadingOut
+         * @description One reading of columns that can be read in several ways.
+         */
+        ReadingOut: {
+            /** Label */
+            label: string;
+            /**
+             * Mapping
+             * @description column: channel, or null to leave it out
+             */
+            mapping: {
+                [key: string]: string | null;
+            };
         };
         /**
          * ReasonIn
@@ -7742,6 +7903,41 @@ export interface components {
             passed_over: string[];
             /** Understood */
             understood: string[];
+        };
+        /**
+         * StartSeen
+         * @description One start of a log.
+         *
+         *     Attributes
+         *     ----------
+         *     number : int
+         *         From 1.
+         *     begin_s, end_s : float
+         *         In the log. [s]
+         *     coolant_c : float or None
+         *         At its begin. [°C]
+         *     verdict : str or None
+         *         None where it cannot be judged.
+         *     good : bool
+         *         Whether it is acceptable.
+         *     sentence : str
+         *         What happened, or why it cannot be judged.
+         */
+        StartSeen: {
+            /** Begin S */
+            begin_s: number;
+            /** Coolant C */
+            coolant_c: number | null;
+            /** End S */
+            end_s: number;
+            /** Good */
+            good: boolean;
+            /** Number */
+            number: number;
+            /** Sentence */
+            sentence: string;
+            /** Verdict */
+            verdict: ("no crank" | "slow crank" | "no sync" | "no fire" | "fired and died" | "started and died" | "started on the pedal" | "started") | null;
         };
         /**
          * Station
@@ -8676,6 +8872,12 @@ export interface components {
          * @description A judged start.
          */
         TrialOut: {
+            acceptance: components["schemas"]["Acceptance"];
+            /**
+             * Acceptance Sentence
+             * @description what keeps it from being accepted
+             */
+            acceptance_sentence: string;
             /**
              * Advice
              * @description at most one
@@ -8685,6 +8887,8 @@ export interface components {
             ambient_c: number | null;
             /** Author */
             author: string;
+            /** @description none on trials of earlier versions */
+            causes: components["schemas"]["CausesOut"] | null;
             /** Coolant C */
             coolant_c: number;
             /**
@@ -8740,6 +8944,41 @@ export interface components {
             verdict: "no crank" | "slow crank" | "no sync" | "no fire" | "fired and died" | "started and died" | "started on the pedal" | "started";
             /** Waits */
             waits: components["schemas"]["Wait"][];
+        };
+        /**
+         * TrialsIn
+         * @description Starts of one log to judge, each a trial of its own.
+         */
+        TrialsIn: {
+            /**
+             * Ambient C
+             * @description [°C]
+             */
+            ambient_c?: number | null;
+            /**
+             * Coolant C
+             * @description where the log has no coolant channel [°C]
+             */
+            coolant_c?: number | null;
+            /** Log Id */
+            log_id: number;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Revision
+             * @description revision in the controller; the newest if not given
+             */
+            revision?: number | null;
+            /**
+             * Soak H
+             * @description hours since the engine last ran, before the first of them [h]
+             */
+            soak_h?: number | null;
+            /** Start Numbers */
+            start_numbers: number[];
         };
         /**
          * TriggerEntry
@@ -13492,6 +13731,104 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TrialOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trials_create_of_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialsIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrialOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trials_starts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/x-www-form-urlencoded": {
+                    /** Coolant C */
+                    coolant_c?: number | null;
+                    /**
+                     * Mapping
+                     * @default
+                     */
+                    mapping?: string;
+                    /** Upload Id */
+                    upload_id: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartSeen"][];
                 };
             };
             /** @description Not Found */

@@ -46,7 +46,7 @@ export function BenchForm() {
                         faults: fault === NO_FAULT ? [] : [fault],
                         rate_hz: 25,
                         crank_limit_s: 8,
-                        run_s: 28,
+                        run_s: 45,
                         pedal_pct: 0,
                     },
                 }),

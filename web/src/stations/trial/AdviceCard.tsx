@@ -16,6 +16,7 @@ import { useKeys } from '../../parts/shortcuts';
 import { mono } from '../../parts/theme';
 import { inUnits } from '../../units/said';
 import { decimalsOf, formatNumber, parseNumber, toShown } from '../../units/units';
+import { capitalised } from '../../parts/words';
 import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Rulebook } from './Rulebook';
@@ -32,7 +33,9 @@ export function AdviceCard({ trial }: { trial: Trial }) {
             <Typography>
                 {trial.good
                     ? 'Nothing needs changing at this temperature.'
-                    : 'No single change can be advised from this start. Look at the findings below.'}
+                    : trial.acceptance.failed.length > 0
+                      ? 'No single change can be advised from this start. Look at the findings below.'
+                      : 'Nothing speaks against this start, and nothing needs changing; it is not proven yet. The findings say what is missing.'}
             </Typography>
         );
     }
@@ -245,4 +248,3 @@ function Decided({ trial }: { trial: Trial }) {
     );
 }
 
-const capitalised = (text: string) => text.charAt(0).toUpperCase() + text.slice(1);

@@ -14,6 +14,7 @@ import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Trace } from '../../parts/Trace';
 import { AdviceCard } from './AdviceCard';
+import { Causes } from './Causes';
 import { Figures } from './Figures';
 import { Findings } from './Findings';
 import { stripsOf } from './strips';
@@ -36,6 +37,7 @@ export function TrialPage() {
             <Stack spacing={1.5}>
                 <Verdict trial={trial.data} />
                 <AdviceCard key={trial.data.id} trial={trial.data} />
+                <Causes trial={trial.data} />
                 {trial.data.log_id !== null && <TrialTrace trial={trial.data} logId={trial.data.log_id} />}
                 <Findings trial={trial.data} />
             </Stack>
@@ -57,6 +59,7 @@ function Verdict({ trial }: { trial: Trial }) {
                 {trial.good ? 'A good start. ' : ''}
                 {inUnits(trial.sentence)}
             </Typography>
+            {trial.acceptance_sentence && <Typography>{trial.acceptance_sentence}</Typography>}
             {trial.note && <Typography variant="body2">{trial.note}</Typography>}
         </div>
     );

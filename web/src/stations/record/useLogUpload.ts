@@ -1,0 +1,104 @@
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+
+import { client, unwrap, type Schemas } from '../../api/client';
+import { multipart } from '../../api/multipart';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { circumstancesOf, NO_CIRCUMSTANCES } from './circumstances';
+import { uploadFields, type Mapping, type Preview } from './preview';
+
+/** A file as it is read and re-read until every column is decided. */
+export function useReading() {
+    const { job } = useJob();
+    const path = { job_id: job.id };
+    const abort = useRef<AbortController | null>(null);
+    const [mapping, setMapping] = useState<Mapping>({});
+    const [name, setName] = useState('');
+    const read = useMutation({
+        mutationFn: (fields: Record<string, string | File>) => {
+            abort.current = new AbortController();
+            return unwrap(
+                client.POST('/api/jobs/{job_id}/logs/preview', {
+                    params: { path },
+                    signal: abort.current.signal,
+                    ...multipart(fields),
+                }),
+            );
+        },
+    });
+    const take = (file: File | undefined) => {
+        if (!file) return;
+        setName(file.name);
+        setMapping({});
+        read.mutate({ file });
+    };
+    const decide = (changes: Mapping) => {
+        if (!read.data) return;
+        const changed = { ...mapping, ...changes };
+        setMapping(changed);
+        read.mutate(uploadFields(read.data.upload_id, changed));
+    };
+    return { read, mapping, name, take, decide, cancel: () => abort.current?.abort() };
+}
+
+/** Whether a preview says all that is needed to read the file. */
+export function isReadable(preview: Preview | undefined): preview is Preview {
+    return preview !== undefined && preview.missing.length === 0 && preview.questions.length === 0;
+}
+
+/** The starts of a file that is not saved yet, and which of them become trials. */
+export function useStarts(preview: Preview | undefined, mapping: Mapping, coolant: number | null, ready: boolean) {
+    const { job } = useJob();
+    const [picked, setPicked] = useState<number[] | null>(null);
+    const starts = useQuery({
+        queryKey: ['jobs', job.id, 'starts', preview?.upload_id, mapping, coolant],
+        enabled: ready,
+        queryFn: ({ signal }) =>
+            unwrap(
+                client.POST('/api/jobs/{job_id}/trials/starts', {
+                    params: { path: { job_id: job.id } },
+                    signal,
+                    ...multipart({
+                        ...uploadFields(preview?.upload_id ?? '', mapping),
+                        ...(coolant === null ? {} : { coolant_c: String(coolant) }),
+                    }),
+                }),
+            ),
+    });
+    const judged = (starts.data ?? []).filter((start) => start.verdict !== null).map((start) => start.number);
+    const chosen = (picked ?? judged).filter((number) => judged.includes(number));
+    return { starts, chosen, choose: setPicked };
+}
+
+/** Save the log and have the chosen starts judged; one leads to its trial, several to the list. */
+export function useSaveLog(name: string, mapping: Mapping) {
+    const { job } = useJob();
+    const navigate = useNavigate();
+    const queryClient = useQueryClient();
+    const [circumstances, setCircumstances] = useState(NO_CIRCUMSTANCES);
+    const path = { job_id: job.id };
+    const save = useMutation({
+        mutationFn: async ({ preview, chosen }: { preview: Preview; chosen: number[] }) => {
+            const log = await unwrap(
+                client.POST('/api/jobs/{job_id}/logs', {
+                    params: { path },
+                    ...multipart({ ...uploadFields(preview.upload_id, mapping), name }),
+                }),
+            );
+            const body: Schemas['TrialsIn'] = {
+                log_id: log.id,
+                start_numbers: chosen,
+                note: '',
+                ...circumstancesOf(circumstances, job.units),
+            };
+            return unwrap(client.POST('/api/jobs/{job_id}/trials/of-log', { params: { path }, body }));
+        },
+        onSuccess: async (trials) => {
+            await refresh(queryClient, job.id, 'trials', 'logs');
+            await navigate(`/jobs/${job.id}/trials/${trials.at(-1)?.id}`);
+        },
+    });
+    return { save, circumstances, setCircumstances };
+}

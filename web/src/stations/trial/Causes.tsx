@@ -1,0 +1,80 @@
+import Box from '@mui/material/Box';
+import MuiLink from '@mui/material/Link';
+import Typography from '@mui/material/Typography';
+import { useState } from 'react';
+
+import type { Trial } from '../../api/client';
+import { useJob } from '../../parts/jobContext';
+import { mono } from '../../parts/theme';
+import { capitalised } from '../../parts/words';
+import { inUnits } from '../../units/said';
+
+type Found = NonNullable<Trial['causes']>;
+
+/** What the job's logs say of the causes: how likely each is, why, and the test that decides. */
+export function Causes({ trial }: { trial: Trial }) {
+    const found = trial.causes;
+    if (!found) return null;
+    return (
+        <section aria-label="Causes">
+            <Typography variant="h2" gutterBottom>
+                Is it a table at all?
+            </Typography>
+            <Box component="ol" sx={{ listStyle: 'none', p: 0, m: 0, maxWidth: 760 }}>
+                {found.ranked.map((candidate) => (
+                    <Candidate key={candidate.key} candidate={candidate} />
+                ))}
+            </Box>
+            {found.test && (
+                <Typography sx={{ mt: 1 }}>
+                    <b>What decides it:</b> {found.test}
+                </Typography>
+            )}
+            <NotTold found={found} />
+        </section>
+    );
+}
+
+function Candidate({ candidate }: { candidate: Found['ranked'][number] }) {
+    const { job } = useJob();
+    const percent = Math.round(100 * candidate.probability);
+    return (
+        <Box component="li" sx={{ display: 'grid', gridTemplateColumns: '56px 1fr', gap: 1, py: 0.5 }}>
+            <Box component="span" sx={{ fontFamily: mono, textAlign: 'right', fontWeight: candidate.leads ? 700 : 400 }}>
+                {percent} %
+            </Box>
+            <div>
+                <Typography sx={{ fontWeight: candidate.leads ? 650 : 400 }}>{capitalised(candidate.title)}</Typography>
+                <Box aria-hidden sx={{ height: 4, width: `${percent}%`, bgcolor: candidate.leads ? 'primary.main' : 'ink.rule' }} />
+                {candidate.evidence.map((sentence) => (
+                    <Typography key={sentence} variant="body2">
+                        {inUnits(sentence, job.units)}
+                    </Typography>
+                ))}
+            </div>
+        </Box>
+    );
+}
+
+function NotTold({ found }: { found: Found }) {
+    const [open, setOpen] = useState(false);
+    if (found.not_told.length === 0) return null;
+    return (
+        <Box sx={{ mt: 1 }}>
+            <MuiLink component="button" type="button" onClick={() => setOpen(!open)} aria-expanded={open}>
+                {found.not_told.length} causes this log cannot tell{open ? '' : ', and what would'}
+            </MuiLink>
+            {open && (
+                <Box component="ul" sx={{ mt: 0.5, mb: 0, pl: 2.5 }}>
+                    {found.not_told.map((cause) => (
+                        <li key={cause.title}>
+                            <Typography variant="body2">
+                                {capitalised(cause.title)}: {cause.do}
+                            </Typography>
+                        </li>
+                    ))}
+                </Box>
+            )}
+        </Box>
+    );
+}
