@@ -26,7 +26,7 @@ WRONG_TABLES = (
     "warm_up_enrichment",
     "idle_valve",
 )
-MOST_TRIES = 12
+MOST_TRIES = 18
 
 
 def scaled(calibration, keys, factor):
@@ -114,4 +114,4 @@ class ClosedLoopTests(SimpleTestCase):
         for key, engine in NAMED.items():
             for table in ("cranking_fuel", "after_start_enrichment", "idle_valve"):
                 with self.subTest(engine=key, table=table):
-                    self.assertLessEqual(tries_until_good(engine, 20.0, [table], 0.65), 6)
+                    self.assertLessEqual(tries_until_good(engine, 20.0, [table], 0.65), 8)

@@ -73,6 +73,8 @@ def fit_air(logs: Sequence[Observed], spec: EngineSpec) -> AirFit:
         The engine.
     """
     points = [point for log in logs if (point := _point(log, spec)) is not None]
+    # What speed tells is surer than what the map tells of an engine that died.
+    points = [point for point in points if point.by_speed] or points
     odds = _compared(points, spec) if points else {}
     here = _point(logs[-1], spec)
     surplus = None if here is None else here.air - _through(spec, here.valve_pct)

@@ -29,6 +29,10 @@ _WARM_SPREAD, _ENRICHMENT_SPREAD, _ALIKE_K = 0.025, 0.55, 30.0
 _MAP_ALIKE = 0.3
 #: What the reading moves from stretch to stretch, and what walls and sensor let it wander.
 _READING_SPREAD, _WANDER_SPREAD, _WANDER_S = 0.02, 0.03, 25.0
+#: Fewer readings than this are an accident. [–]
+_LEAST_READINGS = 3
+#: Until then fuel of cranking still comes off the walls, and lambda tells of it. [s]
+_DRY_FROM_S = 8.0
 #: What the after-start enrichment may be off, as a share of all fuel.
 _AFTER_START_SPREAD = 0.12
 #: A cold engine never needs less fuel than a warm one: what speaks against tables if it seems to.
@@ -102,11 +106,11 @@ def fit_mixture(
     map_spread : float
         What the fuel map may be off where the engine idles. [ln]
     """
-    read = [[s for s in log if s.total is not None] for log in logs]
+    read = [[s for s in log if s.total is not None and s.after_s >= _DRY_FROM_S] for log in logs]
     read = [log for log in read if log]
-    if not read:
-        return None
     flat = [stretch for log in read for stretch in log]
+    if len(flat) < _LEAST_READINGS:
+        return None
     coolant = np.array([s.coolant_c for s in flat])
     expected = np.array([warm_up_need(spec, s.coolant_c) for s in flat])
     y = np.array([s.total or 0.0 for s in flat]) - expected

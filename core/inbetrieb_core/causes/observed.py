@@ -18,6 +18,10 @@ STRETCH_S, _FROM_S = 3.0, 1.5
 #: So much of the charge's temperature comes from the coolant at idle flow (common practice).
 _COOLANT_SHARE = 0.35
 _MOST_STRETCHES = 40
+#: Below this share of the idle target an engine stumbles.
+_STUMBLING = 0.8
+#: Speed that swings by more than this share fills and wets the manifold as it goes.
+_SWINGS = 0.12
 
 
 @dataclass(frozen=True)
@@ -197,7 +201,11 @@ def _stretch(
     rpm = middle("rpm") or 0.0
     volts, pulse, pressure = middle("battery_v"), middle("pulse_ms"), middle("map_kpa")
     total = None
-    if need is not None:
+    # An engine that stumbles misfires, and a misfire reads as what it is not.
+    low, high = np.quantile(trace["rpm"][inside], (0.1, 0.9))
+    steady = rpm >= _STUMBLING * calibration.at_coolant("idle_target", coolant)
+    steady = steady and high - low < _SWINGS * rpm
+    if need is not None and steady:
         here = need[inside]
         here = here[np.isfinite(here) & (here > 0)]
         if here.size >= max(2, int(0.3 * inside.sum())):
@@ -220,16 +228,18 @@ def _stretch(
 
 
 #: What an idle cell of the fuel map may be off, by its origin: measured, brought in, computed. [ln]
-_MEASURED_MAP, _BROUGHT_MAP, _COMPUTED_MAP = 0.03, 0.05, 0.08
+_MEASURED_MAP, _BROUGHT_MAP, _COMPUTED_MAP = 0.03, 0.05, 0.075
 
 
-def map_spread(calibration: Calibration, rpm: float, map_kpa: float) -> float:
+def map_spread(calibration: Calibration, spec: EngineSpec, rpm: float, map_kpa: float) -> float:
     """Return what the fuel map may be off at a place, by where the nearest cell comes from. [ln]
 
     Parameters
     ----------
     calibration : Calibration
         In force.
+    spec : EngineSpec
+        The engine.
     rpm, map_kpa : float
         Where the engine idles. [1/min, kPa]
     """
@@ -242,7 +252,14 @@ def map_spread(calibration: Calibration, rpm: float, map_kpa: float) -> float:
     mark = table.mark(index)
     if mark.kind == "measured" or mark.source.startswith("trial"):
         return _MEASURED_MAP
-    return _BROUGHT_MAP if mark.kind == "carried_over" else _COMPUTED_MAP
+    return _BROUGHT_MAP if mark.kind == "carried_over" else computed_map_spread(spec)
+
+
+def computed_map_spread(spec: EngineSpec) -> float:
+    """Return what a computed fuel map may be off at idle: more for rotors and wild cams. [ln]"""
+    if spec.cycle == "rotary":
+        return 2.0 * _COMPUTED_MAP
+    return _COMPUTED_MAP * (1.0 + 0.15 * spec.cam_wildness)
 
 
 def _air_gps(

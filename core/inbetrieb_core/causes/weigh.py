@@ -12,11 +12,15 @@ from ..sentences import number
 from .air import AirFit, fit_air
 from .catalogue import CAUSES, MANOEUVRES, TABLES, TABLES_WEIGHT, Cause, Telling
 from .mixture import MixtureFit, fit_mixture
-from .observed import Observed
+from .observed import Observed, Stretch
 from .signs import Sign, failed_with, signs_of
 
 #: A start that was accepted in spite of a cause speaks against it.
 _ACCEPTED = -3.0
+#: Starts nearer than this tell the same. [K]
+_APART_K = 12.0
+#: An engine that lived shorter never was steady. [s]
+_STEADY_S = 25.0
 #: From which odds on a sign is worth telling, and from which probability on a cause is.
 _TELLING, _WORTH = 0.7, 0.02
 
@@ -91,8 +95,9 @@ def diagnose(logs: Sequence[Observed], spec: EngineSpec) -> Diagnosis:
         The engine.
     """
     here = logs[-1]
+    logs = _apart(logs)
     signs = list(signs_of(here, spec))
-    mixture = fit_mixture([log.stretches for log in logs], spec, here.map_spread)
+    mixture = fit_mixture([_trusted(log) for log in logs], spec, here.map_spread)
     if mixture is not None:
         signs += _mixture_signs(mixture, here)
     signs += _air_signs(fit_air(logs, spec))
@@ -120,6 +125,18 @@ def diagnose(logs: Sequence[Observed], spec: EngineSpec) -> Diagnosis:
         _deciding_test(leading, ranked),
         tuple(telling for telling in told.values() if not telling.told),
     )
+
+
+def _trusted(log: Observed) -> tuple[Stretch, ...]:
+    """Return the stretches whose mixture counts: an engine that dies soon is not steady."""
+    return () if log.stalled and log.ran_s < _STEADY_S else log.stretches
+
+
+def _apart(logs: Sequence[Observed]) -> list[Observed]:
+    """Return the last log of each temperature: what is not known of an engine does not cancel
+    where the same start is repeated, it only looks surer."""
+    last = {round(log.coolant_c / _APART_K): number for number, log in enumerate(logs)}
+    return [log for number, log in enumerate(logs) if number in last.values()]
 
 
 def tellings(log: Observed) -> tuple[Telling, ...]:

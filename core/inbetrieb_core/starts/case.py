@@ -11,7 +11,14 @@ from typing import Literal
 from ..causes import Observed
 from ..charge import expected_start_value
 from ..tables import Calibration, CellChange, move_by, rounded
-from .acceptance import DIP_BELOW_TARGET_RPM, RUN_SHARE, SETTLED_BAND_RPM, Acceptance, run_within_s
+from .acceptance import (
+    DIP_BELOW_TARGET_RPM,
+    LAMBDA_BAND,
+    RUN_SHARE,
+    SETTLED_BAND_RPM,
+    Acceptance,
+    run_within_s,
+)
 from .model import STARTED, PastTry, StartFigures, StartSetting, Verdict
 from .search import next_step
 
@@ -113,6 +120,43 @@ class Case:
         if f.steady_rpm is None or f.steady_target_rpm is None:
             return None
         return f.steady_rpm - f.steady_target_rpm
+
+    @cached_property
+    def mixture_need(self) -> float | None:
+        """Fuel needed over given that has to be put right, None where the mixture is acceptable. [–]
+
+        The settled one where that is off, else the worst that keeps the start from acceptance.
+        """
+        f = self.figures
+        if f.need_settled is not None and abs(f.need_settled - 1.0) > LAMBDA_BAND:
+            return f.need_settled
+        open_point = "mixture" in self.acceptance.failed + self.acceptance.at_edge
+        return math.exp(f.mixture_off) if open_point and f.mixture_off is not None else None
+
+    @cached_property
+    def mixture_coolant_c(self) -> float:
+        """Coolant at which :attr:`mixture_need` was measured. [°C]"""
+        f = self.figures
+        settled = f.need_settled is not None and abs(f.need_settled - 1.0) > LAMBDA_BAND
+        if settled or f.mixture_off_c is None:
+            return self.steady_coolant_c
+        return f.mixture_off_c
+
+    @cached_property
+    def idle_to_mend_rpm(self) -> float | None:
+        """Departure of idle from its target that has to be put right, None where it need not. [1/min]"""
+        off = self.steady_off_rpm
+        if off is not None and abs(off) > SETTLED_BAND_RPM:
+            return off
+        open_point = "idle" in self.acceptance.failed + self.acceptance.at_edge
+        return self.figures.idle_off_rpm if open_point else None
+
+    @cached_property
+    def idle_coolant_c(self) -> float:
+        """Coolant at which :attr:`idle_to_mend_rpm` was measured. [°C]"""
+        off, place = self.steady_off_rpm, self.figures.idle_off_c
+        steady = off is not None and abs(off) > SETTLED_BAND_RPM
+        return self.steady_coolant_c if steady or place is None else place
 
     @cached_property
     def valve_need(self) -> float | None:

@@ -19,7 +19,7 @@ _PEDAL_MOVED_PCT = 4.0
 #: So far below its target, and so long after it ran, an engine is being held by the foot.
 _HELD_BELOW_TARGET_RPM, _RUNS_UP_S = 150.0, 0.5
 #: Width of the stretches in which idle and mixture are looked at.
-_STRETCH_S = 4.0
+_STRETCH_S, _MIXTURE_STRETCH_S = 4.0, 8.0
 _PRESSURE_THERE = 0.85
 _HUNTING_LEAST_RPM = 40.0
 #: Where an idling engine is taken to be when manifold pressure is not known (common practice).
@@ -237,8 +237,12 @@ def _running(
         result["idle_valve_pct"] = trace.mean("idle_valve_pct", start, start + 2.0)
         result["steady_map_kpa"] = trace.mean("map_kpa", start, start + 2.0)
         result["steady_coolant_c"] = trace.mean("coolant_c", start, start + 2.0)
-        result["idle_off_rpm"] = _worst(
-            time, np.where(rests, speed - target, np.nan), m.run_s + SETTLED_BY_S, end - 0.5, m
+        result |= _worst(
+            "idle_off_rpm",
+            "idle_off_c",
+            trace,
+            np.where(rests, speed - target, np.nan),
+            (m.run_s, SETTLED_BY_S, end - 0.5),
         )
         calm_until = _pedal_after(time, rests, max(start - 2.0, m.run_s + 5.0), end)
         result |= _hunting(trace, max(start - 2.0, m.run_s + 5.0), calm_until)
@@ -271,21 +275,33 @@ def _pedal_after(time: FloatArray, rests: BoolArray, start_s: float, end_s: floa
 
 
 def _worst(
-    time: FloatArray, values: FloatArray, start_s: float, end_s: float, m: Moments
-) -> float | None:
-    """Return the largest median of stretches of four seconds, with its sign; None without any."""
-    assert m.run_s is not None
-    end_s = min(end_s, m.run_s + JUDGED_UNTIL_S)
+    name: str,
+    coolant_name: str,
+    trace: Trace,
+    values: FloatArray,
+    window: tuple[float, float, float],
+    stretch_s: float = _STRETCH_S,
+) -> dict[str, float | None]:
+    """Return the largest median of stretches, with its sign, and where it was.
+
+    The window is where it ran, from how long after it is looked at, and where the log ends. [s]
+    """
+    run_s, from_s, end_s = window
     worst: float | None = None
-    for begin in np.arange(start_s, end_s - 0.5 * _STRETCH_S, _STRETCH_S):
-        inside = values[(time >= begin) & (time < begin + _STRETCH_S)]
+    begin_s = 0.0
+    until = min(end_s, run_s + JUDGED_UNTIL_S)
+    for begin in np.arange(run_s + from_s, until - 0.5 * stretch_s, stretch_s):
+        inside = values[(trace.time_s >= begin) & (trace.time_s < begin + stretch_s)]
         inside = inside[np.isfinite(inside)]
         if inside.size < 3:
             continue
         middle = float(np.median(inside))
         if worst is None or abs(middle) > abs(worst):
-            worst = middle
-    return worst
+            worst, begin_s = middle, float(begin)
+    if worst is None:
+        return {}
+    coolant_c = trace.mean("coolant_c", begin_s, begin_s + stretch_s)
+    return {name: worst, coolant_name: coolant_c}
 
 
 def _hunting(trace: Trace, start_s: float, end_s: float) -> dict[str, float | None]:
@@ -329,7 +345,14 @@ def _mixture(
         "lambda_usable_from_s": from_s,
         "need_after_start": _median(early),
         "need_settled": _median(late),
-        "mixture_off": _worst(trace.time_s, np.log(need), m.run_s + MIXTURE_FROM_S, end - 0.5, m),
+        **_worst(
+            "mixture_off",
+            "mixture_off_c",
+            trace,
+            np.log(need),
+            (m.run_s, MIXTURE_FROM_S, end - 0.5),
+            _MIXTURE_STRETCH_S,
+        ),
     }
 
 

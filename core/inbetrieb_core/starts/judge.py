@@ -32,6 +32,7 @@ from .model import (
 )
 from .observe import observed_by_person, observed_in
 from .phases import find_moments, phases_of
+from .remedies import Proposal
 from .rulebook import RULES, Rule
 from .told import about_the_log, told
 from .verdict import sentence_of, verdict_of
@@ -39,6 +40,8 @@ from .window import NoStartError, StartWindow, mended, starts_in
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
+#: A change of a cell below this share of it is lost in what one start differs from the next. [–]
+_NOTICED = 0.004
 #: So many earlier starts of the job are read together with the present one.
 _READ_TOGETHER = 12
 
@@ -255,7 +258,7 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
         )
     for number, rule in enumerate(pending):
         proposal = rule.propose(case)
-        if not proposal.changes:  # the cells already stand at their bounds
+        if not _matters(proposal):
             continue
         advice = Advice(
             rule.identifier,
@@ -270,6 +273,14 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
         reason = f"One change per start: {title} comes first."
         return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
     return (), ()
+
+
+def _matters(proposal: Proposal) -> bool:
+    """Say whether a change can be noticed: cells at their bounds, or a step within noise, cannot."""
+    return any(
+        abs(change.after - change.before) > _NOTICED * max(abs(change.before), 1.0)
+        for change in proposal.changes
+    )
 
 
 def _check(diagnosis: Diagnosis, weight: float) -> Advice:

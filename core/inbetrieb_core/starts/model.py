@@ -164,6 +164,8 @@ class StartFigures:
     mixture_off : float or None
         Worst departure of the mixture from its target from 25 s on, without the loop's help, as
         ln(fuel needed / fuel given): above 0 lean. [–]
+    idle_off_c, mixture_off_c : float or None
+        Coolant where that was. [°C]
     """
 
     coolant_c: float
@@ -197,6 +199,8 @@ class StartFigures:
     stirred_late: float | None = None
     idle_off_rpm: float | None = None
     mixture_off: float | None = None
+    idle_off_c: float | None = None
+    mixture_off_c: float | None = None
 
 
 @dataclass(frozen=True)

@@ -67,7 +67,10 @@ def observed_in(
         rest_map_kpa=_at_rest(trace, m.crank_s),
         barometric_kpa=trace.mean("barometric_kpa", m.key_s, m.end_s + 1.0),
         map_spread=map_spread(
-            calibration, figures.steady_rpm or figures.target_rpm, figures.steady_map_kpa or 38.0
+            calibration,
+            spec,
+            figures.steady_rpm or figures.target_rpm,
+            figures.steady_map_kpa or 38.0,
         ),
         departure=_departure(calibration, spec, figures.coolant_c),
         **_from_figures(figures, verdict, accepted),  # type: ignore[arg-type]

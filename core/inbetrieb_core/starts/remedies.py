@@ -9,6 +9,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..charge.idle_air import expected_stop_gps, valve_full_gps
 from ..sentences import celsius, kilopascal
 from ..tables import CellChange, move_by_factor, rounded
@@ -20,6 +22,7 @@ from .acceptance import (
     run_within_s,
 )
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
+from .measured_curve import curve_changes
 from .model import STARTED
 from .rich_or_lean import leaning_of
 
@@ -28,6 +31,8 @@ _SUSPECTS_MORE = 0.05
 #: What having caught well says for air, where nothing says what the valve passed, and where a log
 #: does. [ln]
 _CAUGHT_SEEN, _CAUGHT_LOGGED = 0.12, 0.05
+#: After this the after-start enrichment counts as faded, however short its table. [s]
+_FADED_S = 15.0
 #: Running for this share of the after-start's fade is having outlived it.
 _OUTLIVED_SHARE = 0.6
 
@@ -335,40 +340,61 @@ def neutral_warm_up(case: Case) -> Proposal:
 
 def _no_enrichment_left(case: Case) -> bool:
     """Whether the engine is rich although there is no warm-up enrichment to take away."""
-    need = case.figures.need_settled
-    return need is not None and need < 1.0 and case.steady_value("warm_up_enrichment") * need < 97.0
+    need, value = (
+        case.mixture_need,
+        case.calibration.at_coolant("warm_up_enrichment", case.mixture_coolant_c),
+    )
+    return need is not None and need < 1.0 and value * need < 97.0
 
 
 def warm_up_applies(case: Case) -> bool:
-    """Whether the settled mixture is off, and warm-up enrichment is what acts there."""
-    need = case.figures.need_settled
-    if need is None or abs(need - 1.0) <= LAMBDA_BAND:
+    """Whether the mixture is off, and warm-up enrichment is what acts there."""
+    need = case.mixture_need
+    if need is None:
         return False
+    value = case.calibration.at_coolant("warm_up_enrichment", case.mixture_coolant_c)
     if case.figures.coolant_c >= WARM_C:
-        return _warm_up_off_when_warm(case, need)
-    return not _no_enrichment_left(case) or case.steady_value("warm_up_enrichment") > 103.0
-
-
-def _warm_up_off_when_warm(case: Case, need: float) -> bool:
-    """Whether the warm-up still enriches or leans a warm engine, and just that is what is off."""
-    value = case.steady_value("warm_up_enrichment")
-    return abs(value - 100.0) > 4.0 and abs(value * need - 100.0) < abs(value - 100.0)
+        # It still enriches or leans a warm engine, and just that is what is off.
+        return abs(value - 100.0) > 4.0 and abs(value * need - 100.0) < abs(value - 100.0)
+    return not _no_enrichment_left(case) or value > 103.0
 
 
 def change_warm_up(case: Case) -> Proposal:
     """Propose the measured warm-up enrichment."""
-    need = case.figures.need_settled
+    need = case.mixture_need
     assert need is not None
-    limit = math.log1p(MEASURED_LIMIT)
-    step = min(limit, max(-limit, math.log(need)))
-    now = case.steady_value("warm_up_enrichment")
-    delta = max(now * math.exp(step), 95.0) - now
     return Proposal(
-        case.moved("warm_up_enrichment", delta, case.steady_coolant_c),
+        _measured_warm_up(case) or _warm_up_at_one_place(case, need),
         f"Once it ran steadily, lambda showed {abs(100 * (need - 1)):.0f} % too "
-        f"{'lean' if need > 1 else 'rich'}: {'more' if step > 0 else 'less'} warm-up enrichment.",
+        f"{'lean' if need > 1 else 'rich'}: {'more' if need > 1 else 'less'} warm-up enrichment.",
         0.85,
     )
+
+
+def _measured_warm_up(case: Case) -> tuple[CellChange, ...]:
+    """Return the cells that follow the need at every temperature passed once after-start has faded."""
+    fade = case.value("after_start_fade")
+    read = [
+        (stretch.coolant_c, stretch.total)
+        for stretch in case.observed.stretches
+        if stretch.total is not None and stretch.after_s > max(fade, _FADED_S)
+    ]
+    if len(read) < 3:
+        return ()
+    table = case.calibration["warm_up_enrichment"]
+    at_c = np.array([coolant_c for coolant_c, _ in read])
+    now = np.array([table.at(float(place)) for place in at_c])
+    ratio = np.exp(np.array([total for _, total in read])) * 100.0 / now
+    wanted = now * np.clip(ratio, 1.0 / (1.0 + MEASURED_LIMIT), 1.0 + MEASURED_LIMIT)
+    return rounded(table, curve_changes(table, at_c, np.maximum(wanted, 95.0)))
+
+
+def _warm_up_at_one_place(case: Case, need: float) -> tuple[CellChange, ...]:
+    limit = math.log1p(MEASURED_LIMIT)
+    step = min(limit, max(-limit, math.log(need)))
+    now = case.calibration.at_coolant("warm_up_enrichment", case.mixture_coolant_c)
+    delta = max(now * math.exp(step), 95.0) - now
+    return case.moved("warm_up_enrichment", delta, case.mixture_coolant_c)
 
 
 def warm_fuel_applies(case: Case) -> bool:
@@ -377,8 +403,7 @@ def warm_fuel_applies(case: Case) -> bool:
     return (
         (f.coolant_c >= WARM_C or _no_enrichment_left(case))
         and not warm_up_applies(case)
-        and f.need_settled is not None
-        and abs(f.need_settled - 1.0) > LAMBDA_BAND
+        and case.mixture_need is not None
         and f.steady_map_kpa is not None
         and f.steady_rpm is not None
     )
@@ -387,15 +412,16 @@ def warm_fuel_applies(case: Case) -> bool:
 def correct_warm_fuel(case: Case) -> Proposal:
     """Propose the measured fuel where the engine idles."""
     f = case.figures
-    assert f.need_settled and f.steady_rpm is not None and f.steady_map_kpa is not None
+    need = case.mixture_need
+    assert need and f.steady_rpm is not None and f.steady_map_kpa is not None
     limit = math.log1p(MEASURED_LIMIT)
-    factor = math.exp(min(limit, max(-limit, math.log(f.need_settled))))
+    factor = math.exp(min(limit, max(-limit, math.log(need))))
     table = case.calibration["ve"]
     load = 0.0 if table.by_throttle else f.steady_map_kpa
     return Proposal(
         rounded(table, move_by_factor(table, factor, f.steady_rpm, load)),
         f"Without enrichment, at {f.steady_rpm:.0f} rpm and {kilopascal(f.steady_map_kpa)}, lambda shows "
-        f"{abs(100 * (f.need_settled - 1)):.0f} % too {'lean' if f.need_settled > 1 else 'rich'}: "
+        f"{abs(100 * (need - 1)):.0f} % too {'lean' if need > 1 else 'rich'}: "
         "correct the fuel table where it idles.",
         0.8,
     )
@@ -405,11 +431,7 @@ def idle_off(case: Case) -> bool:
     """Whether the steady speed is off its target, or it starved."""
     if _starved(case):
         return True
-    off = case.steady_off_rpm
-    if off is not None and abs(off) > SETTLED_BAND_RPM:
-        return True
-    worst = case.figures.idle_off_rpm
-    return "idle" in case.acceptance.failed and worst is not None
+    return case.idle_to_mend_rpm is not None
 
 
 def loop_holds_idle(case: Case) -> bool:
@@ -459,7 +481,7 @@ def _idle_gain(case: Case) -> float:
 def change_idle_valve(case: Case) -> Proposal:
     """Propose the idle air that the speed asks for, from where the valve really stood."""
     f = case.figures
-    off = case.steady_off_rpm
+    off = case.idle_to_mend_rpm
     if off is None or f.steady_target_rpm is None:
         step = math.log1p(2.0 * case.setting.step)
         return Proposal(
@@ -467,15 +489,13 @@ def change_idle_valve(case: Case) -> Proposal:
             "It caught and ran, then died as the cranking air faded: more running idle air.",
             0.5,
         )
-    if abs(off) <= SETTLED_BAND_RPM and f.idle_off_rpm is not None:
-        off = f.idle_off_rpm
     speed = max(f.steady_target_rpm + off, 200.0)
     wanted = math.log(f.steady_target_rpm / speed) / max(_idle_gain(case), 0.25)
     wanted += math.log(case.valve_need or 1.0)
     limit = math.log1p(MEASURED_LIMIT)
     step = min(limit, max(-limit, wanted))
     return Proposal(
-        case.scaled("idle_valve", step, at_c=case.steady_coolant_c),
+        case.scaled("idle_valve", step, at_c=case.idle_coolant_c),
         f"It idles at {speed:.0f} rpm, {abs(off):.0f} {'below' if off < 0 else 'above'} its target "
         f"of {f.steady_target_rpm:.0f}: {'more' if step > 0 else 'less'} idle air.",
         0.8,
