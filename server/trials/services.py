@@ -13,6 +13,7 @@ from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
 from inbetrieb_core.starts import (
+    MEASURE,
     Advice,
     Observation,
     PastTry,
@@ -61,7 +62,8 @@ def history_of(job: Job) -> list[PastTry]:
 def _was_mended(trial: Trial) -> bool:
     """Say whether something under the bonnet was mended after a trial, as noted on its advice."""
     advice = analysis_of(trial).advice
-    return advice is not None and advice.table is None and hasattr(trial, "decision")
+    is_check = advice is not None and advice.table is None and advice.rule != MEASURE
+    return is_check and hasattr(trial, "decision")
 
 
 def starts_of_upload(

@@ -2,7 +2,7 @@
 
 from .acceptance import POINTS, Acceptance
 from .case import SAME_TEMPERATURE_K
-from .judge import judge_log, judge_observation, past_try
+from .judge import MEASURE, judge_log, judge_observation, past_try
 from .model import (
     VERDICTS,
     Advice,
@@ -21,6 +21,7 @@ from .seen import StartSeen, starts_seen
 from .window import NoStartError, StartWindow, find_starts
 
 __all__ = [
+    "MEASURE",
     "POINTS",
     "RULES",
     "SAME_TEMPERATURE_K",

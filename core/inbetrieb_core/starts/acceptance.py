@@ -30,7 +30,17 @@ JUDGED_UNTIL_S = 60.0
 #: It has to run within this share of the limit, so that it does not stand at the edge.
 RUN_SHARE = 0.93
 #: What must be left to each limit, so that a little more or less fuel or air does not cross it.
-_MARGIN = {"run": 1.0 - RUN_SHARE, "flare": 30.0, "dip": 20.0, "idle": 10.0, "mixture": 0.005}
+FLARE_MARGIN_RPM, DIP_MARGIN_RPM = 30.0, 20.0
+_MARGIN = {
+    "run": 1.0 - RUN_SHARE,
+    "flare": FLARE_MARGIN_RPM,
+    "dip": DIP_MARGIN_RPM,
+    "idle": 10.0,
+    "mixture": 0.005,
+}
+#: Flare and dip, seen from the target, that leave their margin.
+FLARE_GOOD_RPM = FLARE_ABOVE_TARGET_RPM - FLARE_MARGIN_RPM
+DIP_GOOD_RPM = DIP_BELOW_TARGET_RPM - DIP_MARGIN_RPM
 
 Point = Literal["run", "stall", "flare", "dip", "idle", "mixture"]
 POINTS: tuple[Point, ...] = ("run", "stall", "flare", "dip", "idle", "mixture")
@@ -148,7 +158,9 @@ def _rooms(verdict: Verdict, figures: StartFigures) -> Iterator[tuple[Point, flo
 
 __all__ = [
     "DIP_BELOW_TARGET_RPM",
+    "DIP_GOOD_RPM",
     "FLARE_ABOVE_TARGET_RPM",
+    "FLARE_GOOD_RPM",
     "FLARE_WITHIN_S",
     "JUDGED_UNTIL_S",
     "LAMBDA_BAND",

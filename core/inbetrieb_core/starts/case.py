@@ -12,7 +12,7 @@ from ..causes import Observed
 from ..charge import expected_start_value
 from ..tables import Calibration, CellChange, move_by, rounded
 from .acceptance import (
-    DIP_BELOW_TARGET_RPM,
+    DIP_GOOD_RPM,
     LAMBDA_BAND,
     RUN_SHARE,
     SETTLED_BAND_RPM,
@@ -177,11 +177,11 @@ class Case:
     def dipped(self) -> bool:
         """Whether speed fell too low after the flare for another reason than a low idle."""
         f = self.figures
-        if f.dip_rpm is None or f.dip_rpm >= f.target_rpm - DIP_BELOW_TARGET_RPM:
+        if f.dip_rpm is None or f.dip_rpm >= f.target_rpm - DIP_GOOD_RPM:
             return False
         off = self.steady_off_rpm
         low_throughout = off is not None and off < -SETTLED_BAND_RPM and f.steady_rpm is not None
-        return not (low_throughout and f.dip_rpm > (f.steady_rpm or 0.0) - DIP_BELOW_TARGET_RPM)
+        return not (low_throughout and f.dip_rpm > (f.steady_rpm or 0.0) - DIP_GOOD_RPM)
 
     # --- what was tried ---------------------------------------------------------------
 
@@ -213,6 +213,13 @@ class Case:
         """Return how often the table was changed between starts at this temperature. [–]"""
         values = [departure for departure, _ in self.departures(table, offset)] + [0.0]
         return sum(abs(b - a) > _SAME for a, b in zip(values, values[1:], strict=False))
+
+    def tempered(self, table: str, step: float, offset: float = 0.0) -> float:
+        """Return a step, halved where it goes back towards the try before: it was overshot. [–]"""
+        moved = [d for d, _ in self.departures(table, offset) if abs(d) > _SAME]
+        if not moved or moved[-1] * step <= 0.0:
+            return step
+        return math.copysign(min(abs(step), 0.5 * abs(moved[-1])), step)
 
     def searched_step(
         self,

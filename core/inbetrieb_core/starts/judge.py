@@ -40,6 +40,8 @@ from .window import NoStartError, StartWindow, mended, starts_in
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
+#: Rule of an advice that asks for a measurement.
+MEASURE = "measure"
 #: A change of a cell below this share of it is lost in what one start differs from the next. [–]
 _NOTICED = 0.004
 #: So many earlier starts of the job are read together with the present one.
@@ -272,7 +274,27 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
         later = [other for other in pending[number + 1 :] if other.table != rule.table]
         reason = f"One change per start: {title} comes first."
         return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
-    return (), ()
+    return _measurement(case, diagnosis, weight), ()
+
+
+def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> tuple[Advice, ...]:
+    """Return what to measure next where no table and no cause explains a start; nothing where the
+    start only was not seen to its end."""
+    acceptance = case.acceptance
+    if acceptance.nothing_against and not acceptance.at_edge:
+        return ()
+    test = f" {diagnosis.test}" if diagnosis.test else ""
+    return (
+        Advice(
+            MEASURE,
+            None,
+            (),
+            f"{acceptance.sentence} No table explains it: repeat this start unchanged after a full "
+            f"soak and log it to the end.{test}",
+            round(0.4 * weight, 2),
+            "The same start comes out otherwise: then it was chance.",
+        ),
+    )
 
 
 def _matters(proposal: Proposal) -> bool:

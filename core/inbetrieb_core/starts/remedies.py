@@ -16,6 +16,7 @@ from ..sentences import celsius, kilopascal
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
     FLARE_ABOVE_TARGET_RPM,
+    FLARE_GOOD_RPM,
     LAMBDA_BAND,
     SETTLED_BAND_RPM,
     WARM_C,
@@ -24,7 +25,7 @@ from .acceptance import (
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
 from .measured_curve import curve_changes
 from .model import STARTED
-from .rich_or_lean import leaning_of
+from .rich_or_lean import leaning_of, running_direction
 
 #: The table that stands farther from the engine data by this much is looked at first. [ln]
 _SUSPECTS_MORE = 0.05
@@ -171,19 +172,19 @@ def weak_run_up(case: Case) -> bool:
 def flared_high(case: Case) -> bool:
     """Whether it flared too high for another reason than a high idle."""
     f = case.figures
-    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM:
+    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM:
         return False
     steady = f.steady_rpm if f.steady_rpm is not None else f.target_rpm
     # What an idle that is too high throughout adds to the flare is the running idle air's doing.
     high = max(0.0, steady - (f.steady_target_rpm or f.target_rpm), f.idle_off_rpm or 0.0)
-    left = f.flare_rpm - high > f.target_rpm + FLARE_ABOVE_TARGET_RPM
+    left = f.flare_rpm - high > f.target_rpm + FLARE_GOOD_RPM
     return (left or high <= SETTLED_BAND_RPM) and case.value("cranking_air") > -29.0
 
 
 def flared_without_air(case: Case) -> bool:
     """It flared although there is no cranking air left to take away."""
     f = case.figures
-    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_ABOVE_TARGET_RPM:
+    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM:
         return False
     off = case.steady_off_rpm
     return case.value("cranking_air") <= -29.0 and (off is None or off > -SETTLED_BAND_RPM)
@@ -204,9 +205,10 @@ def less_cranking_air(case: Case) -> Proposal:
     f = case.figures
     assert f.flare_rpm is not None
     wanted = f.target_rpm + 0.6 * FLARE_ABOVE_TARGET_RPM
-    step = _air_step(wanted / f.flare_rpm)
+    air = case.value("idle_valve")
+    step = case.tempered("cranking_air", _air_step(wanted / f.flare_rpm), air)
     return Proposal(
-        case.scaled("cranking_air", step, case.value("idle_valve")),
+        case.scaled("cranking_air", step, air),
         f"It flared to {f.flare_rpm:.0f} rpm, {f.flare_rpm - f.target_rpm:.0f} above the target: "
         "less cranking air.",
         0.75,
@@ -273,7 +275,11 @@ def outlived_after_start(case: Case) -> bool:
 def search_warm_up(case: Case) -> Proposal:
     """Propose more or less warm-up enrichment, by search: more first."""
     step = case.searched_step(
-        "warm_up_enrichment", badness_of_run_up, direction=1, tolerance=1.2, patience=2
+        "warm_up_enrichment",
+        badness_of_run_up,
+        direction=running_direction(case),
+        tolerance=1.2,
+        patience=2,
     )
     return Proposal(
         case.scaled("warm_up_enrichment", step),
@@ -296,8 +302,7 @@ def change_after_start(case: Case) -> Proposal:
         )
         sure = 0.8
     else:
-        # Too little fuel kills an engine that has caught; too much makes it run badly.
-        direction = 1
+        direction = running_direction(case)
         step = case.searched_step(
             "after_start_enrichment",
             badness_of_run_up,
@@ -493,7 +498,7 @@ def change_idle_valve(case: Case) -> Proposal:
     wanted = math.log(f.steady_target_rpm / speed) / max(_idle_gain(case), 0.25)
     wanted += math.log(case.valve_need or 1.0)
     limit = math.log1p(MEASURED_LIMIT)
-    step = min(limit, max(-limit, wanted))
+    step = case.tempered("idle_valve", min(limit, max(-limit, wanted)))
     return Proposal(
         case.scaled("idle_valve", step, at_c=case.idle_coolant_c),
         f"It idles at {speed:.0f} rpm, {abs(off):.0f} {'below' if off < 0 else 'above'} its target "

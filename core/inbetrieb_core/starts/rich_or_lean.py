@@ -24,6 +24,8 @@ _LONG_S = 2.5
 _DOUBT = -0.25
 #: How well the engine data say the need while cranking, and how much they may count. [ln, –]
 _DATA_SPREAD, _DATA_MOST = 0.4, 1.5
+#: The same of running fuel, and how much likelier an engine that caught dies lean. [ln, –]
+_RUNNING_SPREAD, _DIES_LEAN = 0.25, 0.8
 
 
 @dataclass(frozen=True)
@@ -92,10 +94,30 @@ def leaning_of(case: Case) -> Leaning:
     return Leaning(odds, text[0].upper() + text[1:])
 
 
+def running_direction(case: Case) -> int:
+    """Return which way the running fuel of an engine that died goes first: +1 for more.
+
+    Too little fuel kills an engine that has caught more often than too much, which makes it run
+    badly; where warm-up and after-start together stand far above the engine data it is too much.
+    """
+    coolant_c, spec = case.figures.coolant_c, case.setting.spec
+    value = case.value("warm_up_enrichment") * (100.0 + case.value("after_start_enrichment"))
+    expected = expected_start_value(spec, "warm_up_enrichment", coolant_c) * (
+        100.0 + expected_start_value(spec, "after_start_enrichment", coolant_c)
+    )
+    odds = _DIES_LEAN + _above(expected, value, _RUNNING_SPREAD)
+    return -1 if odds < _DOUBT else 1
+
+
 def _by_engine_data(case: Case) -> float:
     """Return the log odds that the need lies above the table by the engine data alone. [–]"""
-    value = max(case.value("cranking_fuel"), 1.0)
+    value = case.value("cranking_fuel")
     expected = expected_start_value(case.setting.spec, "cranking_fuel", case.figures.coolant_c)
-    above = float(ndtr(math.log(expected / value) / _DATA_SPREAD))
+    return _above(expected, value, _DATA_SPREAD)
+
+
+def _above(expected: float, value: float, spread: float) -> float:
+    """Return the log odds that a need about the engine data lies above a value, limited. [–]"""
+    above = float(ndtr(math.log(expected / max(value, 1.0)) / spread))
     above = min(max(above, 1e-6), 1.0 - 1e-6)
     return min(_DATA_MOST, max(-_DATA_MOST, math.log(above / (1.0 - above))))

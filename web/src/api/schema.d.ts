@@ -2955,7 +2955,7 @@ export interface components {
             /**
              * Run S
              * @description logged time after it runs [s]
-             * @default 28
+             * @default 45
              */
             run_s: number;
             /**

@@ -53,7 +53,7 @@ export function AdviceCard({ trial }: { trial: Trial }) {
             <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) auto' }, gap: 2 }}>
                 <div>
                     <Typography variant="h2">
-                        {advice.table ? <ChangeTitle trial={trial} /> : 'Mend this before any table'}
+                        {advice.table ? <ChangeTitle trial={trial} /> : advice.rule === 'measure' ? 'Measure this next' : 'Mend this before any table'}
                     </Typography>
                     <Typography sx={{ mt: 0.5 }}>{inUnits(advice.reason, job.units)}</Typography>
                     <Typography variant="body2" sx={{ mt: 0.5 }}>
