@@ -103,7 +103,9 @@ class MainJobTests(BrowserTestCase):
         self.open(f"/jobs/{job}/trials/{trial['id']}")
         self.page.get_by_role("button", name="The whole rulebook").click()
         book = self.page.get_by_role("dialog", name="Rulebook of starting")
-        expect(book).to_contain_text("Before any table: the engine never turned")
+        expect(book).to_contain_text(
+            "Before any table: the likeliest cause is that the starter does not turn the engine"
+        )
         expect(book).to_contain_text("Prime pulse: no fire at all")
         self.page.wait_for_timeout(400)
         self.assert_accessible()

@@ -3,10 +3,19 @@
 import re
 
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
+from inbetrieb_core.bench import NAMED, Fault, StartConditions, simulate_start
 from playwright.sync_api import expect
 
+from tests.server.test_start_logs import two_starts
+
 from .base import BrowserTestCase
+
+
+def as_csv(channels):
+    """Return channels as the text of a log in their canonical names."""
+    rows = zip(*(channels[name] for name in channels), strict=True)
+    lines = [",".join(channels), *(",".join(f"{v:.3f}" for v in row) for row in rows)]
+    return "\n".join(lines).encode()
 
 
 def odd_log():
@@ -112,6 +121,66 @@ class LogUploadTests(BrowserTestCase):
         )
         expect(page.get_by_text("dropped.csv")).to_be_visible()
         expect(page.get_by_role("region", name="How the columns are read")).to_contain_text("clt")
+
+
+class SeveralStartsTests(BrowserTestCase):
+    def choose(self, name, data):
+        self.page.get_by_label("Log file").set_input_files(
+            {"name": name, "mimeType": "text/csv", "buffer": data}
+        )
+
+    def test_a_log_with_two_starts_and_two_lambdas(self):
+        job = self.make_job()
+        page = self.page
+        self.open(f"/jobs/{job}/record")
+        heads = ("Zeit [s]", "Drehzahl [1/min]", "KMT [°C]", "Lambda B", "Lambda A")
+        self.choose("morning.csv", two_starts(heads))
+        expect(page.get_by_text("could each be the measured lambda")).to_be_visible()
+        save = page.get_by_role("button", name=re.compile("Save the log and judge"))
+        expect(save).to_be_disabled()
+        self.assert_accessible()
+        page.get_by_role("button", name="'Lambda A' is the measured lambda").click()
+        starts = page.get_by_role("region", name="Starts in this log")
+        expect(starts.get_by_role("row")).to_have_count(3)
+        expect(starts.get_by_role("row").nth(1)).to_contain_text("at 15 °C")
+        expect(starts.get_by_role("row").nth(2)).to_contain_text("at 40 °C")
+        expect(save).to_have_text("Save the log and judge 2 starts")
+        self.assert_accessible()
+        page.get_by_label("Start 1 becomes a trial").uncheck()
+        expect(save).to_have_text("Save the log and judge the start")
+        page.get_by_label("Start 1 becomes a trial").check()
+        save.click()
+        expect(page.get_by_role("heading", level=1)).to_contain_text("at 40 °C")
+        expect(page.get_by_text("Trial 2, from a log")).to_be_visible()
+
+    def test_a_fault_blocks_every_table_until_its_deciding_test(self):
+        job = self.make_job()
+        page = self.page
+        self.open(f"/jobs/{job}/record")
+        page.get_by_role("tab", name="Tap what happened").click()
+        engine = NAMED["port_four"]
+        channels = simulate_start(
+            engine,
+            engine.spec,
+            generate(engine.spec),
+            StartConditions(85.0, seed=2),
+            [Fault("injector_flow", 1.5)],
+        ).channels
+        page.get_by_role("tab", name="Bring a log").click()
+        self.choose("warm.csv", as_csv(channels))
+        page.get_by_role("button", name="Save the log and judge the start").click()
+        advice = page.get_by_role("region", name="Advice")
+        expect(advice.get_by_role("heading", name="Mend this before any table")).to_be_visible()
+        expect(advice).to_contain_text("injector")
+        expect(advice.get_by_role("button", name="Accept")).to_have_count(0)
+        causes = page.get_by_role("region", name="Causes")
+        expect(causes).to_contain_text("What decides it:")
+        expect(causes).to_contain_text("A table that is not right yet")
+        self.assert_accessible()
+        page.get_by_role("button", name="Note what was done").click()
+        page.get_by_label("What was done or found").fill("Injectors are 480, not 390.")
+        page.get_by_role("button", name="Write it down").click()
+        expect(page.get_by_text("Noted.")).to_be_visible()
 
 
 class PhoneTests(BrowserTestCase):

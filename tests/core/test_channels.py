@@ -6,8 +6,9 @@ square inch, horsepower; DIN 66036: metric horsepower).
 
 import numpy as np
 from django.test import SimpleTestCase
+from inbetrieb_core.logs.columns import Column
 from inbetrieb_core.logs.importer import import_log
-from inbetrieb_core.logs.mapping import Column, propose, split_unit
+from inbetrieb_core.logs.mapping import propose, split_unit
 from inbetrieb_core.logs.names import CHANNELS, normalise_name
 from inbetrieb_core.quantities import offered_units, recognise_unit
 

@@ -6,7 +6,8 @@ no source), before it was run; it holds no file of any product.
 
 import numpy as np
 from django.test import SimpleTestCase
-from inbetrieb_core.logs.mapping import Column, propose, split_unit
+from inbetrieb_core.logs.columns import Column
+from inbetrieb_core.logs.mapping import propose, split_unit
 from inbetrieb_core.logs.questions import questions_of
 
 #: What a column of each channel may hold, in the unit of the head where it states none.

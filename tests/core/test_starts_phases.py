@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.errors import CoreError
 from inbetrieb_core.logs import Trace
-from inbetrieb_core.starts import NoStartError, StartSetting, find_starts, judge_log
 from inbetrieb_core.logs.usable_lambda import usable_lambda
+from inbetrieb_core.starts import NoStartError, StartSetting, find_starts, judge_log
 
 from .engines import FOUR
 from .traces import DIED, GOOD, LATE, NO_FIRE, RAN_AND_DIED, RIGHT_MIXTURE, start_trace

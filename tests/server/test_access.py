@@ -96,12 +96,13 @@ class OwnershipTests(ApiTestCase):
                 "reason": "because it is so",
             },
             "/jobs/{job_id}/transfer": {"revision": 1},
+            "/jobs/{job_id}/trials/of-log": {"log_id": 1, "start_numbers": [1]},
             "/jobs/{job_id}/trials/{trial_id}/accept": {},
             "/jobs/{job_id}/trials/{trial_id}/decline": {},
         }
         multipart = (
             "/logs", "/logs/preview", "/import", "/captures", "/captures/upload", "/photographs",
-            "/inherited/file",
+            "/inherited/file", "/trials/starts",
         )  # fmt: skip
         seen = 0
         for user, expected in ((None, 401), ("stranger", 404)):
@@ -119,7 +120,10 @@ class OwnershipTests(ApiTestCase):
                         from django.core.files.uploadedfile import SimpleUploadedFile
 
                         kind = {
-                            "data": {"file": SimpleUploadedFile("x.csv", b"time,rpm\n0,0\n1,9\n")}
+                            "data": {
+                                "file": SimpleUploadedFile("x.csv", b"time,rpm\n0,0\n1,9\n"),
+                                "upload_id": "0" * 64,
+                            }
                         }
                     elif method == "post":
                         kind = {"data": bodies[path], "content_type": "application/json"}

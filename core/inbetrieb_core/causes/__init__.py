@@ -1,7 +1,15 @@
 """Causes: whether a bad start or idle is a table at all, and if not, what is wrong under the bonnet."""
 
 from .catalogue import CAUSES, MANOEUVRES, TABLES, Cause, Telling
-from .observed import Observed, Stretch, map_spread, rail_share, stretches_of
+from .observed import (
+    Observed,
+    Stretch,
+    lambda_lag_s,
+    map_spread,
+    rail_falls,
+    rail_share,
+    stretches_of,
+)
 from .signs import slow_crank_rpm
 from .weigh import Diagnosis, Ranked, diagnose, tellings
 
@@ -16,7 +24,9 @@ __all__ = [
     "Stretch",
     "Telling",
     "diagnose",
+    "lambda_lag_s",
     "map_spread",
+    "rail_falls",
     "rail_share",
     "slow_crank_rpm",
     "stretches_of",

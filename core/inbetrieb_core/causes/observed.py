@@ -81,6 +81,10 @@ class Observed:
         As in the figures of a start. [s, s, s, –]
     rail_share : float or None
         Fuel pressure while running ÷ pressure as entered. [–]
+    rail_falls : float or None
+        Share by which fuel pressure falls from little to much flow; None without both. [–]
+    lambda_lag_s : float or None
+        How long the wideband takes to tell that fuel was cut. [s]
     rest_map_kpa, barometric_kpa : float or None
         Manifold pressure with the engine at rest; logged air pressure. [kPa]
     idle_off_rpm, valve_pct : float or None
@@ -116,6 +120,8 @@ class Observed:
     pressure_late_s: float | None = None
     pressure_share: float | None = None
     rail_share: float | None = None
+    rail_falls: float | None = None
+    lambda_lag_s: float | None = None
     rest_map_kpa: float | None = None
     barometric_kpa: float | None = None
     idle_off_rpm: float | None = None
@@ -305,11 +311,70 @@ def rail_share(trace: Trace, spec: EngineSpec, run_s: float, end_s: float) -> fl
     return min((as_difference, rail / expected), key=lambda share: abs(math.log(share)))
 
 
+#: Much flow is at least this many times little flow.
+_FLOW_RATIO = 2.0
+#: Fuel is cut below this pulse, for at least so long; then the exhaust is air. [ms, s, –]
+_CUT_MS, _CUT_S, _AIR_RISES = 0.05, 1.0, 0.15
+
+
+def rail_falls(trace: Trace, run_s: float, end_s: float) -> float | None:
+    """Return by which share fuel pressure falls from little to much flow. [–]
+
+    Parameters
+    ----------
+    trace : Trace
+        One start, or a drive.
+    run_s, end_s : float
+        Where it runs. [s]
+    """
+    rail, pulse = trace.get("fuel_pressure_kpa"), trace.get("pulse_ms")
+    if rail is None or pulse is None:
+        return None
+    inside = (trace.time_s > run_s + 1.0) & (trace.time_s < end_s)
+    flow = pulse * trace["rpm"]
+    inside &= np.isfinite(rail) & np.isfinite(flow) & (pulse > _CUT_MS)
+    if inside.sum() < 40:
+        return None
+    low, high = np.quantile(flow[inside], (0.2, 0.9))
+    if high < _FLOW_RATIO * max(low, 1e-6):
+        return None
+    at_little = float(np.median(rail[inside & (flow <= low)]))
+    at_much = float(np.median(rail[inside & (flow >= high)]))
+    return None if at_little <= 0.0 else 1.0 - at_much / at_little
+
+
+def lambda_lag_s(trace: Trace, run_s: float, end_s: float) -> float | None:
+    """Return how long the wideband takes to tell that fuel was cut, the median of all cuts. [s]
+
+    Parameters
+    ----------
+    trace : Trace
+        One start, or a drive.
+    run_s, end_s : float
+        Where it runs. [s]
+    """
+    reading, pulse = trace.get("lambda"), trace.get("pulse_ms")
+    if reading is None or pulse is None:
+        return None
+    time, lags = trace.time_s, []
+    cut = (pulse < _CUT_MS) & (trace["rpm"] > 600.0) & (time > run_s + 1.0) & (time < end_s)
+    for first in np.flatnonzero(cut & ~np.r_[False, cut[:-1]]):
+        until = first + int(np.argmin(cut[first:])) if not cut[first:].all() else len(cut)
+        if time[until - 1] - time[first] < _CUT_S or not np.isfinite(reading[first]):
+            continue
+        rose = np.flatnonzero(reading[first:until] > reading[first] + _AIR_RISES)
+        if reading[first] < 1.2:
+            lags.append(float(time[first + rose[0]] - time[first]) if rose.size else 4.0)
+    return float(np.median(lags)) if lags else None
+
+
 __all__ = [
     "STRETCH_S",
     "Observed",
     "Stretch",
+    "lambda_lag_s",
     "map_spread",
+    "rail_falls",
     "rail_share",
     "stretches_of",
 ]

@@ -20,6 +20,9 @@ _WEATHER_KPA, _SENSOR_KPA, _OFFSET_KPA = 1.3, 0.8, 7.0
 #: A sensor that has not woken after so long is not going to.
 WAKES_WITHIN_S = 75.0
 _ROUGH = 0.035
+#: Pressure that falls by more with the flow is a pump or filter at its end; a good sensor at idle
+#: flow tells of cut fuel within this, exhaust delay included. [–, s]
+_FALLS, _LAGS_S = 0.08, 1.8
 
 
 @dataclass(frozen=True)
@@ -147,6 +150,12 @@ def _supply(o: Observed) -> Iterator[Sign]:
             )
         else:
             yield Sign("late-pressure", -4.0)
+    if o.rail_falls is not None and o.rail_falls > _FALLS:
+        yield Sign(
+            "low-pressure",
+            6.0,
+            f"Fuel pressure falls by {100 * o.rail_falls:.0f} % as the flow grows.",
+        )
     if o.rail_share is not None:
         if o.rail_share < _PRESSURE_LOW:
             yield Sign(
@@ -174,6 +183,15 @@ def _manifold_sensor(o: Observed, spec: EngineSpec) -> Iterator[Sign]:
 
 
 def _wideband(o: Observed) -> Iterator[Sign]:
+    if o.lambda_lag_s is not None:
+        slow = o.lambda_lag_s > _LAGS_S
+        yield Sign(
+            "wideband-slow",
+            6.0 if slow else -3.0,
+            f"The wideband took {number(o.lambda_lag_s, 2)} s to tell that fuel was cut."
+            if slow
+            else "",
+        )
     if o.lambda_alive is False and o.ran_s > WAKES_WITHIN_S:
         # Far too lean looks the same, so that an engine that idles far too fast says little.
         far_off = abs(o.idle_off_rpm or 0.0) > 250.0

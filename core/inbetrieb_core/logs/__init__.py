@@ -1,7 +1,7 @@
 """Logs: from files of many dialects to canonical channels."""
 
+from .columns import Column, ColumnUse
 from .importer import LARGEST_BYTES, ImportedLog, LogPreview, import_log, preview_log
-from .mapping import Column, ColumnUse
 from .names import CHANNELS, ChannelName
 from .trace import Trace
 

@@ -14,8 +14,9 @@ from ..delimited import NotATable, NotText, as_stream, is_clock, number_of, read
 from ..errors import LogRefused
 from ..quantities import FloatArray, recognise_unit
 from .clock import continuous_clock
+from .columns import Column, ColumnUse
 from .layout import Layout, read_layout
-from .mapping import Column, ColumnUse, from_mapping, propose, split_unit
+from .mapping import from_mapping, propose, split_unit
 from .names import CHANNELS
 from .plausible import contradictions
 from .questions import Question, questions_of

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..quantities import recognise_unit
-from .mapping import Column, ColumnUse, candidates, use_as
+from .column_units import use_as
+from .columns import Column, ColumnUse
+from .mapping import candidates
 from .names import CHANNELS, normalise_name
 
 #: Channels on which every judgement stands; a wrong one among them is never a small matter.

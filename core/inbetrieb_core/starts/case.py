@@ -83,7 +83,7 @@ class Case:
         return abs(math.log(expected / value))
 
     def short_of_data(self, table: str, offset: float = 0.0) -> float:
-        """Return how far (offset + value) lies below the engine data, 0 where it does not. [ln]"""
+        """Return how far (value + `offset` [unit of the table]) lies below the engine data, or 0. [ln]"""
         coolant_c = self.figures.coolant_c
         expected = offset + expected_start_value(self.setting.spec, table, coolant_c)
         return max(0.0, math.log(max(expected, 1.0) / max(offset + self.value(table), 1.0)))
@@ -210,12 +210,18 @@ class Case:
         return tuple(found)
 
     def moves(self, table: str, offset: float = 0.0) -> int:
-        """Return how often the table was changed between starts at this temperature. [–]"""
+        """Return how often the table was changed between starts at this temperature. [–]
+
+        `offset` [unit of the table] as in :meth:`departures`.
+        """
         values = [departure for departure, _ in self.departures(table, offset)] + [0.0]
         return sum(abs(b - a) > _SAME for a, b in zip(values, values[1:], strict=False))
 
     def tempered(self, table: str, step: float, offset: float = 0.0) -> float:
-        """Return a step, halved where it goes back towards the try before: it was overshot. [–]"""
+        """Return a `step` [–], halved where it goes back towards the try before: it was overshot.
+
+        `offset` [unit of the table] as in :meth:`departures`. [–]
+        """
         moved = [d for d, _ in self.departures(table, offset) if abs(d) > _SAME]
         if not moved or moved[-1] * step <= 0.0:
             return step
@@ -249,7 +255,10 @@ class Case:
         badness: Callable[[Verdict, StartFigures], float],
         offset: float = 0.0,
     ) -> int:
-        """Return how many of the latest moves of a table brought nothing. [–]"""
+        """Return how many of the latest moves of a table brought nothing. [–]
+
+        `offset` [unit of the table] as in :meth:`departures`.
+        """
         tries = [
             (departure, badness(entry.verdict, entry.figures))
             for departure, entry in self.departures(table, offset)

@@ -32,7 +32,7 @@ from .model import (
 )
 from .observe import observed_by_person, observed_in
 from .phases import find_moments, phases_of
-from .remedies import Proposal
+from .proposal import Proposal
 from .rulebook import RULES, Rule
 from .told import about_the_log, told
 from .verdict import sentence_of, verdict_of
@@ -250,8 +250,8 @@ def _conclude(
 def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
     """Return at most one advice, and the rules that have to wait for it."""
     weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
-    if case.acceptance.accepted:
-        return (), ()
+    if case.acceptance.nothing_against and not case.acceptance.at_edge:
+        return (), ()  # good, or not seen to its end: nothing seen asks for a change
     pending = [rule for rule in RULES if rule.applies(case)]
     if diagnosis.blocks:
         first = "Until what comes first is mended, no table is changed."
@@ -278,11 +278,8 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
 
 
 def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> tuple[Advice, ...]:
-    """Return what to measure next where no table and no cause explains a start; nothing where the
-    start only was not seen to its end."""
+    """Return what to measure next where no table and no cause explains a start."""
     acceptance = case.acceptance
-    if acceptance.nothing_against and not acceptance.at_edge:
-        return ()
     test = f" {diagnosis.test}" if diagnosis.test else ""
     return (
         Advice(

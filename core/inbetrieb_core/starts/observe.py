@@ -6,7 +6,14 @@ import math
 
 import numpy as np
 
-from ..causes import Observed, map_spread, rail_share, stretches_of
+from ..causes import (
+    Observed,
+    lambda_lag_s,
+    map_spread,
+    rail_falls,
+    rail_share,
+    stretches_of,
+)
 from ..charge import expected_start_value
 from ..engine import EngineSpec
 from ..logs.pedal import BoolArray
@@ -57,6 +64,8 @@ def observed_in(
             "ran_s": end - m.run_s,
             "lambda_alive": None if trace.get("lambda") is None else from_s is not None,
             "rail_share": rail_share(trace, spec, m.run_s, end),
+            "rail_falls": rail_falls(trace, m.run_s, end),
+            "lambda_lag_s": lambda_lag_s(trace, m.run_s, end),
             "roughness": _roughness(trace, m.run_s + _IDLES_FROM_S, end - 1.0, rests),
             "stretches": stretches_of(
                 trace, need, calibration, spec, m.run_s, end, rests, figures.coolant_c

@@ -11,9 +11,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..sentences import celsius
-from . import remedies
+from . import cranking_remedies, running_remedies
 from .case import Case
-from .remedies import Proposal
+from .proposal import Proposal
 
 
 @dataclass(frozen=True)
@@ -61,8 +61,8 @@ RULES: tuple[Rule, ...] = (
         "Dry walls swallow the first injections; a shot at key-on wets them before cranking.",
         _SHOT,
         "It still does not fire: then it is cranking fuel, spark or pressure.",
-        remedies.prime_applies,
-        remedies.raise_prime,
+        cranking_remedies.prime_applies,
+        cranking_remedies.raise_prime,
     ),
     Rule(
         "warm-up-neutral",
@@ -71,8 +71,8 @@ RULES: tuple[Rule, ...] = (
         "The table contradicts its own meaning, and every later judgement stands on it.",
         _ALL,
         "The next start is clearly worse than this one.",
-        remedies.below_none,
-        remedies.neutral_warm_up,
+        running_remedies.below_none,
+        running_remedies.neutral_warm_up,
     ),
     Rule(
         "cranking-fuel-no-fire",
@@ -81,8 +81,8 @@ RULES: tuple[Rule, ...] = (
         "Too little or too much vapour to light; the direction is not always known.",
         _ALL,
         "It takes longer still, or there is less sign of firing.",
-        remedies.never_fired,
-        remedies.search_cranking_fuel,
+        cranking_remedies.never_fired,
+        cranking_remedies.search_cranking_fuel,
     ),
     Rule(
         "cranking-fuel-died",
@@ -91,8 +91,8 @@ RULES: tuple[Rule, ...] = (
         "The first charge burned but the next had too little vapour.",
         _ALL,
         "It fires later or not at all: then go the other way.",
-        remedies.died_in_cranking,
-        remedies.search_cranking_fuel,
+        cranking_remedies.died_in_cranking,
+        cranking_remedies.search_cranking_fuel,
     ),
     Rule(
         "cranking-fuel-late",
@@ -101,8 +101,8 @@ RULES: tuple[Rule, ...] = (
         "Both too lean and too rich delay the first fire.",
         _ALL,
         "It takes longer to fire: then go the other way by half a step.",
-        remedies.fired_late,
-        remedies.search_cranking_fuel,
+        cranking_remedies.fired_late,
+        cranking_remedies.search_cranking_fuel,
     ),
     Rule(
         "cranking-air-pedal",
@@ -111,8 +111,8 @@ RULES: tuple[Rule, ...] = (
         "The driver's foot supplied the air that cranking air should.",
         _ALL,
         "It still needs the pedal.",
-        remedies.needed_the_pedal,
-        remedies.more_cranking_air,
+        cranking_remedies.needed_the_pedal,
+        cranking_remedies.more_cranking_air,
     ),
     Rule(
         "cranking-air-weak",
@@ -121,8 +121,8 @@ RULES: tuple[Rule, ...] = (
         "Too little air to climb away from cranking speed.",
         _ALL,
         "It runs up no higher: then it is fuel, not air.",
-        remedies.weak_run_up,
-        remedies.more_cranking_air,
+        cranking_remedies.weak_run_up,
+        cranking_remedies.more_cranking_air,
     ),
     Rule(
         "cranking-air-flare",
@@ -131,8 +131,8 @@ RULES: tuple[Rule, ...] = (
         "Too much air right after the start.",
         _ALL,
         "It flares as high but cranks longer: then take air from the idle valve.",
-        remedies.flared_high,
-        remedies.less_cranking_air,
+        cranking_remedies.flared_high,
+        cranking_remedies.less_cranking_air,
     ),
     Rule(
         "idle-air-flare",
@@ -141,8 +141,8 @@ RULES: tuple[Rule, ...] = (
         "The running air alone is too much for the first seconds.",
         _ALL,
         "It flares as high and idles too slowly: then it is fuel.",
-        remedies.flared_without_air,
-        remedies.less_idle_air,
+        cranking_remedies.flared_without_air,
+        cranking_remedies.less_idle_air,
     ),
     Rule(
         "idle-air-held",
@@ -151,8 +151,8 @@ RULES: tuple[Rule, ...] = (
         "The table has to hold the speed before the loop acts, and where it cannot.",
         _ALL,
         "The valve stands as far from its table as before.",
-        remedies.loop_holds_idle,
-        remedies.take_valve_as_held,
+        running_remedies.loop_holds_idle,
+        running_remedies.take_valve_as_held,
     ),
     Rule(
         "warm-up-outlived",
@@ -161,8 +161,8 @@ RULES: tuple[Rule, ...] = (
         "What is left then is the warm-up's fuel alone.",
         _ALL,
         "It dies sooner: then go the other way.",
-        remedies.outlived_after_start,
-        remedies.search_warm_up,
+        running_remedies.outlived_after_start,
+        running_remedies.search_warm_up,
     ),
     Rule(
         "after-start",
@@ -171,8 +171,8 @@ RULES: tuple[Rule, ...] = (
         "The walls still fill, or are already full: fuel after the first seconds does not match.",
         _ALL,
         "It dips deeper or dies sooner: then go the other way.",
-        remedies.after_start_applies,
-        remedies.change_after_start,
+        running_remedies.after_start_applies,
+        running_remedies.change_after_start,
     ),
     Rule(
         "warm-up",
@@ -181,8 +181,8 @@ RULES: tuple[Rule, ...] = (
         "A cold engine burns only part of its fuel, and that part is now measured.",
         _ALL,
         "Lambda does not move by what was changed: then it is supply or sensor.",
-        remedies.warm_up_applies,
-        remedies.change_warm_up,
+        running_remedies.warm_up_applies,
+        running_remedies.change_warm_up,
     ),
     Rule(
         "warm-fuel-idle",
@@ -191,8 +191,8 @@ RULES: tuple[Rule, ...] = (
         "No start table acts here; the fuel table itself is off where the engine idles.",
         _ALL,
         "Lambda does not move by what was changed: then it is supply or sensor.",
-        remedies.warm_fuel_applies,
-        remedies.correct_warm_fuel,
+        running_remedies.warm_fuel_applies,
+        running_remedies.correct_warm_fuel,
     ),
     Rule(
         "idle-air",
@@ -201,7 +201,7 @@ RULES: tuple[Rule, ...] = (
         "Speed settles where air and friction balance.",
         _ALL,
         "Speed does not follow the valve: then look at the stop and for unmetered air.",
-        remedies.idle_off,
-        remedies.change_idle_valve,
+        running_remedies.idle_off,
+        running_remedies.change_idle_valve,
     ),
 )

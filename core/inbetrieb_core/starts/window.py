@@ -16,7 +16,7 @@ TURNING_FOR_S = 0.15
 BATTERY_DIP_V = 0.8
 #: A key-on period shorter than this before cranking belongs to the start.
 _BEFORE_S = 20.0
-_STANDS_FOR_S = 0.5
+_STANDS_FOR_S, _SOON_S = 0.5, 0.6
 
 
 class NoStartError(CoreError):
@@ -141,7 +141,10 @@ def _begins_after_gaps(log: Mended, crank_to_run_rpm: float) -> list[float]:
     for gap in log.gaps:
         after = int(np.searchsorted(time, gap.end_s))
         ran = speed[after - 1] > crank_to_run_rpm
-        if ran and TURNING_RPM < speed[after] < crank_to_run_rpm:
+        soon = speed[(time > gap.end_s) & (time <= gap.end_s + _SOON_S)]
+        # An engine that runs down is not cranked.
+        holds = soon.size > 0 and float(soon.min()) > 0.7 * speed[after]
+        if ran and holds and TURNING_RPM < speed[after] < crank_to_run_rpm:
             begins.append(gap.end_s)
     return begins
 

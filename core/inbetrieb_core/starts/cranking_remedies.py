@@ -1,0 +1,189 @@
+"""When each rule of cranking and run-up applies, and what it proposes then.
+
+Every function reads one :class:`.case.Case`: conditions return a truth, proposals the changes of the
+rule's one table. All of it is common practice of the trade.
+"""
+
+from __future__ import annotations
+
+import math
+
+from .acceptance import (
+    FLARE_ABOVE_TARGET_RPM,
+    FLARE_GOOD_RPM,
+    SETTLED_BAND_RPM,
+    run_within_s,
+)
+from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
+from .proposal import Proposal
+from .rich_or_lean import leaning_of
+
+#: The table that stands farther from the engine data by this much is looked at first. [ln]
+_SUSPECTS_MORE = 0.05
+
+
+def _way(log_step: float) -> str:
+    return "richer" if log_step > 0 else "leaner"
+
+
+def prime_applies(case: Case) -> bool:
+    """Whether it never fired and a prime shot may still be the cure."""
+    shot = case.setting.spec.schools.prime == "shot" and case.value("prime_pulse") > 0.0
+    return (
+        case.verdict == "no fire"
+        and shot
+        and case.moves("prime_pulse") < 2
+        and leaning_of(case).direction > 0
+        and case.moves("cranking_fuel") == 0
+        and case.departure("prime_pulse") >= case.departure("cranking_fuel") - _SUSPECTS_MORE
+    )
+
+
+def raise_prime(case: Case) -> Proposal:
+    """Propose a longer prime pulse."""
+    step = math.log1p(case.setting.step * (1.0 if case.moves("prime_pulse") == 0 else 2.0))
+    seconds = case.figures.cranked_s
+    cranked = "" if seconds is None else f" in {seconds:.1f} s of cranking"
+    return Proposal(
+        case.scaled("prime_pulse", step),
+        f"It did not fire at all{cranked}: raise the prime pulse first.",
+        0.4,
+    )
+
+
+def search_cranking_fuel(case: Case) -> Proposal:
+    """Propose more or less cranking fuel: by earlier tries, by what this start says, or a try."""
+    leaning = leaning_of(case)
+    step = case.searched_step(
+        "cranking_fuel",
+        badness_of_cranking,
+        direction=leaning.direction,
+    )
+    f = case.figures
+    tried = case.moves("cranking_fuel")
+    if tried:
+        hint = " Earlier tries at about this temperature say which way."
+    else:
+        hint = f" {leaning.sentence}"
+    what = {
+        "no fire": "It did not fire",
+        "fired and died": "It fired and died at once",
+    }.get(case.verdict)
+    if what is None:
+        limit = run_within_s(f.coolant_c)
+        what = (
+            f"It cranked {f.run_after_s or f.fire_after_s:.1f} s before it ran (limit {limit:g} s)"
+        )
+    return Proposal(
+        case.scaled("cranking_fuel", step),
+        f"{what}: try cranking fuel {_way(step)}.{hint}",
+        0.45 if tried else 0.9 * leaning.probability - 0.1,
+    )
+
+
+def never_fired(case: Case) -> bool:
+    """Whether it never fired."""
+    return case.verdict == "no fire"
+
+
+def died_in_cranking(case: Case) -> bool:
+    """Whether it fired and died while still on cranking fuel."""
+    return case.verdict == "fired and died" and not died_at_handover(case)
+
+
+def fired_late(case: Case) -> bool:
+    """Whether it fired, but too late."""
+    return case.fired_late and case.verdict != "fired and died"
+
+
+def _air_step(ratio: float) -> float:
+    """Return the change of total valve opening for a wanted speed ratio, limited. [–]"""
+    limit = math.log1p(MEASURED_LIMIT)
+    return min(limit, max(-limit, math.log(ratio)))
+
+
+def needed_the_pedal(case: Case) -> bool:
+    """Whether the driver had to open the throttle."""
+    return case.verdict == "started on the pedal"
+
+
+def more_cranking_air(case: Case) -> Proposal:
+    """Propose one step more of valve opening while cranking."""
+    step = math.log1p(case.setting.step)
+    if case.verdict == "started on the pedal":
+        opened = case.figures.pedal_pct
+        seen = "" if opened is None else f" ({opened:.0f} % throttle)"
+        because = f"It started only with the pedal{seen}: more cranking air."
+    else:
+        because = (
+            f"It ran up to only {case.figures.flare_rpm:.0f} rpm "
+            f"(target {case.figures.target_rpm:.0f}): more cranking air."
+        )
+    return Proposal(case.scaled("cranking_air", step, case.value("idle_valve")), because, 0.7)
+
+
+def weak_run_up(case: Case) -> bool:
+    """Whether it ran up too little for another reason than a low idle."""
+    f = case.figures
+    if f.flare_rpm is None or case.acceptance.nothing_against or case.gross_need is not None:
+        return False
+    if case.verdict not in ("started", "started and died"):
+        return False
+    weak = f.flare_rpm < f.target_rpm - 150.0
+    low_throughout = f.steady_rpm is not None and f.steady_rpm < f.flare_rpm + 60.0
+    return weak and not low_throughout and case.moves("cranking_air") < 4
+
+
+def flared_high(case: Case) -> bool:
+    """Whether it flared too high for another reason than a high idle."""
+    f = case.figures
+    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM:
+        return False
+    steady = f.steady_rpm if f.steady_rpm is not None else f.target_rpm
+    # What an idle that is too high throughout adds to the flare is the running idle air's doing.
+    high = max(0.0, steady - (f.steady_target_rpm or f.target_rpm), f.idle_off_rpm or 0.0)
+    left = f.flare_rpm - high > f.target_rpm + FLARE_GOOD_RPM
+    return (left or high <= SETTLED_BAND_RPM) and case.value("cranking_air") > -29.0
+
+
+def flared_without_air(case: Case) -> bool:
+    """It flared although there is no cranking air left to take away."""
+    f = case.figures
+    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM:
+        return False
+    off = case.steady_off_rpm
+    return case.value("cranking_air") <= -29.0 and (off is None or off > -SETTLED_BAND_RPM)
+
+
+def less_idle_air(case: Case) -> Proposal:
+    """Propose one step less of running idle air."""
+    f = case.figures
+    return Proposal(
+        case.scaled("idle_valve", -math.log1p(case.setting.step)),
+        f"It flared to {f.flare_rpm:.0f} rpm with no cranking air left: less running idle air.",
+        0.5,
+    )
+
+
+def less_cranking_air(case: Case) -> Proposal:
+    """Propose less valve opening while cranking, by how far it flared."""
+    f = case.figures
+    assert f.flare_rpm is not None
+    wanted = f.target_rpm + 0.6 * FLARE_ABOVE_TARGET_RPM
+    air = case.value("idle_valve")
+    step = case.tempered("cranking_air", _air_step(wanted / f.flare_rpm), air)
+    return Proposal(
+        case.scaled("cranking_air", step, air),
+        f"It flared to {f.flare_rpm:.0f} rpm, {f.flare_rpm - f.target_rpm:.0f} above the target: "
+        "less cranking air.",
+        0.75,
+    )
+
+
+def died_at_handover(case: Case) -> bool:
+    """It fired promptly and crossed the crank-to-run speed: it died on running fuel."""
+    peak = case.figures.peak_rpm
+    crossed = peak is not None and peak > case.setting.spec.crank_to_run_rpm
+    if case.verdict != "fired and died" or not crossed or not case.fired_promptly:
+        return False
+    return case.vain_moves("after_start_enrichment", badness_of_run_up, 100.0) < 3
