@@ -306,9 +306,13 @@ def import_file(job: Job, user: User, *, data: bytes, note: str) -> Revision:
 
 @transaction.atomic
 def apply_changes(
-    job: Job, user: User, *, table: str, changes: Sequence[CellChange], mark: Provenance, note: str
+    job: Job,
+    user: User,
+    *,
+    changes: Mapping[str, tuple[Sequence[CellChange], Provenance]],
+    note: str,
 ) -> Revision:
-    """Return a new revision with single cells changed.
+    """Return a new revision with single cells of some tables changed, each with its origin.
 
     Raises
     ------
@@ -318,19 +322,24 @@ def apply_changes(
         If a cell does not exist or a value is out of bounds.
     """
     newest = revision_of(job)
-    calibration = calibration_of(newest)
-    now = calibration[table]
-    for change in changes:
-        inside = len(change.index) == now.values.ndim and all(
-            0 <= i < size for i, size in zip(change.index, now.values.shape, strict=True)
-        )
-        if inside and not np.isclose(now.values[change.index], change.before):
-            raise Refusal(
-                409,
-                "The cell changed meanwhile",
-                f"{now.definition.title} {now.place(change.index)} was {change.before:g} when the advice "
-                f"was given and is {now.values[change.index]:g} in revision {newest.number}. Repeat the start.",
-                newest=newest.number,
-            )
-    changed = calibration.with_table(apply(now, changes, mark))
+    changed = calibration_of(newest)
+    for table, (cells, mark) in changes.items():
+        now = changed[table]
+        for change in cells:
+            _refuse_moved_cell(now, change, newest)
+        changed = changed.with_table(apply(now, cells, mark))
     return _add(job, user, changed, origin="accept", note=note, based_on=newest)
+
+
+def _refuse_moved_cell(now: Table, change: CellChange, newest: Revision) -> None:
+    inside = len(change.index) == now.values.ndim and all(
+        0 <= i < size for i, size in zip(change.index, now.values.shape, strict=True)
+    )
+    if inside and not np.isclose(now.values[change.index], change.before):
+        raise Refusal(
+            409,
+            "The cell changed meanwhile",
+            f"{now.definition.title} {now.place(change.index)} was {change.before:g} when the advice "
+            f"was given and is {now.values[change.index]:g} in revision {newest.number}. Repeat the start.",
+            newest=newest.number,
+        )

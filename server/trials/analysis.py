@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import json
+from collections.abc import Iterator
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -39,18 +40,24 @@ class KeptAnalysis:
 def kept(analysis: StartAnalysis, past: PastTry) -> dict[str, Any]:
     """Return an analysis as it is kept; a cell change travels as `from` and `to`."""
     plain = asdict(analysis)
-    for advice in plain["advice"]:
-        for change in advice["changes"]:
-            change["from"], change["to"] = change.pop("before"), change.pop("after")
+    for change in _cells(plain):
+        change["from"], change["to"] = change.pop("before"), change.pop("after")
     return {**plain, "start_values": past.start_values}
+
+
+def _cells(plain: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    """Yield every cell change of an analysis in its plain form."""
+    for advice in plain["advice"]:
+        yield from advice["changes"]
+        for part in advice.get("measured", ()):
+            yield from part["changes"]
 
 
 @functools.lru_cache(maxsize=512)
 def _read(text: str) -> KeptAnalysis:
     plain = json.loads(text)
-    for advice in plain["advice"]:
-        for change in advice["changes"]:
-            change["before"], change["after"] = change.pop("from"), change.pop("to")
+    for change in _cells(plain):
+        change["before"], change["after"] = change.pop("from"), change.pop("to")
     return KeptAnalysis(_ANALYSIS.validate_python(plain), plain["start_values"])
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from inbetrieb_core.causes import Diagnosis
 from inbetrieb_core.starts import Acceptance, Advice, Finding, Observation, Phase, StartSeen, Wait
@@ -45,6 +45,14 @@ class TrialIn(RequestBody):
     note: str = ""
 
 
+class MeasuredOut(Schema):
+    """Changes of a table that the same log measured by the way."""
+
+    table: str
+    changes: list[CellChangeOut]
+    because: str
+
+
 class AdviceOut(Schema):
     """One proposed change; a check on the engine has no table and no changes."""
 
@@ -55,6 +63,9 @@ class AdviceOut(Schema):
     sureness: str = Field(description="the same in words")
     disproof: str = Field(description="what at the next start would prove it wrong")
     changes: list[CellChangeOut]
+    measured: list[MeasuredOut] = Field(
+        description="measured by the way; taken along unless that is declined"
+    )
 
 
 class CandidateOut(Schema):
@@ -154,6 +165,9 @@ class AcceptIn(RequestBody):
     """How the advice is accepted: as given, or with other values."""
 
     changes: list[AcceptedChange] | None = None
+    measured: Annotated[
+        bool, Field(description="whether what was measured by the way is taken along")
+    ] = True
     note: str = ""
 
 
@@ -353,6 +367,7 @@ def accept(
         services.trial_of(job, trial_id),
         request.user,
         changes=None if payload.changes is None else [c.model_dump() for c in payload.changes],
+        measured=payload.measured,
         note=payload.note,
     )
     assert decision.revision is not None

@@ -218,9 +218,17 @@ def _undecided(trial: Trial) -> Advice:
 
 @transaction.atomic
 def accept(
-    trial: Trial, user: User, *, changes: Sequence[Mapping[str, Any]] | None, note: str
+    trial: Trial,
+    user: User,
+    *,
+    changes: Sequence[Mapping[str, Any]] | None,
+    measured: bool,
+    note: str,
 ) -> Decision:
     """Accept a trial's advice, as given or with other values, as a new revision.
+
+    With `measured` what the same log measured of other tables is taken along, as far as those
+    cells still hold what it was measured against.
 
     Raises
     ------
@@ -243,11 +251,16 @@ def accept(
         f"{own} of trial {trial.number}, rule {advice.rule}: {advice.reason}"[:400],
         f"trial {trial.number}",
     )
-    title = DEFINITIONS[advice.table].title
-    text = note.strip() or f"{title}: advice of trial {trial.number} accepted."
-    revision = apply_changes(
-        trial.job, user, table=advice.table, changes=cells, mark=mark, note=text
-    )
+    taken = [advice.table, *(part.table for part in advice.measured if measured)]
+    titles = ", ".join(DEFINITIONS[key].title for key in taken)
+    text = note.strip() or f"{titles}: advice of trial {trial.number} accepted."
+    parts = {advice.table: (cells, mark)}
+    if measured:
+        parts |= {
+            part.table: (part.changes, _measured_mark(trial, part.because))
+            for part in advice.measured
+        }
+    revision = apply_changes(trial.job, user, changes=parts, note=text)
     plain = [
         {"index": list(c.index), "at": list(c.at), "from": c.before, "to": c.after} for c in cells
     ]
@@ -259,6 +272,10 @@ def accept(
         revision=revision,
         created_by=user,
     )
+
+
+def _measured_mark(trial: Trial, because: str) -> Provenance:
+    return Provenance("measured", f"Trial {trial.number}: {because}"[:400], f"trial {trial.number}")
 
 
 def _own_changes(

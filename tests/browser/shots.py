@@ -32,7 +32,7 @@ def _bench(page: Page) -> None:
 
 def _log(page: Page) -> None:
     page.get_by_label("Log file").set_input_files(ROOT / "demo" / "kranich-morning.csv")
-    page.get_by_role("region", name="How the columns are read").wait_for()
+    page.get_by_role("region", name="Starts in this log").wait_for()
 
 
 def _region(page: Page) -> None:

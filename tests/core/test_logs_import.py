@@ -149,6 +149,29 @@ class DialectTests(SimpleTestCase):
         self.assertEqual(import_log(b"time,rpm\n100.5,0\n100.6,9\n").trace.time_s[0], 0.0)
 
 
+class PreambleTests(SimpleTestCase):
+    """What stands above the heads, whatever marks it has of its own."""
+
+    ROWS = "\n".join(
+        f"{i * 0.05:.2f}\t{900 + i % 7}\t20.5\t{0.98 + i % 9 / 1e3:.3f}" for i in range(80)
+    )
+    HEAD = "Zeit [s]\tDrehzahl [1/min]\tWasser [°C]\tLambda\n"
+
+    def test_a_date_above_a_table_of_tabs(self):
+        for above in (
+            "Date: 12.01.2026, 10:32:07\n",
+            "Date\t12.01.2026\nTime\t10:32:07\n",
+            "Recorded 2026-01-12, 10:32, cell 3, v1.2, 3 runs\nEngine, four, 1.7 l, 98\n\n",
+            "12.01.2026\t10:32\n\n",
+            "Datum;12.01.2026;10:32;5;6\n",
+            "Log 1,2,3,4\n1,2,3,4\n",
+        ):
+            for rows in (self.ROWS, self.ROWS.replace(".", ",")):
+                log = import_log((above + self.HEAD + rows).encode())
+                self.assertEqual(list(log.trace.channels), ["time_s", "rpm", "coolant_c", "lambda"])
+                self.assertEqual(log.trace.time_s.size, 80, above)
+
+
 class MappingTests(SimpleTestCase):
     def test_unknown_columns_are_listed_with_a_reason(self):
         log = import_log(b"time,rpm,gearbox oil temp,Gauge 5\n0,0,1,2\n0.1,200,1,2\n")

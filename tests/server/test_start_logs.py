@@ -133,6 +133,50 @@ class AskedTests(UploadCase):
         self.assertIn("size of an air–fuel ratio", said)
 
 
+class MeasuredTests(ApiTestCase):
+    """What a log measured by the way is taken along, or left, in one revision."""
+
+    def setUp(self):
+        super().setUp()
+        self.job = self.make_job()["id"]
+        self.path = f"/jobs/{self.job}"
+        tables = self.get(f"{self.path}/calibration")["tables"]
+        wrong = {"cranking_fuel": 0.6, "warm_up_enrichment": 1.12, "idle_valve": 0.8}
+        self.edit(
+            self.job,
+            {k: [round(v * f, 2) for v in tables[k]["values"]] for k, f in wrong.items()},
+        )
+
+    def start(self):
+        log = self.post(
+            f"{self.path}/bench/starts",
+            {"coolant_c": 12.0, "engine": "port_four", "seed": 1, "run_s": 120.0},
+        )
+        return self.post(f"{self.path}/trials", {"kind": "start", "log_id": log["log_id"]})
+
+    def changed(self, revision):
+        answer = self.get(f"{self.path}/calibration/diff?first={revision - 1}&second={revision}")
+        return set(answer["tables"])
+
+    def test_both_parts_in_one_revision_or_the_step_alone(self):
+        trial = self.start()
+        (advice,) = trial["advice"]
+        self.assertTrue(advice["measured"], advice)
+        others = {part["table"] for part in advice["measured"]}
+        self.assertNotIn(advice["table"], others)
+        taken = self.post(f"{self.path}/trials/{trial['id']}/accept", {})
+        self.assertEqual(self.changed(taken["revision"]), {advice["table"], *others})
+        table = self.get(f"{self.path}/calibration")["tables"][sorted(others)[0]]
+        kinds = {mark["kind"] for mark in table["provenance"]}
+        self.assertIn("measured", kinds)
+
+    def test_the_step_alone(self):
+        trial = self.start()
+        (advice,) = trial["advice"]
+        taken = self.post(f"{self.path}/trials/{trial['id']}/accept", {"measured": False})
+        self.assertEqual(self.changed(taken["revision"]), {advice["table"]})
+
+
 class CauseTests(ApiTestCase):
     def setUp(self):
         super().setUp()

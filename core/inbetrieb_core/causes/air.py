@@ -23,6 +23,8 @@ from .observed import Observed
 _KNOWN_SIZES, _ASSUMED_SIZES, _LEFT = 0.16, 0.24, 0.10
 #: How well the fuel map tells the air that is drawn, as far as it is the same in every log.
 _MAP_AIR = 0.28
+#: Drawing so much more air than the speed needs is bad burning. [ln]
+_BURNS_BADLY = 0.45
 #: How well friction says the air that a speed needs.
 _FRICTION = 0.30
 #: A leak is seldom more than this share of the warm idle air, and most are small.
@@ -88,7 +90,10 @@ def fit_air(logs: Sequence[Observed], spec: EngineSpec) -> AirFit:
 def _point(log: Observed, spec: EngineSpec) -> _Point | None:
     """Return what one log says of its air; None where it does not tell."""
     settled = [s for s in log.stretches if s.after_s >= _SETTLED_FROM_S and s.valve_pct is not None]
-    if settled and not log.stalled:
+    # An engine that burns badly turns slower than its air allows: then speed tells nothing of air.
+    effort = _effort(log, spec)
+    burns_well = effort is None or effort < _BURNS_BADLY
+    if settled and not log.stalled and burns_well:
         air = _median(math.log(idle_air_gps(spec, s.rpm, s.coolant_c)) for s in settled)
         return _Point(air, _median(s.valve_pct or 0.0 for s in settled), True)
     known = [s for s in log.stretches if s.air_gps and s.valve_pct is not None and s.rpm > 350.0]

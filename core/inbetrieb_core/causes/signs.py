@@ -19,7 +19,7 @@ _PRESSURE_THERE, _PRESSURE_LOW = 0.85, 0.9
 _WEATHER_KPA, _SENSOR_KPA, _OFFSET_KPA = 1.3, 0.8, 7.0
 #: A sensor that has not woken after so long is not going to.
 WAKES_WITHIN_S = 75.0
-_ROUGH = 0.035
+_ROUGH, _HUNTS_RPM = 0.035, 120.0
 #: Pressure that falls by more with the flow is a pump or filter at its end; a good sensor at idle
 #: flow tells of cut fuel within this, exhaust delay included. [–, s]
 _FALLS, _LAGS_S = 0.08, 1.8
@@ -205,7 +205,8 @@ def _wideband(o: Observed) -> Iterator[Sign]:
 
 
 def _roughness(o: Observed) -> Iterator[Sign]:
-    if o.roughness is None:
+    # An idle far from its target hunts for other reasons.
+    if o.roughness is None or abs(o.idle_off_rpm or 0.0) > _HUNTS_RPM:
         return
     warm = o.coolant_c >= WARM_C
     limit = _ROUGH if warm else 1.5 * _ROUGH

@@ -80,6 +80,6 @@ def moved_pct(opening: FloatArray) -> float:
 def _middle_of_three(values: FloatArray) -> FloatArray:
     if values.size < 3:
         return values
-    padded = np.pad(values, 1, mode="edge")
+    padded = np.pad(values, 1, mode="reflect")  # an odd end sample counts no more than others
     with np.errstate(invalid="ignore"):
         return np.asarray(np.median(np.stack([padded[:-2], values, padded[2:]]), axis=0))

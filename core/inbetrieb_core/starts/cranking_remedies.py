@@ -15,9 +15,15 @@ from .acceptance import (
     run_within_s,
 )
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
+from .model import STARTED
 from .proposal import Proposal
 from .rich_or_lean import leaning_of
 
+#: From these log odds on a late start was lean; a prompt one takes this share of the limit; fuel that
+#: is missing against time that was lost; what makes a try worse. [–, –, –, s]
+_SURELY_LEAN, _PROMPT_SHARE, _LATE_POWER, _WORSE_S = 1.5, 0.7, 0.75, 0.15
+#: A departure of the table above this is a try of its own. [ln]
+_TRIED = 0.02
 #: The table that stands farther from the engine data by this much is looked at first. [ln]
 _SUSPECTS_MORE = 0.05
 
@@ -54,12 +60,12 @@ def raise_prime(case: Case) -> Proposal:
 def search_cranking_fuel(case: Case) -> Proposal:
     """Propose more or less cranking fuel: by earlier tries, by what this start says, or a try."""
     leaning = leaning_of(case)
-    step = case.searched_step(
+    f = case.figures
+    step = _by_how_late(case) or case.searched_step(
         "cranking_fuel",
         badness_of_cranking,
         direction=leaning.direction,
     )
-    f = case.figures
     tried = case.moves("cranking_fuel")
     if tried:
         hint = " Earlier tries at about this temperature say which way."
@@ -79,6 +85,29 @@ def search_cranking_fuel(case: Case) -> Proposal:
         f"{what}: try cranking fuel {_way(step)}.{hint}",
         0.45 if tried else 0.9 * leaning.probability - 0.1,
     )
+
+
+def _by_how_late(case: Case) -> float | None:
+    """Return the step for a start that caught at last: so much later, so much too lean. [–]
+
+    Fuel that does not burn adds up on the walls, turn by turn, so that the time until it runs falls
+    with the fuel by somewhat more than the inverse. None where it does not apply, or where earlier
+    tries at about this temperature speak against more fuel; seconds that somebody counted are none.
+    """
+    after = case.figures.run_after_s
+    ran = case.verdict in (*STARTED, "started and died") and case.evidence == "log"
+    if not ran or after is None or leaning_of(case).log_odds < _SURELY_LEAN:
+        return None
+    now = badness_of_cranking(case.verdict, case.figures)
+    for departure, entry in case.departures("cranking_fuel"):
+        then = badness_of_cranking(entry.verdict, entry.figures)
+        richer_was_worse = departure > _TRIED and then > now + _WORSE_S
+        leaner_was_no_worse = departure < -_TRIED and then < now + _WORSE_S
+        if richer_was_worse or leaner_was_no_worse:
+            return None
+    wanted = _LATE_POWER * math.log(after / (_PROMPT_SHARE * run_within_s(case.figures.coolant_c)))
+    least, most = math.log1p(case.setting.step), math.log1p(MEASURED_LIMIT)
+    return min(most, max(least, wanted))
 
 
 def never_fired(case: Case) -> bool:

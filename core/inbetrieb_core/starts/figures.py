@@ -16,6 +16,8 @@ from .model import Observation, StartFigures, StartSetting
 from .phases import Moments
 
 _PEDAL_MOVED_PCT = 4.0
+#: So near to the begin of cranking the coolant is that of the start.
+_BEFORE_CRANKING_S = 2.0
 #: So far below its target, and so long after it ran, an engine is being held by the foot.
 _HELD_BELOW_TARGET_RPM, _RUNS_UP_S = 150.0, 0.5
 #: Width of the stretches in which idle and mixture are looked at.
@@ -27,8 +29,17 @@ _IDLE_MAP_KPA = 38.0
 _STUMBLING = 0.72  # of the target: below it misfires are likely
 
 
-def coolant_at_start(trace: Trace, setting: StartSetting) -> float:
-    """Return the coolant temperature before cranking, from the log or as told. [°C]
+def coolant_at_start(trace: Trace, setting: StartSetting, crank_s: float | None) -> float:
+    """Return the coolant temperature right before cranking, from the log or as told. [°C]
+
+    Parameters
+    ----------
+    trace : Trace
+        The part of the log that belongs to the start.
+    setting : StartSetting
+        Its coolant stands in where the log has none.
+    crank_s : float or None
+        Where cranking begins; heat may have soaked in since the log began. [s]
 
     Raises
     ------
@@ -37,8 +48,12 @@ def coolant_at_start(trace: Trace, setting: StartSetting) -> float:
     """
     values = trace.get("coolant_c")
     if values is not None:
-        finite = values[np.isfinite(values)]
-        return float(np.median(finite[: max(3, len(finite) // 50)]))
+        there = np.isfinite(values)
+        if crank_s is not None:
+            soon = there & (np.abs(trace.time_s - crank_s) < _BEFORE_CRANKING_S)
+            there = soon if soon.any() else there
+        finite = values[there]
+        return float(np.median(finite[: max(3, len(finite) // 2)]))
     if setting.coolant_c is not None:
         return setting.coolant_c
     raise CoreError("The log has no coolant temperature: say how warm the engine was.")

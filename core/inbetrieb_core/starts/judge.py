@@ -17,10 +17,12 @@ from .acceptance import Acceptance, acceptance_of
 from .case import Case
 from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
 from .findings import find
+from .measured_parts import measured_parts
 from .model import (
     VERDICTS,
     Advice,
     Finding,
+    MeasuredPart,
     Observation,
     PastTry,
     Phase,
@@ -42,6 +44,8 @@ from .window import NoStartError, StartWindow, mended, starts_in
 _OBSERVED_WEIGHT = 0.7
 #: Rule of an advice that asks for a measurement.
 MEASURE = "measure"
+#: Rule of an advice that only takes what was measured by the way.
+MEASURED = "measured"
 #: A change of a cell below this share of it is lost in what one start differs from the next. [–]
 _NOTICED = 0.004
 #: So many earlier starts of the job are read together with the present one.
@@ -110,7 +114,7 @@ def judge_start(
         )
     window, cut = told(log, windows[start_number - 1], setting.spec.crank_to_run_rpm)
     part = log.trace.between(window.begin_s, window.end_s)
-    coolant_c = coolant_at_start(part, setting)
+    coolant_c = coolant_at_start(part, setting, window.crank_s)
     target = idle_target_of(part, calibration, coolant_c)
     rests = pedal_rests(part, window.crank_s)
     moments = find_moments(part, window, setting.spec.crank_to_run_rpm, target, rests)
@@ -250,8 +254,10 @@ def _conclude(
 def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
     """Return at most one advice, and the rules that have to wait for it."""
     weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
+    measured = () if diagnosis.blocks else tuple(measured_parts(case))
     if case.acceptance.nothing_against and not case.acceptance.at_edge:
-        return (), ()  # good, or not seen to its end: nothing seen asks for a change
+        # Good, or not seen to its end: nothing asks for a change, but it may have measured some.
+        return _by_the_way(measured, weight), ()
     pending = [rule for rule in RULES if rule.applies(case)]
     if diagnosis.blocks:
         first = "Until what comes first is mended, no table is changed."
@@ -269,12 +275,32 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
             f"{proposal.because} {rule.why}",
             round(min(0.95, proposal.confidence) * weight, 2),
             rule.disproof,
+            tuple(part for part in measured if part.table != rule.table),
         )
         title = DEFINITIONS[rule.table].title.lower()
         later = [other for other in pending[number + 1 :] if other.table != rule.table]
         reason = f"One change per start: {title} comes first."
         return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
-    return _measurement(case, diagnosis, weight), ()
+    return _by_the_way(measured, weight) or _measurement(case, diagnosis, weight), ()
+
+
+def _by_the_way(measured: Sequence[MeasuredPart], weight: float) -> tuple[Advice, ...]:
+    """Return what a start measured as an advice of its own, where nothing else is to be changed."""
+    if not measured:
+        return ()
+    first, *others = measured
+    title = DEFINITIONS[first.table].title
+    return (
+        Advice(
+            MEASURED,
+            first.table,
+            first.changes,
+            f"Nothing else is to be changed. {title}: {first.because}",
+            round(0.85 * weight, 2),
+            "The next start through these temperatures measures something else.",
+            tuple(others),
+        ),
+    )
 
 
 def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> tuple[Advice, ...]:

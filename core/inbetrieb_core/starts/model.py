@@ -223,6 +223,25 @@ class Finding:
 
 
 @dataclass(frozen=True)
+class MeasuredPart:
+    """Changes of one table that a log measured by the way.
+
+    Attributes
+    ----------
+    table : str
+        Its key.
+    changes : tuple of CellChange
+        Its cells.
+    because : str
+        What was measured, in a sentence.
+    """
+
+    table: str
+    changes: tuple[CellChange, ...]
+    because: str
+
+
+@dataclass(frozen=True)
 class Advice:
     """One proposed change, or one thing to mend before any table.
 
@@ -240,6 +259,9 @@ class Advice:
         How sure, 0 to 1. [–]
     disproof : str
         What at the next start would prove the advice wrong.
+    measured : tuple of MeasuredPart
+        What the same log measured of other tables; each was observed by itself, so that it may be
+        taken together with the change.
     """
 
     rule: str
@@ -248,6 +270,7 @@ class Advice:
     reason: str
     confidence: float
     disproof: str
+    measured: tuple[MeasuredPart, ...] = ()
 
 
 #: From which confidence on advice is called so. [–]

@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-
 from ..charge.idle_air import expected_stop_gps, valve_full_gps
 from ..sentences import celsius, kilopascal
 from ..tables import CellChange, move_by_factor, rounded
@@ -16,7 +14,7 @@ from .acceptance import (
 )
 from .case import MEASURED_LIMIT, Case, badness_of_run_up
 from .cranking_remedies import died_at_handover
-from .measured_curve import curve_changes
+from .measured_parts import measured_warm_up
 from .model import STARTED
 from .proposal import Proposal
 from .rich_or_lean import running_direction
@@ -24,8 +22,6 @@ from .rich_or_lean import running_direction
 #: What having caught well says for air, where nothing says what the valve passed, and where a log
 #: does. [ln]
 _CAUGHT_SEEN, _CAUGHT_LOGGED = 0.12, 0.05
-#: After this the after-start enrichment counts as faded, however short its table. [s]
-_FADED_S = 15.0
 #: Running for this share of the after-start's fade is having outlived it.
 _OUTLIVED_SHARE = 0.6
 
@@ -175,29 +171,11 @@ def change_warm_up(case: Case) -> Proposal:
     need = case.mixture_need
     assert need is not None
     return Proposal(
-        _measured_warm_up(case) or _warm_up_at_one_place(case, need),
+        measured_warm_up(case) or _warm_up_at_one_place(case, need),
         f"Once it ran steadily, lambda showed {abs(100 * (need - 1)):.0f} % too "
         f"{'lean' if need > 1 else 'rich'}: {'more' if need > 1 else 'less'} warm-up enrichment.",
         0.85,
     )
-
-
-def _measured_warm_up(case: Case) -> tuple[CellChange, ...]:
-    """Return the cells that follow the need at every temperature passed once after-start has faded."""
-    fade = case.value("after_start_fade")
-    read = [
-        (stretch.coolant_c, stretch.total)
-        for stretch in case.observed.stretches
-        if stretch.total is not None and stretch.after_s > max(fade, _FADED_S)
-    ]
-    if len(read) < 3:
-        return ()
-    table = case.calibration["warm_up_enrichment"]
-    at_c = np.array([coolant_c for coolant_c, _ in read])
-    now = np.array([table.at(float(place)) for place in at_c])
-    ratio = np.exp(np.array([total for _, total in read])) * 100.0 / now
-    wanted = now * np.clip(ratio, 1.0 / (1.0 + MEASURED_LIMIT), 1.0 + MEASURED_LIMIT)
-    return rounded(table, curve_changes(table, at_c, np.maximum(wanted, 95.0)))
 
 
 def _warm_up_at_one_place(case: Case, need: float) -> tuple[CellChange, ...]:

@@ -2306,6 +2306,12 @@ export interface components {
             /** Changes */
             changes?: components["schemas"]["AcceptedChange"][] | null;
             /**
+             * Measured
+             * @description whether what was measured by the way is taken along
+             * @default true
+             */
+            measured: boolean;
+            /**
              * Note
              * @default
              */
@@ -2377,6 +2383,11 @@ export interface components {
              * @description what at the next start would prove it wrong
              */
             disproof: string;
+            /**
+             * Measured
+             * @description measured by the way; taken along unless that is declined
+             */
+            measured: components["schemas"]["MeasuredOut"][];
             /** Reason */
             reason: string;
             /** Rule */
@@ -6134,6 +6145,18 @@ export interface components {
             reserve: number;
             /** Rpm */
             rpm: number[];
+        };
+        /**
+         * MeasuredOut
+         * @description Changes of a table that the same log measured by the way.
+         */
+        MeasuredOut: {
+            /** Because */
+            because: string;
+            /** Changes */
+            changes: components["schemas"]["CellChangeOut"][];
+            /** Table */
+            table: string;
         };
         /**
          * NamedOut

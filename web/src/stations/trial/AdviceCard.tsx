@@ -1,5 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
 import MuiLink from '@mui/material/Link';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
@@ -68,8 +70,34 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                 </div>
                 {advice.table && <Cells changes={advice.changes} table={advice.table} />}
             </Box>
+            <Measured parts={advice.measured} />
             <Decide trial={trial} />
             <Rulebook open={book} here={advice.rule} onClose={() => setBook(false)} />
+        </Box>
+    );
+}
+
+/** What the same log measured of other tables: taken along unless the box is cleared. */
+function Measured({ parts }: { parts: Trial['advice'][number]['measured'] }) {
+    if (parts.length === 0) return null;
+    return (
+        <Box component="section" aria-label="Measured by the way" sx={{ mt: 1.5, pt: 1, borderTop: 1, borderColor: 'divider' }}>
+            {parts.map((part) => (
+                <MeasuredPart key={part.table} part={part} />
+            ))}
+        </Box>
+    );
+}
+
+function MeasuredPart({ part }: { part: Trial['advice'][number]['measured'][number] }) {
+    const title = useDefinition(part.table)?.title ?? part.table;
+    return (
+        <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) auto' }, gap: 2, py: 0.5 }}>
+            <div>
+                <Typography variant="h3">{title}, measured by the way</Typography>
+                <Typography variant="body2">{part.because}</Typography>
+            </div>
+            <Cells changes={part.changes} table={part.table} />
         </Box>
     );
 }
@@ -119,6 +147,7 @@ function Decide({ trial }: { trial: Trial }) {
     const [mode, setMode] = useState<Mode>('look');
     const [note, setNote] = useState('');
     const [own, setOwn] = useState<Record<string, string>>({});
+    const [along, setAlong] = useState(true);
     const path = { job_id: job.id, trial_id: trial.id };
     const again = async () => {
         await refresh(queryClient, job.id, 'trials', 'tables');
@@ -128,7 +157,7 @@ function Decide({ trial }: { trial: Trial }) {
             unwrap(
                 client.POST('/api/jobs/{job_id}/trials/{trial_id}/accept', {
                     params: { path },
-                    body: { changes, note },
+                    body: { changes, measured: along, note },
                 }),
             ),
         onSuccess: async (answer) => {
@@ -185,6 +214,12 @@ function Decide({ trial }: { trial: Trial }) {
                 />
             )}
             {error && <ProblemNote error={error} />}
+            {advice.measured.length > 0 && mode !== 'decline' && (
+                <FormControlLabel
+                    control={<Checkbox checked={along} onChange={(_, on) => setAlong(on)} />}
+                    label="Take what was measured along: each was observed by itself"
+                />
+            )}
             <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap', '& .MuiButton-root': { minHeight: 44, px: 2.5 } }}>
                 {advice.table && mode !== 'decline' && (
                     <Button
