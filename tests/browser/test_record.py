@@ -153,6 +153,22 @@ class SeveralStartsTests(BrowserTestCase):
         expect(page.get_by_role("heading", level=1)).to_contain_text("at 40 °C")
         expect(page.get_by_text("Trial 2, from a log")).to_be_visible()
 
+    def test_what_was_measured_by_the_way_is_taken_along(self):
+        job = self.make_job()
+        self.scale_tables(job, cranking_fuel=0.6, warm_up_enrichment=1.12, idle_valve=0.8)
+        log = self.api(
+            f"/jobs/{job}/bench/starts",
+            {"coolant_c": 12, "engine": "port_four", "seed": 1, "run_s": 120},
+        )["id"]
+        trial = self.api(f"/jobs/{job}/trials", {"log_id": log})["id"]
+        page = self.page
+        self.open(f"/jobs/{job}/trials/{trial}")
+        measured = page.get_by_role("region", name="Measured by the way")
+        expect(measured).to_contain_text("measured by the way")
+        self.assert_accessible()
+        page.get_by_role("button", name="Accept", exact=True).click()
+        expect(page.get_by_text("Accepted: it is revision 3 now.")).to_be_visible()
+
     def test_a_fault_blocks_every_table_until_its_deciding_test(self):
         job = self.make_job()
         page = self.page

@@ -115,7 +115,7 @@ def next_action(
             )
         title = DEFINITIONS[last.advice_table].title.lower()
         return NextAction(
-            f"Decide on the advice of {place}: it changes {title} and nothing else.",
+            f"Decide on the advice of {place}: {title}.",
             "decide",
             "trial",
             "" if last.good else "This temperature is not proven.",

@@ -275,13 +275,18 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
             f"{proposal.because} {rule.why}",
             round(min(0.95, proposal.confidence) * weight, 2),
             rule.disproof,
-            tuple(part for part in measured if part.table != rule.table),
+            tuple(part for part in measured if not _same_quantity(part.table, rule.table)),
         )
         title = DEFINITIONS[rule.table].title.lower()
         later = [other for other in pending[number + 1 :] if other.table != rule.table]
         reason = f"One change per start: {title} comes first."
         return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
     return _by_the_way(measured, weight) or _measurement(case, diagnosis, weight), ()
+
+
+def _same_quantity(first: str, second: str) -> bool:
+    """Say whether two tables put the same right: taken together they would do it twice."""
+    return first == second or {first, second} == {"ve", "warm_up_enrichment"}
 
 
 def _by_the_way(measured: Sequence[MeasuredPart], weight: float) -> tuple[Advice, ...]:

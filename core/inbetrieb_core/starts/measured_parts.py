@@ -12,6 +12,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..charge.cold_fuel import WARM_C
 from ..tables import CellChange, rounded
 from .case import MEASURED_LIMIT, Case
 from .measured_curve import curve_changes
@@ -39,8 +40,9 @@ def measured_parts(case: Case) -> Iterator[MeasuredPart]:
     """
     if case.verdict not in STARTED or case.evidence != "log":
         return
+    cold = case.figures.coolant_c < WARM_C  # warm, the mixture is a matter of the fuel map
     for table, changes, what in (
-        ("warm_up_enrichment", measured_warm_up(case), "mixture"),
+        ("warm_up_enrichment", measured_warm_up(case) if cold else (), "mixture"),
         ("idle_valve", measured_idle_air(case), "valve and speed"),
     ):
         noticed = tuple(
@@ -50,8 +52,12 @@ def measured_parts(case: Case) -> Iterator[MeasuredPart]:
             yield MeasuredPart(
                 table,
                 noticed,
-                f"Measured by {what} at {len(noticed)} temperature(s) that this log passed.",
+                f"Measured by {what} while the log passed {_cells(len(noticed))}.",
             )
+
+
+def _cells(count: int) -> str:
+    return "the temperature of one cell" if count == 1 else f"the temperatures of {count} cells"
 
 
 def measured_warm_up(case: Case) -> tuple[CellChange, ...]:
@@ -60,7 +66,9 @@ def measured_warm_up(case: Case) -> tuple[CellChange, ...]:
     read = [
         (stretch.coolant_c, stretch.total)
         for stretch in case.observed.stretches
-        if stretch.total is not None and stretch.after_s > max(fade, FADED_S)
+        if stretch.total is not None
+        and stretch.after_s > max(fade, FADED_S)
+        and (stretch.coolant_c < WARM_C or case.figures.coolant_c >= WARM_C)
     ]
     if len(read) < _LEAST_STRETCHES:
         return ()

@@ -1,29 +1,20 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import Checkbox from '@mui/material/Checkbox';
-import FormControlLabel from '@mui/material/FormControlLabel';
 import MuiLink from '@mui/material/Link';
 import Stack from '@mui/material/Stack';
-import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
-import { client, unwrap, type CellChange, type Trial } from '../../api/client';
-import { trialQuery } from '../../api/logbook';
-import { refresh } from '../../api/refresh';
+import type { CellChange, Trial } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
-import { useKeys } from '../../parts/shortcuts';
 import { mono } from '../../parts/theme';
 import { inUnits } from '../../units/said';
-import { decimalsOf, formatNumber, parseNumber, toShown } from '../../units/units';
+import { decimalsOf, formatNumber } from '../../units/units';
 import { capitalised } from '../../parts/words';
 import { placeOf } from '../../parts/placeOf';
-import { ProblemNote } from '../../parts/ProblemNote';
+import { Decide } from './Decide';
 import { Rulebook } from './Rulebook';
-
-type Mode = 'look' | 'change' | 'decline';
 
 /** The advice: one change with its reason and what would prove it wrong; accept, change or decline. */
 export function AdviceCard({ trial }: { trial: Trial }) {
@@ -71,7 +62,7 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                 {advice.table && <Cells changes={advice.changes} table={advice.table} />}
             </Box>
             <Measured parts={advice.measured} />
-            <Decide trial={trial} />
+            {trial.decision ? <Decided trial={trial} /> : <Decide trial={trial} />}
             <Rulebook open={book} here={advice.rule} onClose={() => setBook(false)} />
         </Box>
     );
@@ -109,7 +100,8 @@ function useDefinition(table: string) {
 
 function ChangeTitle({ trial }: { trial: Trial }) {
     const table = trial.advice[0]?.table ?? '';
-    return <>Change one thing: {useDefinition(table)?.title.toLowerCase() ?? table}</>;
+    const title = useDefinition(table)?.title.toLowerCase() ?? table;
+    return <>{trial.advice[0]?.rule === 'measured' ? 'Take what was measured' : 'Change one thing'}: {title}</>;
 }
 
 /** From and to of each cell; two cells belong together where the start lies between them. */
@@ -137,122 +129,6 @@ function Cells({ changes, table }: { changes: CellChange[]; table: string }) {
                 ))}
             </tbody>
         </Box>
-    );
-}
-
-function Decide({ trial }: { trial: Trial }) {
-    const { job } = useJob();
-    const advice = trial.advice[0];
-    const queryClient = useQueryClient();
-    const [mode, setMode] = useState<Mode>('look');
-    const [note, setNote] = useState('');
-    const [own, setOwn] = useState<Record<string, string>>({});
-    const [along, setAlong] = useState(true);
-    const path = { job_id: job.id, trial_id: trial.id };
-    const again = async () => {
-        await refresh(queryClient, job.id, 'trials', 'tables');
-    };
-    const accept = useMutation({
-        mutationFn: (changes: { index: number[]; to: number }[] | null) =>
-            unwrap(
-                client.POST('/api/jobs/{job_id}/trials/{trial_id}/accept', {
-                    params: { path },
-                    body: { changes, measured: along, note },
-                }),
-            ),
-        onSuccess: async (answer) => {
-            queryClient.setQueryData(trialQuery(job.id, trial.id).queryKey, answer.trial);
-            await again();
-        },
-    });
-    const decline = useMutation({
-        mutationFn: () =>
-            unwrap(
-                client.POST('/api/jobs/{job_id}/trials/{trial_id}/decline', { params: { path }, body: { note } }),
-            ),
-        onSuccess: async (changed) => {
-            queryClient.setQueryData(trialQuery(job.id, trial.id).queryKey, changed);
-            await again();
-        },
-    });
-    const open = trial.decision === null;
-    useKeys({
-        a: () => void (open && advice?.table && !accept.isPending && accept.mutate(null)),
-        d: () => void (open && setMode('decline')),
-    });
-    if (!advice) return null;
-    if (trial.decision) return <Decided trial={trial} />;
-    const changes = advice.changes.map((change) => ({
-        index: change.index,
-        to: parseNumber(own[change.index.join()] ?? String(change.to)),
-    }));
-    const complete = changes.every((change) => change.to !== null);
-    const error = accept.error ?? decline.error;
-    return (
-        <Stack spacing={1.25} sx={{ mt: 1.5 }}>
-            {mode === 'change' && (
-                <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap' }}>
-                    {advice.changes.map((change) => (
-                        <TextField
-                            key={change.index.join()}
-                            label={`New value at ${formatNumber(toShown(change.at[0] ?? 0, '°C', job.units), 0)}`}
-                            value={own[change.index.join()] ?? String(change.to)}
-                            onChange={(event) => setOwn({ ...own, [change.index.join()]: event.target.value })}
-                            error={parseNumber(own[change.index.join()] ?? String(change.to)) === null}
-                            slotProps={{ htmlInput: { inputMode: 'decimal' } }}
-                        />
-                    ))}
-                </Stack>
-            )}
-            {mode !== 'look' && (
-                <TextField
-                    label={mode === 'change' ? 'Note' : advice.table ? 'Why not' : 'What was done or found'}
-                    value={note}
-                    onChange={(event) => setNote(event.target.value)}
-                    autoFocus
-                    fullWidth
-                />
-            )}
-            {error && <ProblemNote error={error} />}
-            {advice.measured.length > 0 && mode !== 'decline' && (
-                <FormControlLabel
-                    control={<Checkbox checked={along} onChange={(_, on) => setAlong(on)} />}
-                    label="Take what was measured along: each was observed by itself"
-                />
-            )}
-            <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap', '& .MuiButton-root': { minHeight: 44, px: 2.5 } }}>
-                {advice.table && mode !== 'decline' && (
-                    <Button
-                        variant="contained"
-                        disabled={accept.isPending || !complete}
-                        onClick={() =>
-                            accept.mutate(mode === 'change' ? (changes as { index: number[]; to: number }[]) : null)
-                        }
-                    >
-                        {mode === 'change' ? 'Accept with these values' : 'Accept'}
-                    </Button>
-                )}
-                {advice.table && mode === 'look' && (
-                    <Button variant="outlined" onClick={() => setMode('change')}>
-                        Change the values
-                    </Button>
-                )}
-                {mode === 'decline' ? (
-                    <Button
-                        variant="contained"
-                        disabled={decline.isPending || note.trim() === ''}
-                        onClick={() => decline.mutate()}
-                    >
-                        {advice.table ? 'Decline' : 'Write it down'}
-                    </Button>
-                ) : (
-                    <Button variant="outlined" onClick={() => setMode('decline')}>
-                        {advice.table ? 'Decline with a note' : 'Note what was done'}
-                    </Button>
-                )}
-                {mode !== 'look' && <Button onClick={() => setMode('look')}>Back</Button>}
-            </Stack>
-        </Stack>
     );
 }
 
