@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 from datetime import datetime
 from typing import Annotated, Any, Literal
@@ -155,21 +154,6 @@ def _preview_out(upload_id: str, preview: LogPreview, remembered: bool) -> Previ
     )
 
 
-def mapping_of(text: str) -> dict[str, Any] | None:
-    """Return a mapping of columns that travels as text beside a file; None where there is none."""
-    if not text.strip():
-        return None
-    try:
-        mapping = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
-        raise Refusal(
-            422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.'
-        ) from error
-    if not isinstance(mapping, dict):
-        raise Refusal(422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.')
-    return mapping
-
-
 def _bytes_of(
     request: SignedInRequest, job: Job, file: UploadedFile | None, upload_id: str
 ) -> tuple[str, bytes]:
@@ -211,7 +195,7 @@ def preview_log(
     """Say how a file would be read; it is kept, but nothing is saved as a log."""
     job = job_of(request.user, job_id)
     _, data = _bytes_of(request, job, file, upload_id)
-    return _preview_out(*services.preview_upload(job, data, mapping_of(mapping)))
+    return _preview_out(*services.preview_upload(job, data, services.mapping_of(mapping)))
 
 
 @router.post(
@@ -231,7 +215,7 @@ def create_log(
     job = job_of(request.user, job_id)
     file_name, data = _bytes_of(request, job, file, upload_id)
     log = services.add_upload(
-        job, request.user, name=name or file_name, data=data, mapping=mapping_of(mapping)
+        job, request.user, name=name or file_name, data=data, mapping=services.mapping_of(mapping)
     )
     return Status(201, log_out(log))
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import hashlib
+import json
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.contrib.auth.models import User
@@ -36,6 +37,21 @@ def _remembered(job: Job, preview: LogPreview) -> dict[str, Any] | None:
     return None if row is None else row.mapping
 
 
+def mapping_of(text: str) -> dict[str, Any] | None:
+    """Return a mapping of columns that travels as text beside a file; None where there is none."""
+    if not text.strip():
+        return None
+    try:
+        mapping = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        raise Refusal(
+            422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.'
+        ) from error
+    if not isinstance(mapping, dict):
+        raise Refusal(422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.')
+    return mapping
+
+
 def preview_upload(
     job: Job, data: bytes, mapping: Mapping[str, Any] | None
 ) -> tuple[str, LogPreview, bool]:
@@ -57,17 +73,24 @@ def import_upload(job: Job, data: bytes, mapping: Mapping[str, Any] | None) -> I
     Refusal
         As :func:`add_upload`.
     """
-    return _understood(job, data, mapping)[1]
+    return _understood(job, data, mapping).log
 
 
-def _understood(
-    job: Job, data: bytes, mapping: Mapping[str, Any] | None
-) -> tuple[LogPreview, ImportedLog]:
+@dataclass(frozen=True, eq=False)
+class _Understood:
+    """A kept upload, how it would be read, and the log in it."""
+
+    upload_id: str
+    preview: LogPreview
+    log: ImportedLog
+
+
+def _understood(job: Job, data: bytes, mapping: Mapping[str, Any] | None) -> _Understood:
     upload_id = uploads.keep(job.workshop, data)
     try:
         preview = preview_log(data, mapping)
         chosen = mapping if mapping is not None else _remembered(job, preview)
-        return preview, import_log(data, chosen)
+        return _Understood(upload_id, preview, import_log(data, chosen))
     except LogRefused as error:
         raise Refusal(
             422, "Log refused", str(error), upload_id=upload_id, columns=list(error.columns)
@@ -92,7 +115,8 @@ def add_upload(
     Refusal
         422 with the identifier under which the file is kept, if it cannot be read as it is.
     """
-    preview, imported = _understood(job, data, mapping)
+    understood = _understood(job, data, mapping)
+    imported = understood.log
     uses = [
         {
             "column": use.column.header,
@@ -116,10 +140,10 @@ def add_upload(
         if mapping is not None:
             ColumnMapping.objects.update_or_create(
                 workshop=job.workshop,
-                heads=_heads_digest(preview),
+                heads=_heads_digest(understood.preview),
                 defaults={"mapping": dict(mapping)},
             )
-    uploads.forget(job.workshop, uploads.keep(job.workshop, data))
+    uploads.forget(job.workshop, understood.upload_id)
     return log
 
 

@@ -8,7 +8,8 @@ from typing import Annotated, Literal
 
 from inbetrieb_core.causes import Diagnosis
 from inbetrieb_core.starts import Acceptance, Advice, Finding, Observation, Phase, StartSeen, Wait
-from inbetrieb_core.starts.model import Verdict, sureness
+from inbetrieb_core.starts.model import AdviceKind, sureness
+from inbetrieb_core.starts.outcomes import Verdict
 from ninja import Field, Form, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -17,8 +18,7 @@ from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.services import job_of
 from server.logbook import uploads
-from server.logbook.logs_api import mapping_of
-from server.logbook.services import log_of
+from server.logbook.services import log_of, mapping_of
 
 from . import services
 from .analysis import analysis_of
@@ -56,6 +56,7 @@ class MeasuredOut(Schema):
 class AdviceOut(Schema):
     """One proposed change; a check on the engine has no table and no changes."""
 
+    kind: AdviceKind = Field(description="change a table, take what was measured, measure, mend")
     table: str | None
     rule: str
     reason: str
@@ -185,7 +186,7 @@ class AcceptOut(Schema):
 
 
 def _advice_out(advice: Advice) -> AdviceOut:
-    plain = {**asdict(advice), "sureness": sureness(advice.confidence)}
+    plain = {**asdict(advice), "kind": advice.kind, "sureness": sureness(advice.confidence)}
     return AdviceOut.model_validate(plain)
 
 

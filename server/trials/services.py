@@ -13,7 +13,6 @@ from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
 from inbetrieb_core.starts import (
-    MEASURE,
     Advice,
     Observation,
     PastTry,
@@ -62,8 +61,7 @@ def history_of(job: Job) -> list[PastTry]:
 def _was_mended(trial: Trial) -> bool:
     """Say whether something under the bonnet was mended after a trial, as noted on its advice."""
     advice = analysis_of(trial).advice
-    is_check = advice is not None and advice.table is None and advice.rule != MEASURE
-    return is_check and hasattr(trial, "decision")
+    return advice is not None and advice.kind == "mend" and hasattr(trial, "decision")
 
 
 def starts_of_upload(
@@ -227,8 +225,7 @@ def accept(
 ) -> Decision:
     """Accept a trial's advice, as given or with other values, as a new revision.
 
-    With `measured` what the same log measured of other tables is taken along, as far as those
-    cells still hold what it was measured against.
+    With `measured` what the same log measured of other tables is taken along.
 
     Raises
     ------
@@ -247,7 +244,7 @@ def accept(
     cells = advice.changes if changes is None else _own_changes(advice.changes, changes)
     own = "Advice" if changes is None else "Changed by hand from the advice"
     mark = Provenance(
-        "calculated",
+        "measured" if advice.kind == "measured" else "calculated",
         f"{own} of trial {trial.number}, rule {advice.rule}: {advice.reason}"[:400],
         f"trial {trial.number}",
     )

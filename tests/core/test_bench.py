@@ -189,6 +189,7 @@ class FaultTests(SimpleTestCase):
             ("lost_sync", 3.0, "throttle_body_v8", 20.0): {"late-sync"},
             ("idle_valve_limit", None, "port_four", 20.0): {"too-little-air"},
             ("injector_flow", 0.75, "port_four", 88.0): {"injector-flow", "dead-time"},
+            ("dead_time", 0.5, "port_four", 88.0): {"injector-flow", "dead-time"},
             ("dead_time", -0.6, "port_four", 88.0): {"injector-flow", "dead-time"},
         }
         for (kind, size, key, coolant), rules in expected.items():

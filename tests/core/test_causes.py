@@ -12,22 +12,25 @@ from dataclasses import replace
 
 import numpy as np
 from django.test import SimpleTestCase
+from inbetrieb_core.basemaps import generate
 from inbetrieb_core.causes import (
     CAUSES,
     MANOEUVRES,
     TABLES,
     Observed,
-    Stretch,
     diagnose,
     lambda_lag_s,
     rail_falls,
+    stretches_of,
     tellings,
 )
+from inbetrieb_core.causes.signs import failed_with
 from inbetrieb_core.charge.idle_air import expected_stop_gps, valve_full_gps
 from inbetrieb_core.logs import CHANNELS, Trace
 
 from .engines import FOUR
 
+CALIBRATION = generate(FOUR)
 ALL = ("rpm", "coolant_c", "map_kpa", "lambda", "pulse_ms", "battery_v", "idle_valve_pct", "sync",
        "fuel_pressure_kpa")  # fmt: skip
 AIR = FOUR.barometric_kpa
@@ -53,36 +56,41 @@ class OtherEngine:
         cold = max(1.0, (355.0 - coolant_c) / 270.0) ** (4.0 * self.cold_power)
         return min(95.0, 24.0 * self.warm_air * cold)
 
-    def log(self, coolant_c, seconds=60.0, table=None):
-        """Return what a log shows; `table` is the warm-up enrichment in force, right by default."""
-        noise = self.chance.gauss
-        stretches = []
-        for after in range(2, int(seconds), 3):
-            here = coolant_c + 0.05 * after
-            enrichment = self.need(here) if table is None else table(here)
-            pulse = 2.0 + 1.6 * (self.need(here) - 1.0) + noise(0.0, 0.03)
-            short = (pulse + self.dead_ms) / pulse if self.dead_ms else 1.0
-            given = enrichment * self.flow / short
-            total = math.log(self.need(here) / given * enrichment) + self.map_off + noise(0, 0.01)
-            valve = self.opening(here)
-            stretches.append(
-                Stretch(
-                    float(after),
-                    here,
-                    900.0 + noise(0.0, 8.0),
-                    total if after > 12 else None,
-                    0.3 * max(0.0, 1.0 - after / 12.0),
-                    pulse,
-                    38.0 + noise(0.0, 0.5),
-                    14.0,
-                    valve,
-                )  # fmt: skip
-            )
+    def log(self, coolant_c, seconds=60.0, wrong=1.0):
+        """Return what a log shows where the warm-up in force is `wrong` times the true need."""
+        chance = np.random.default_rng(self.chance.randrange(2**32))
+        time = np.arange(0.0, seconds + 2.0, 0.2)
+        here = coolant_c + 0.05 * time
+        table = CALIBRATION["warm_up_enrichment"]
+        points = table.axes[0].points
+        calibration = CALIBRATION.with_table(
+            replace(table, values=np.array([100.0 * wrong * self.need(c) for c in points]))
+        )
+        in_force = np.interp(here, points, calibration["warm_up_enrichment"].values) / 100.0
+        true_need = np.array([self.need(c) for c in here])
+        dead = calibration["dead_time"].at(14.0)
+        pulse = 2.0 + 1.6 * (true_need - 1.0) + chance.normal(0.0, 0.03, time.size)
+        delivered = self.flow * pulse / (pulse + self.dead_ms)
+        need = (
+            true_need
+            / (in_force * delivered)
+            * np.exp(self.map_off + chance.normal(0.0, 0.01, time.size))
+        )
+        trace = Trace({
+            "time_s": time, "rpm": 900.0 + chance.normal(0.0, 8.0, time.size), "coolant_c": here,
+            "map_kpa": 38.0 + chance.normal(0.0, 0.5, time.size), "pulse_ms": pulse + dead,
+            "battery_v": np.full(time.size, 14.0),
+            "idle_valve_pct": np.array([self.opening(c) for c in here]),
+        })  # fmt: skip
+        need[time < 12.0] = np.nan  # the sensor still warms up
+        rests = np.ones(time.size, dtype=bool)
+        stretches = stretches_of(trace, need, calibration, FOUR, 0.0, seconds, rests, coolant_c)
         return Observed(
             ALL, coolant_c, cranking_rpm=210.0, battery_rest_v=12.6, battery_low_v=10.3,
             sync_late_s=0.3, pressure_late_s=0.0, pressure_share=1.0, rail_share=1.0,
-            rest_map_kpa=AIR + noise(0.0, 0.6), lambda_alive=True, ran_s=seconds,
-            stretches=tuple(stretches), roughness=0.004, departure=0.1,
+            rest_map_kpa=AIR + float(chance.normal(0.0, 0.6)), lambda_alive=True, ran_s=seconds,
+            stretches=tuple(replace(s, air_gps=None) for s in stretches), roughness=0.004,
+            departure=0.1,
         )  # fmt: skip
 
 
@@ -99,7 +107,7 @@ class MixtureTests(SimpleTestCase):
             engine = OtherEngine(seed)
             wrong = engine.chance.choice([0.7, 0.85, 1.0, 1.2, 1.4])
             place = engine.chance.choice([-8.0, 5.0, 20.0, 45.0, 84.0])
-            log = engine.log(place, table=lambda c, e=engine, f=wrong: f * e.need(c))
+            log = engine.log(place, wrong=wrong)
             blamed[leading([log]).leading != TABLES] += 1
         print(f"\nhealthy engines of another form: {blamed[True]} of {self.DRAWS} blamed")
         self.assertLessEqual(blamed[True], 0.05 * self.DRAWS)
@@ -115,6 +123,15 @@ class MixtureTests(SimpleTestCase):
         print(f"\nflow off by a quarter and more, warm: {right[True]} of {self.DRAWS} by family")
         self.assertGreaterEqual(right[True], 0.9 * self.DRAWS)
 
+    def test_readings_are_net_of_the_table_in_force(self):
+        """The same engine with another table shows the same need."""
+        right, wrong = (OtherEngine(5).log(10.0, wrong=f) for f in (1.0, 1.35))
+        for first, second in zip(right.stretches, wrong.stretches, strict=True):
+            if first.total is not None:
+                self.assertAlmostEqual(first.total, second.total, delta=0.01)
+                true_need = math.log(OtherEngine(5).need(first.coolant_c))
+                self.assertAlmostEqual(first.total - OtherEngine(5).map_off, true_need, delta=0.03)
+
     def test_the_size_is_the_one_that_was_put_in(self):
         errors = []
         for seed in range(30):
@@ -122,7 +139,7 @@ class MixtureTests(SimpleTestCase):
             engine.flow = engine.chance.choice([0.7, 1.4])
             found = leading([engine.log(84.0)])
             sentence = " ".join(s for r in found.ranked for s in r.evidence if "flow were" in s)
-            told = float(sentence.split("flow were ")[1].split(" %")[0]) / 100.0
+            told = float(sentence.split("flow were ")[1].split(" ")[0]) / 100.0
             errors.append(abs(math.log(told / engine.flow)))
         self.assertLess(sorted(errors)[15], 0.06)
 
@@ -201,6 +218,20 @@ class SignTests(SimpleTestCase):
                 found = leading([replace(self.FAILED, **figures)])
                 self.assertEqual(found.leading, cause)
                 self.assertTrue(found.ranked[0].evidence)
+
+    def test_what_failed_starts_say_names_only_what_was_logged(self):
+        bare = replace(
+            self.FAILED, sync_late_s=None, pressure_late_s=None, battery_low_v=None, coolant_c=84.0,
+            rail_share=None, departure=0.0,
+        )  # fmt: skip
+        for log, words in (
+            (bare, "It failed."),
+            (replace(bare, sync_late_s=0.2), "although the position was known."),
+        ):
+            said = [sign.sentence for sign in failed_with([log])]
+            self.assertTrue(said and all(s.endswith(words) for s in said), said)
+        self.assertEqual(failed_with([replace(bare, battery_low_v=7.0)]), ())
+        self.assertEqual(failed_with([replace(bare, sync_late_s=3.0)]), ())
 
     def test_a_sensor_that_never_wakes(self):
         silent = tuple(replace(s, total=None) for s in self.HEALTHY.stretches)

@@ -9,7 +9,8 @@ from django.test import SimpleTestCase
 from inbetrieb_core.logs.columns import Column
 from inbetrieb_core.logs.importer import import_log
 from inbetrieb_core.logs.mapping import propose, split_unit
-from inbetrieb_core.logs.names import CHANNELS, normalise_name
+from inbetrieb_core.logs.names import CHANNELS
+from inbetrieb_core.logs.words import normalise_name
 from inbetrieb_core.quantities import offered_units, recognise_unit
 
 #: Canonical value, and the same written in other units.

@@ -54,12 +54,12 @@ def within_acceptance(run, calibration, spec):
     begin = time[running[0]]
     flare_at = int(np.argmax(np.where((time >= begin) & (time < begin + 4), speed, 0)))
     later = (time > time[flare_at]) & (time < begin + 12)
-    at_twelve = (time > begin + 11) & (time < begin + 13)
+    from_twelve = (time > begin + 12) & (time < begin + 14)
     return (
         fired <= run_within_s(coolant) + 0.25
         and speed[flare_at] <= target[0] + FLARE_ABOVE_TARGET_RPM + 5
         and speed[later].min() >= target[0] - DIP_BELOW_TARGET_RPM - 5
-        and abs(speed[at_twelve].mean() - target[at_twelve].mean()) <= SETTLED_BAND_RPM + 2
+        and abs(speed[from_twelve].mean() - target[from_twelve].mean()) <= SETTLED_BAND_RPM + 2
     )
 
 

@@ -12,7 +12,7 @@ from inbetrieb_core.errors import CoreError, InputRefused, LogRefused
 from inbetrieb_core.logs import CHANNELS, Trace, import_log, preview_log
 from inbetrieb_core.logs.columns import Column
 from inbetrieb_core.logs.mapping import propose, split_unit
-from inbetrieb_core.logs.names import normalise_name
+from inbetrieb_core.logs.words import normalise_name
 
 TIMES = [0.0, 0.04, 0.08, 0.12]
 RPM = [0.0, 180.0, 230.0, 245.0]

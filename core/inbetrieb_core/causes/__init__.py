@@ -2,6 +2,7 @@
 
 from .catalogue import CAUSES, MANOEUVRES, TABLES, Cause, Telling
 from .observed import (
+    STUMBLING_SHARE,
     Observed,
     Stretch,
     lambda_lag_s,
@@ -16,6 +17,7 @@ from .weigh import Diagnosis, Ranked, diagnose, tellings
 __all__ = [
     "CAUSES",
     "MANOEUVRES",
+    "STUMBLING_SHARE",
     "TABLES",
     "Cause",
     "Diagnosis",

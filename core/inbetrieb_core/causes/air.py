@@ -13,7 +13,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..charge.idle_air import expected_stop_gps, idle_air_gps, valve_full_gps
+from ..charge.idle_air import (
+    IDLE_BAND_RPM,
+    expected_stop_gps,
+    idle_air_gps,
+    valve_full_gps,
+    warm_idle_air_gps,
+)
 from ..engine import EngineSpec
 from ..quantities import FloatArray
 from .observed import Observed
@@ -32,6 +38,8 @@ _LEAKS = np.linspace(0.05, 1.2, 24)
 _SHORT = np.linspace(0.05, 0.75, 15)
 #: From here on evidence grows slower: the model is not to be trusted to the last digit. [–]
 _SURE, _BEYOND = 5.0, 0.35
+#: A valve beyond these is at its end. [%]
+_VALVE_LOW_PCT, _VALVE_HIGH_PCT = 2.0, 97.0
 #: Before that an engine has not settled, and its air is on its way.
 _SETTLED_FROM_S = 8.0
 
@@ -120,7 +128,7 @@ def _compared(points: Sequence[_Point], spec: EngineSpec) -> dict[str, float]:
     stop, full = expected_stop_gps(spec), valve_full_gps(spec)
     usual = stop + full * valve / 100.0
     base = density(usual)
-    warm = stop / 0.25 if stop > 0 else full
+    warm = warm_idle_air_gps(spec)
     turned = stop + full * (100.0 - valve) / 100.0
     return {
         "air-leak": _held(_averaged(lambda x: density(usual + x * warm), _LEAKS) - base),
@@ -163,11 +171,11 @@ def _by_the_end(observed: Observed, odds: dict[str, float]) -> None:
     off, valve = observed.idle_off_rpm, observed.valve_pct
     if off is None or valve is None:
         return
-    if valve >= 97.0 and off < -80.0:
-        odds["too-little-air"] = odds.get("too-little-air", 0.0) + 5.0
-        odds["valve-inverted"] = odds.get("valve-inverted", 0.0) + 2.0
-    if valve <= 2.0 and off > 80.0:
-        odds["air-leak"] = odds.get("air-leak", 0.0) + 5.0
+    opened = valve >= _VALVE_HIGH_PCT and off < -IDLE_BAND_RPM
+    closed = valve <= _VALVE_LOW_PCT and off > IDLE_BAND_RPM
+    if opened or closed:
+        cause = "too-little-air" if opened else "air-leak"
+        odds[cause] = odds.get(cause, 0.0) + 5.0
         odds["valve-inverted"] = odds.get("valve-inverted", 0.0) + 2.0
 
 

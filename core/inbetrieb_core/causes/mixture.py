@@ -18,6 +18,7 @@ import numpy as np
 from scipy.linalg import block_diag, cho_factor, cho_solve
 
 from ..charge import expected_start_value
+from ..charge.cold_fuel import WARM_C
 from ..engine import EngineSpec
 from ..quantities import FloatArray
 from .observed import Stretch
@@ -35,6 +36,8 @@ _LEAST_READINGS = 3
 _DRY_FROM_S = 8.0
 #: What the after-start enrichment may be off, as a share of all fuel.
 _AFTER_START_SPREAD = 0.12
+#: A warm mixture this far off is supply or injector data, not a table (common practice). [ln, –]
+_FAR_OFF, _FAR_OFF_ODDS = math.log(1.2), 2.0
 #: A cold engine never needs less fuel than a warm one: what speaks against tables if it seems to.
 _MOST_BELOW_NONE = 6.0
 
@@ -122,6 +125,7 @@ def fit_mixture(
     sizes: dict[str, tuple[float, float]] = {}
     factor = cho_factor(covariance)
     against_tables = _below_none(np.array([s.total or 0.0 for s in flat]), map_spread)
+    against_tables += _far_off(y[coolant >= WARM_C])
     for cause, shape in SHAPES.items():
         values = [shape.of(stretch) for stretch in flat]
         if any(value is None for value in values):
@@ -161,6 +165,11 @@ def need_covariance(coolant_c: FloatArray, expected: FloatArray) -> FloatArray:
 def need_spread(expected: FloatArray) -> FloatArray:
     """Return the spread of the true warm-up need about the physics, of which ln is given. [–]"""
     return np.asarray(_WARM_SPREAD + _ENRICHMENT_SPREAD * (1.0 - np.exp(-expected)))
+
+
+def _far_off(warm: FloatArray) -> float:
+    """Return the evidence against tables where a warm engine is further off than any fuel map is."""
+    return _FAR_OFF_ODDS if warm.size and abs(float(np.median(warm))) > _FAR_OFF else 0.0
 
 
 def _map_covariance(flat: Sequence[Stretch], spread: float) -> FloatArray:

@@ -18,8 +18,8 @@ STRETCH_S, _FROM_S = 3.0, 1.5
 #: So much of the charge's temperature comes from the coolant at idle flow (common practice).
 _COOLANT_SHARE = 0.35
 _MOST_STRETCHES = 40
-#: Below this share of the idle target an engine stumbles.
-_STUMBLING = 0.8
+#: Below this share of the idle target an engine stumbles: misfires are likely (common practice). [–]
+STUMBLING_SHARE = 0.72
 #: Speed that swings by more than this share fills and wets the manifold as it goes.
 _SWINGS = 0.12
 
@@ -43,8 +43,8 @@ class Stretch:
         ln(1 + after-start enrichment in force). [–]
     pulse_ms : float or None
         Injection without dead time. [ms]
-    map_kpa, battery_v, valve_pct : float or None
-        [kPa, V, %]
+    map_kpa, valve_pct : float or None
+        [kPa, %]
     air_gps : float or None
         By manifold pressure, speed and the fuel map. [g/s]
     """
@@ -56,7 +56,6 @@ class Stretch:
     after_start: float = 0.0
     pulse_ms: float | None = None
     map_kpa: float | None = None
-    battery_v: float | None = None
     valve_pct: float | None = None
     air_gps: float | None = None
 
@@ -77,8 +76,8 @@ class Observed:
         Whether somebody saw that position was never found, or that the starter turned too slowly.
     cranking_rpm, battery_rest_v, battery_low_v : float or None
         [1/min, V, V]
-    cranked_s, sync_late_s, pressure_late_s, pressure_share : float or None
-        As in the figures of a start. [s, s, s, –]
+    sync_late_s, pressure_late_s, pressure_share : float or None
+        As in the figures of a start. [s, s, –]
     rail_share : float or None
         Fuel pressure while running ÷ pressure as entered. [–]
     rail_falls : float or None
@@ -88,7 +87,7 @@ class Observed:
     rest_map_kpa, barometric_kpa : float or None
         Manifold pressure with the engine at rest; logged air pressure. [kPa]
     idle_off_rpm, valve_pct : float or None
-        Worst departure of idle from its target, and the valve then. [1/min, %]
+        Worst departure of idle from its target, and the valve once it settled. [1/min, %]
     lambda_alive : bool or None
         Whether the wideband ever measured; None where it had no time to, or is not logged.
     ran_s : float
@@ -115,7 +114,6 @@ class Observed:
     cranking_rpm: float | None = None
     battery_rest_v: float | None = None
     battery_low_v: float | None = None
-    cranked_s: float | None = None
     sync_late_s: float | None = None
     pressure_late_s: float | None = None
     pressure_share: float | None = None
@@ -164,9 +162,8 @@ def stretches_of(
         Stands in where the log has none. [°C]
     """
     begins = np.arange(run_s + _FROM_S, end_s - 0.4 * STRETCH_S, STRETCH_S)
-    if (
-        begins.size == 0 and end_s - run_s > 1.0
-    ):  # it died soon: one short stretch is better than none
+    if not begins.size and end_s - run_s > 1.0:
+        # It died soon: one short stretch is better than none.
         begins = np.array([run_s + 0.6])
     every = max(1, math.ceil(begins.size / _MOST_STRETCHES))
     fade = calibration.at_coolant("after_start_fade", coolant_c)
@@ -209,7 +206,7 @@ def _stretch(
     total = None
     # An engine that stumbles misfires, and a misfire reads as what it is not.
     low, high = np.quantile(trace["rpm"][inside], (0.1, 0.9))
-    steady = rpm >= _STUMBLING * calibration.at_coolant("idle_target", coolant)
+    steady = rpm >= STUMBLING_SHARE * calibration.at_coolant("idle_target", coolant)
     steady = steady and high - low < _SWINGS * rpm
     if need is not None and steady:
         here = need[inside]
@@ -227,7 +224,6 @@ def _stretch(
         math.log1p(max(after_start_pct, 0.0) / 100.0),
         open_ms,
         pressure,
-        volts,
         middle("idle_valve_pct"),
         _air_gps(calibration, spec, rpm, pressure, middle("intake_c"), coolant),
     )
@@ -315,6 +311,8 @@ def rail_share(trace: Trace, spec: EngineSpec, run_s: float, end_s: float) -> fl
 _FLOW_RATIO = 2.0
 #: Fuel is cut below this pulse, for at least so long; then the exhaust is air. [ms, s, –]
 _CUT_MS, _CUT_S, _AIR_RISES = 0.05, 1.0, 0.15
+#: A sensor that does not tell of a cut while it lasts. [s]
+_NEVER_S = 4.0
 
 
 def rail_falls(trace: Trace, run_s: float, end_s: float) -> float | None:
@@ -364,12 +362,13 @@ def lambda_lag_s(trace: Trace, run_s: float, end_s: float) -> float | None:
             continue
         rose = np.flatnonzero(reading[first:until] > reading[first] + _AIR_RISES)
         if reading[first] < 1.2:
-            lags.append(float(time[first + rose[0]] - time[first]) if rose.size else 4.0)
+            lags.append(float(time[first + rose[0]] - time[first]) if rose.size else _NEVER_S)
     return float(np.median(lags)) if lags else None
 
 
 __all__ = [
     "STRETCH_S",
+    "STUMBLING_SHARE",
     "Observed",
     "Stretch",
     "lambda_lag_s",

@@ -61,7 +61,18 @@ def slow_crank_rpm(coolant_c: float) -> float:
 
 
 def low_while_cranking_v(coolant_c: float) -> float:
-    """Return the battery voltage below which cranking is starved: 8.5, in frost 7.3. [V]"""
+    """Return the battery voltage below which cranking is starved.
+
+    Parameters
+    ----------
+    coolant_c : float
+        Coolant temperature. [°C]
+
+    Returns
+    -------
+    float
+        8.5 warm, falling to 7.3 in frost. [V]
+    """
     return min(8.5, max(7.3, 8.5 + 0.05 * coolant_c))
 
 
@@ -227,7 +238,7 @@ _DEPARTURE = 0.35
 
 
 def failed_with(logs: Sequence[Observed]) -> tuple[Sign, ...]:
-    """Return what failed starts say where position, pressure and battery were good.
+    """Return what failed starts say, as far as position, pressure and battery are not to blame.
 
     A hot engine with tables by its data starts; where it does not, fuel or spark is less than the
     controller believes. How far the tables in force stand from the engine data is only a measure of
@@ -248,13 +259,11 @@ def failed_with(logs: Sequence[Observed]) -> tuple[Sign, ...]:
             by_place[place] = min(by_place.get(place, math.inf), _failure_odds(log))
     ordered = sorted(by_place.values(), reverse=True)
     odds = ordered[0] + 0.5 * sum(ordered[1:])
-    sentence = (
-        "It failed although position, pressure and battery were good and the tables stand by the "
-        "engine data."
-        if len(ordered) == 1
-        else f"It failed at {len(ordered)} temperatures although position, pressure and battery "
-        "were good."
-    )
+    good = _known_good(logs[-1])
+    if good is None:
+        return ()
+    where = "" if len(ordered) == 1 else f" at {len(ordered)} temperatures"
+    sentence = f"It failed{where} although {good}." if good else f"It failed{where}."
     rail = logs[-1].rail_share
     measured = rail is not None and rail > _PRESSURE_LOW
     return tuple(
@@ -262,6 +271,22 @@ def failed_with(logs: Sequence[Observed]) -> tuple[Sign, ...]:
         for cause in ("injector-flow", "dead-time", "low-pressure", "weak-ignition", "air-leak")
         if not (cause == "low-pressure" and measured)
     )
+
+
+def _known_good(o: Observed) -> str | None:
+    """Return what else a start needs that was logged and good, in words; None where some was not."""
+    checks = {
+        "the position was known": None if o.sync_late_s is None else o.sync_late_s <= LATE_S,
+        "fuel pressure was there": None
+        if o.pressure_late_s is None
+        else o.pressure_late_s <= LATE_S or (o.pressure_share or 0.0) >= _PRESSURE_THERE,
+        "the battery was good": None
+        if o.battery_low_v is None
+        else o.battery_low_v >= low_while_cranking_v(o.coolant_c),
+    }
+    if False in checks.values():
+        return None
+    return ", ".join(words for words, good in checks.items() if good)
 
 
 def _failed(o: Observed) -> bool:

@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..charge.cold_fuel import WARM_C
 from ..engine import EngineSpec
 from ..logs.names import CHANNELS
 from ..sentences import number
@@ -152,8 +153,10 @@ def tellings(log: Observed) -> tuple[Telling, ...]:
         done.add("key on")
     if log.ran:
         done.add("start")
-        if any(s.coolant_c >= 75.0 for s in log.stretches):
+        if any(s.coolant_c >= WARM_C for s in log.stretches):
             done.add("warm idle")
+    if log.lambda_lag_s is not None or log.rail_falls is not None:
+        done.add("fast idle")
     result = []
     for cause in CAUSES.values():
         lacks = tuple(name for name in cause.channels if name not in log.channels)
@@ -189,9 +192,13 @@ def _size_sentence(cause: str, size: float, error: float, fit: MixtureFit) -> st
         f"the engine should, over {fit.stretches} readings"
     )
     if cause == "injector-flow":
-        return f"{seen}: as if the flow were {100 * math.exp(-size):.0f} % of what was entered."
+        share = 100.0 * math.exp(-size)
+        band = f"{share:.0f} ± {share * error:.0f} %"
+        return f"{seen}: as if the flow were {band} of what was entered."
     if cause == "dead-time":
-        return f"{seen}: as if dead time were {number(abs(size), 2)} ms {'longer' if size > 0 else 'shorter'}."
+        way = "longer" if size > 0 else "shorter"
+        band = f"{number(abs(size), 2)} ± {number(error, 1)} ms {way}"
+        return f"{seen}: as if dead time were {band}."
     if cause == "wideband-biased":
         return f"{seen}, or the sensor reads that much {'lean' if percent > 0 else 'rich'}."
     return f"{seen}."

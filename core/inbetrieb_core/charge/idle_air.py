@@ -8,6 +8,8 @@ from ..friction import friction_pressure_kpa
 from .filling import residual_pressure_kpa, ve_slope_pct
 
 _WARM_C = 85.0
+#: An idle within this of its target is as wanted (common practice). [1/min]
+IDLE_BAND_RPM = 80.0
 _TARGET_WARM_FROM_C = 60.0  # the target falls to its warm value well before full temperature
 _COLD_RAISE_PER_K = 5.0
 _COLD_RAISE_MAX = 350.0
@@ -93,16 +95,39 @@ def idle_air_gps(spec: EngineSpec, rpm: float, oil_c: float) -> float:
     return overlap * pressure * swept_lps / (INDICATED_WORK_KJ_PER_G * 1000.0)
 
 
+def warm_idle_air_gps(spec: EngineSpec) -> float:
+    """Return the air that the warm engine needs at its idle speed. [g/s]"""
+    return idle_air_gps(spec, warm_idle_rpm(spec), _WARM_C)
+
+
 def valve_full_gps(spec: EngineSpec) -> float:
     """Return the air the idle valve passes fully open: as entered, or as a good choice would. [g/s]"""
     if spec.idle_valve_full_gps is not None:
         return spec.idle_valve_full_gps
-    return _VALVE_SIZE * idle_air_gps(spec, warm_idle_rpm(spec), _WARM_C)
+    return _VALVE_SIZE * warm_idle_air_gps(spec)
 
 
 def expected_stop_gps(spec: EngineSpec) -> float:
     """Return the air past a correctly set, closed throttle: a share of the warm idle air. [g/s]"""
-    return _STOP_SHARE * idle_air_gps(spec, warm_idle_rpm(spec), _WARM_C)
+    return _STOP_SHARE * warm_idle_air_gps(spec)
+
+
+def idle_gain(spec: EngineSpec, opening_pct: float) -> float:
+    """Return by which power of the valve's opening the idle speed changes. [–]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+    opening_pct : float
+        Of the valve. [%]
+
+    Notes
+    -----
+    Speed follows the whole air by about 0.85; the valve has only its share of it (common practice).
+    """
+    valve = valve_full_gps(spec) * opening_pct / 100.0
+    return max(0.25, 0.85 * valve / max(valve + expected_stop_gps(spec), 1e-6))
 
 
 def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:

@@ -104,7 +104,8 @@ def next_action(
         )
     last = trials[-1]
     place = f"trial {last.number} ({celsius(last.coolant_c)})"
-    if last.advice_reason and not last.decision:
+    # What a good start measured by the way is offered on its sheet; nothing waits for it.
+    if last.advice_reason and not last.decision and not last.good:
         if last.advice_table is None:
             return NextAction(
                 f"Mend first what {place} found, then repeat the start unchanged.",
@@ -118,7 +119,7 @@ def next_action(
             f"Decide on the advice of {place}: {title}.",
             "decide",
             "trial",
-            "" if last.good else "This temperature is not proven.",
+            "This temperature is not proven.",
             last.number,
         )
     if not last.good:

@@ -86,7 +86,7 @@ def _runs_alike(channels: Mapping[str, FloatArray], place: int) -> bool:
     if before is None or after is None:
         return False
     if max(before, after) < _RUNS_RPM:
-        return min(before, after) == max(before, after) == 0.0 and _same_coolant(channels, place)
+        return before == after == 0.0 and _same_coolant(channels, place)
     near = abs(after - before) <= _ALIKE * max(before, after)
     return near and _same_coolant(channels, place)
 

@@ -9,7 +9,8 @@ import numpy as np
 from ..quantities import linear_conversion, recognise_unit, written_unit
 from ..trade import PETROL_GAUGE_AFR
 from .columns import Column, ColumnUse
-from .names import ChannelName, normalise_name
+from .names import ChannelName
+from .words import normalise_name
 
 #: What is said of a temperature whose unit nobody stated.
 MAYBE_CELSIUS = "read as °C; say so if it is °F"

@@ -153,7 +153,7 @@ def _is_dropped(time: FloatArray, speed: FloatArray, first: int, last: int, limi
     if speed[before] < _TURNS_RPM:
         return False
     if not later.size:  # the end of the log
-        drop = (speed[before] - 0.0) / max(time[first] - time[before], 1e-6)
+        drop = speed[before] / max(time[first] - time[before], 1e-6)
         short = time[last] - time[first] < limit
         return bool(short and drop > _STOPS_RPM_PER_S and not _falls(time, speed, before))
     after = last + 1 + int(later[0])

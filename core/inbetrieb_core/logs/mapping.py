@@ -14,8 +14,9 @@ from ..quantities import (
 )
 from .column_units import MAYBE_CELSIUS, use_as
 from .columns import Column, ColumnUse
-from .names import CHANNELS, OTHER_MEANING, ChannelName, normalise_name
+from .names import CHANNELS, ChannelName
 from .roles import COMMANDED, TARGET_OF, Role, role_of, speaks_of_idle, split_grown
+from .words import OTHER_MEANING, normalise_name
 
 _IMPERIAL = {"°F", "psi", "mph"}
 
@@ -183,20 +184,32 @@ def _score(column: Column, channel: ChannelName) -> tuple[float, str]:
         return 0.0, ""
     if channel.channel in canonical:
         return 4.0, "it has the canonical name"
-    name = _quantity_text(column, whole)
+    name = _quantity_text(column)
     for text in (name, whole):
         if text in channel.spellings:
             return 3.0 - 0.005 * channel.spellings.index(text), _usual(column.name)
-    role, rest = role_of(split_grown(name.split(), _SPELLINGS))
+    role, rest = stated_role(column)
     if role != "plain":
         return _score_of_role(column, channel, role, rest)
     return _score_of_words(column, channel, name.split(), unit is not None)
 
 
-def _quantity_text(column: Column, whole: str) -> str:
+def stated_role(column: Column) -> tuple[Role, tuple[str, ...]]:
+    """Return the role that the name of a column states, and the words of its quantity.
+
+    See :func:`.roles.role_of`.
+    """
+    return _role_of(_quantity_text(column))
+
+
+def _role_of(name: str) -> tuple[Role, tuple[str, ...]]:
+    return role_of(split_grown(name.split(), _SPELLINGS))
+
+
+def _quantity_text(column: Column) -> str:
     """Return the words of a name; what looked like its unit stays where nothing else names it."""
     name = normalise_name(column.name)
-    return name if role_of(split_grown(name.split(), _SPELLINGS))[1] else whole
+    return name if _role_of(name)[1] else normalise_name(column.header)
 
 
 def _score_of_role(
@@ -291,8 +304,7 @@ def _ignored(column: Column, channel: ChannelName | None, taken: Mapping[str, Co
         return ColumnUse(
             column, None, f"{channel.title} is already read from column {other.number + 1}{same}."
         )
-    name = _quantity_text(column, normalise_name(column.header))
-    role, rest = role_of(split_grown(name.split(), _SPELLINGS))
+    role, rest = stated_role(column)
     if role == "target":
         return ColumnUse(
             column, None, "Its name says that it was asked for, not measured; it is not read."

@@ -10,8 +10,10 @@ import numpy as np
 from ..quantities import recognise_unit
 from .column_units import use_as
 from .columns import Column, ColumnUse
-from .mapping import candidates
-from .names import CHANNELS, normalise_name
+from .mapping import candidates, stated_role
+from .names import CHANNELS
+from .roles import speaks_of_idle
+from .words import normalise_name
 
 #: Channels on which every judgement stands; a wrong one among them is never a small matter.
 _JUDGED = ("rpm", "lambda", "lambda_target", "coolant_c", "map_kpa")
@@ -129,7 +131,9 @@ def _uncertain(uses: Sequence[ColumnUse], decided: set[int]) -> Iterator[Questio
         if column.number in decided:
             continue
         words = normalise_name(column.name).split()
-        if use.channel == "idle_target_rpm" and "of engine speed, which" in use.reason:
+        role, quantity = stated_role(column)
+        asked_for_speed = use.channel == "idle_target_rpm" and role == "target"
+        if asked_for_speed and not speaks_of_idle(quantity):
             yield _one_or_none(
                 column,
                 "idle_target_rpm",

@@ -10,126 +10,22 @@ from typing import Literal
 
 Role = Literal["measured", "target", "plain"]
 
-TARGET_WORDS = frozenset(
-    [
-        "target",
-        "tgt",
-        "trgt",
-        "targ",
-        "desired",
-        "des",
-        "desir",
-        "soll",
-        "sollwert",
-        "sollw",
-        "vorgabe",
-        "ziel",
-        "zielwert",
-        "setpoint",
-        "setpt",
-        "set",
-        "sp",
-        "stp",
-        "command",
-        "commanded",
-        "cmd",
-        "cmded",
-        "comm",
-        "request",
-        "requested",
-        "req",
-        "rqst",
-        "demand",
-        "demanded",
-        "dmd",
-        "wanted",
-        "goal",
-        "aim",
-        "nominal",
-        "consigne",
-        "cons",
-        "cible",
-        "vise",
-        "visee",
-        "voulu",
-        "voulue",
-        "demande",
-        "demandee",
-        "commande",
-        "objetivo",
-        "obj",
-        "consigna",
-        "deseado",
-        "deseada",
-        "demandado",
-        "demandada",
-        "mando",
-        "referencia",
-        "obiettivo",
-        "obbiettivo",
-        "richiesto",
-        "richiesta",
-        "comandato",
-        "comandata",
-        "desiderato",
-        "desiderata",
-        "riferimento",
-    ]
-)
-MEASURED_WORDS = frozenset(
-    [
-        "act",
-        "actual",
-        "measured",
-        "meas",
-        "mes",
-        "msd",
-        "ist",
-        "istwert",
-        "istw",
-        "gemessen",
-        "messwert",
-        "mess",
-        "real",
-        "live",
-        "current",
-        "sensed",
-        "reading",
-        "read",
-        "feedback",
-        "fb",
-        "fbk",
-        "mesure",
-        "mesuree",
-        "reel",
-        "reelle",
-        "actuel",
-        "actuelle",
-        "lu",
-        "lue",
-        "releve",
-        "medido",
-        "medida",
-        "actuales",
-        "leido",
-        "leida",
-        "misurato",
-        "misurata",
-        "misura",
-        "reale",
-        "effettivo",
-        "effettiva",
-        "attuale",
-        "letto",
-        "letta",
-        "true",
-        "sensor",
-        "probe",
-        "sonde",
-        "sonda",
-        "fuhler",
-    ]
-)
+_TARGET_WORDS = """
+target tgt trgt targ desired des desir soll sollwert sollw vorgabe ziel zielwert
+setpoint setpt set sp stp command commanded cmd cmded comm request requested req rqst
+demand demanded dmd wanted goal aim nominal consigne cons cible vise visee voulu voulue
+demande demandee commande objetivo obj consigna deseado deseada demandado demandada
+mando referencia obiettivo obbiettivo richiesto richiesta comandato comandata desiderato
+desiderata riferimento
+"""
+TARGET_WORDS = frozenset(_TARGET_WORDS.split())
+_MEASURED_WORDS = """
+act actual measured meas mes msd ist istwert istw gemessen messwert mess real live
+current sensed reading read feedback fb fbk mesure mesuree reel reelle actuel actuelle
+lu lue releve medido medida actuales leido leida misurato misurata misura reale
+effettivo effettiva attuale letto letta true sensor probe sonde sonda fuhler
+"""
+MEASURED_WORDS = frozenset(_MEASURED_WORDS.split())
 #: Role words that may be grown together with the quantity, such as "solldrehzahl" or "lambdaist".
 _GROWN = (
     "sollwert", "istwert", "zielwert", "soll", "ist", "ziel", "target", "tgt", "actual", "act", "meas",

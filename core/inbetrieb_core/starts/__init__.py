@@ -2,9 +2,8 @@
 
 from .acceptance import POINTS, Acceptance
 from .case import SAME_TEMPERATURE_K
-from .judge import MEASURE, judge_log, judge_observation, past_try
+from .judge import judge_log, judge_observation, past_try
 from .model import (
-    VERDICTS,
     Advice,
     Finding,
     MeasuredPart,
@@ -14,15 +13,14 @@ from .model import (
     StartAnalysis,
     StartFigures,
     StartSetting,
-    Verdict,
     Wait,
 )
+from .outcomes import VERDICTS, Verdict
 from .rulebook import RULES, Rule
 from .seen import StartSeen, starts_seen
 from .window import NoStartError, StartWindow, find_starts
 
 __all__ = [
-    "MEASURE",
     "POINTS",
     "RULES",
     "SAME_TEMPERATURE_K",

@@ -8,16 +8,18 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal
+from typing import TYPE_CHECKING, Literal, get_args
 
 from ..charge.cold_fuel import WARM_C
+from ..charge.idle_air import IDLE_BAND_RPM
+from .outcomes import RAN, Verdict
 
 if TYPE_CHECKING:
-    from .model import StartFigures, Verdict
+    from .model import StartFigures
 
 FLARE_ABOVE_TARGET_RPM = 450.0
 DIP_BELOW_TARGET_RPM = 250.0
-SETTLED_BAND_RPM = 80.0
+SETTLED_BAND_RPM = IDLE_BAND_RPM
 SETTLED_BAND_SHARE = 0.08
 SETTLED_BY_S = 12.0
 SETTLED_FOR_S = 3.0
@@ -43,7 +45,7 @@ FLARE_GOOD_RPM = FLARE_ABOVE_TARGET_RPM - FLARE_MARGIN_RPM
 DIP_GOOD_RPM = DIP_BELOW_TARGET_RPM - DIP_MARGIN_RPM
 
 Point = Literal["run", "stall", "flare", "dip", "idle", "mixture"]
-POINTS: tuple[Point, ...] = ("run", "stall", "flare", "dip", "idle", "mixture")
+POINTS: tuple[Point, ...] = get_args(Point)
 
 POINT_WORDS: dict[Point, str] = {
     "run": "the time until it runs",
@@ -91,6 +93,11 @@ class Acceptance:
         return ""
 
     @property
+    def asks_for_change(self) -> tuple[Point, ...]:
+        """Points that a change has to put right: outside their limit, or without margin."""
+        return (*self.failed, *self.at_edge)
+
+    @property
     def nothing_against(self) -> bool:
         """Whether all that was seen is within its limit; something may be unseen."""
         return not self.failed
@@ -127,7 +134,7 @@ def acceptance_of(verdict: Verdict, figures: StartFigures) -> Acceptance:
     figures : StartFigures
         None is unknown and speaks neither for nor against it.
     """
-    if verdict not in ("started", "started on the pedal", "started and died"):
+    if verdict not in RAN:
         return Acceptance(failed=("run",))
     seen: dict[str, list[Point]] = {"failed": [], "at_edge": [], "unseen": []}
     for point, room in _rooms(verdict, figures):

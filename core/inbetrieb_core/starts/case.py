@@ -19,7 +19,8 @@ from .acceptance import (
     Acceptance,
     run_within_s,
 )
-from .model import STARTED, PastTry, StartFigures, StartSetting, Verdict
+from .model import PastTry, StartFigures, StartSetting
+from .outcomes import DIED, STARTED, Verdict
 from .search import next_step
 
 #: Tries at temperatures further apart than this teach little about each other. [K]
@@ -91,7 +92,7 @@ class Case:
     # --- what happened ---------------------------------------------------------------
 
     @cached_property
-    def fired_late(self) -> bool:
+    def ran_late(self) -> bool:
         """Whether it ran later than acceptable with a margin, or fired too late and never ran."""
         f = self.figures
         if self.verdict in STARTED:
@@ -130,7 +131,7 @@ class Case:
         f = self.figures
         if f.need_settled is not None and abs(f.need_settled - 1.0) > LAMBDA_BAND:
             return f.need_settled
-        open_point = "mixture" in self.acceptance.failed + self.acceptance.at_edge
+        open_point = "mixture" in self.acceptance.asks_for_change
         return math.exp(f.mixture_off) if open_point and f.mixture_off is not None else None
 
     @cached_property
@@ -148,7 +149,7 @@ class Case:
         off = self.steady_off_rpm
         if off is not None and abs(off) > SETTLED_BAND_RPM:
             return off
-        open_point = "idle" in self.acceptance.failed + self.acceptance.at_edge
+        open_point = "idle" in self.acceptance.asks_for_change
         return self.figures.idle_off_rpm if open_point else None
 
     @cached_property
@@ -321,7 +322,7 @@ def badness_of_cranking(verdict: Verdict, figures: StartFigures) -> float:
 
 def badness_of_run_up(verdict: Verdict, figures: StartFigures) -> float:
     """Return how bad the first seconds went: a stall, or the dip in units of 50 rpm. [s]"""
-    if verdict in ("started and died", "fired and died"):
+    if verdict in DIED:
         return 30.0 - min(figures.ran_s or 0.0, 15.0)
     if figures.dip_rpm is None:
         return 0.0

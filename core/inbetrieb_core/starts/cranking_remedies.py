@@ -15,7 +15,7 @@ from .acceptance import (
     run_within_s,
 )
 from .case import MEASURED_LIMIT, Case, badness_of_cranking, badness_of_run_up
-from .model import STARTED
+from .outcomes import RAN
 from .proposal import Proposal
 from .rich_or_lean import leaning_of
 
@@ -61,12 +61,13 @@ def search_cranking_fuel(case: Case) -> Proposal:
     """Propose more or less cranking fuel: by earlier tries, by what this start says, or a try."""
     leaning = leaning_of(case)
     f = case.figures
-    step = _by_how_late(case) or case.searched_step(
+    told = _by_how_late(case)
+    step = told or case.searched_step(
         "cranking_fuel",
         badness_of_cranking,
         direction=leaning.direction,
     )
-    tried = case.moves("cranking_fuel")
+    tried = 0 if told else case.moves("cranking_fuel")
     if tried:
         hint = " Earlier tries at about this temperature say which way."
     else:
@@ -95,7 +96,7 @@ def _by_how_late(case: Case) -> float | None:
     tries at about this temperature speak against more fuel; seconds that somebody counted are none.
     """
     after = case.figures.run_after_s
-    ran = case.verdict in (*STARTED, "started and died") and case.evidence == "log"
+    ran = case.verdict in RAN and case.evidence == "log"
     if not ran or after is None or leaning_of(case).log_odds < _SURELY_LEAN:
         return None
     now = badness_of_cranking(case.verdict, case.figures)
@@ -120,9 +121,9 @@ def died_in_cranking(case: Case) -> bool:
     return case.verdict == "fired and died" and not died_at_handover(case)
 
 
-def fired_late(case: Case) -> bool:
-    """Whether it fired, but too late."""
-    return case.fired_late and case.verdict != "fired and died"
+def ran_late(case: Case) -> bool:
+    """Whether it ran, but too late."""
+    return case.ran_late and case.verdict != "fired and died"
 
 
 def _air_step(ratio: float) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..causes import STUMBLING_SHARE
 from ..errors import CoreError
 from ..logs.pedal import BoolArray, pedal_opening_pct
 from ..logs.trace import Trace
@@ -13,6 +14,7 @@ from ..tables import Calibration
 from ..tables.weights import weight_matrix
 from .acceptance import JUDGED_UNTIL_S, MIXTURE_FROM_S, SETTLED_BY_S
 from .model import Observation, StartFigures, StartSetting
+from .outcomes import RAN
 from .phases import Moments
 
 _PEDAL_MOVED_PCT = 4.0
@@ -21,12 +23,11 @@ _BEFORE_CRANKING_S = 2.0
 #: So far below its target, and so long after it ran, an engine is being held by the foot.
 _HELD_BELOW_TARGET_RPM, _RUNS_UP_S = 150.0, 0.5
 #: Width of the stretches in which idle and mixture are looked at.
-_STRETCH_S, _MIXTURE_STRETCH_S = 4.0, 8.0
+_STRETCH_S, _MIXTURE_STRETCH_S = 3.0, 8.0
 _PRESSURE_THERE = 0.85
 _HUNTING_LEAST_RPM = 40.0
 #: Where an idling engine is taken to be when manifold pressure is not known (common practice).
-_IDLE_MAP_KPA = 38.0
-_STUMBLING = 0.72  # of the target: below it misfires are likely
+IDLE_MAP_KPA = 38.0
 
 
 def coolant_at_start(trace: Trace, setting: StartSetting, crank_s: float | None) -> float:
@@ -274,7 +275,7 @@ def _steady_from(trace: Trace, m: Moments, end: float, rests: BoolArray) -> floa
     if not ((m.stall_s is None and lasted >= 4.0) or lasted > SETTLED_BY_S + 2.0):
         return None
     time = trace.time_s
-    begin = min(m.run_s + SETTLED_BY_S - 1.0, end - 2.0)
+    begin = min(m.run_s + SETTLED_BY_S, end - 2.0)
     while begin <= end - 2.0 + 1e-9:
         inside = (time >= begin) & (time <= begin + 2.0)
         if inside.any() and rests[inside].all():
@@ -375,7 +376,7 @@ def _trusted(values: dict[str, float | None]) -> float | None:
     """Return the settled need unless the engine stumbles: a misfire reads lean."""
     need, steady = values.get("need_settled"), values.get("steady_rpm")
     target = values.get("steady_target_rpm")
-    stumbles = steady is not None and target is not None and steady < _STUMBLING * target
+    stumbles = steady is not None and target is not None and steady < STUMBLING_SHARE * target
     return None if need is not None and need > 1.0 and stumbles else need
 
 
@@ -394,9 +395,9 @@ def lambda_target_of(trace: Trace, calibration: Calibration) -> FloatArray:
     table = calibration["lambda_target"]
     pressure = trace.get("map_kpa")
     kpa = (
-        np.full(trace.time_s.shape, _IDLE_MAP_KPA)
+        np.full(trace.time_s.shape, IDLE_MAP_KPA)
         if pressure is None
-        else np.nan_to_num(pressure, nan=_IDLE_MAP_KPA)
+        else np.nan_to_num(pressure, nan=IDLE_MAP_KPA)
     )
     speed = np.nan_to_num(trace["rpm"], nan=800.0)
     pedal = trace.get("throttle_pct")
@@ -416,10 +417,10 @@ def figures_from_observation(observation: Observation, calibration: Calibration)
     calibration : Calibration
         Tables in force.
     """
-    ran = observation.outcome in ("started", "started on the pedal", "started and died")
+    ran = observation.outcome in RAN
     fired = ran or observation.outcome == "fired and died"
     target = calibration.at_coolant("idle_target", observation.coolant_c)
-    lambda_target = calibration["lambda_target"].at_load(target, _IDLE_MAP_KPA, 0.0)
+    lambda_target = calibration["lambda_target"].at_load(target, IDLE_MAP_KPA, 0.0)
     later = observation.lambda_later
     return StartFigures(
         coolant_c=observation.coolant_c,

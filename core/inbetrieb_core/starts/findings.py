@@ -13,7 +13,8 @@ from .acceptance import (
     SETTLED_BY_S,
 )
 from .case import Case
-from .model import STARTED, Finding, Level
+from .model import Finding, Level
+from .outcomes import RAN, STARTED
 
 #: From this probability on a cause that does not lead is told, too.
 _TOLD_FROM = 0.12
@@ -45,25 +46,17 @@ def _about_the_causes(case: Case, diagnosis: Diagnosis) -> Iterator[Finding]:
 
 
 def _about_acceptance(case: Case) -> Iterator[Finding]:
-    """Yield what keeps a start that has nothing against it from being proven."""
+    """Yield what to do so that a start that nothing speaks against can be proven."""
     acceptance = case.acceptance
-    if acceptance.failed or case.verdict != "started":
+    if acceptance.failed or case.verdict != "started" or not acceptance.unseen:
         return
-    if acceptance.unseen:
-        listed = " and ".join(POINT_WORDS[point] for point in acceptance.unseen)
-        yield Finding(
-            "not-proven",
-            "attention",
-            f"Nothing speaks against this start, but it is not proven: {listed} was not seen. "
-            "Log a minute of idle with the wideband, the pedal at rest.",
-        )
-    if acceptance.at_edge:
-        listed = " and ".join(POINT_WORDS[point] for point in acceptance.at_edge)
-        yield Finding(
-            "at-the-edge",
-            "attention",
-            f"It is acceptable, but without margin: {listed} stands at its limit.",
-        )
+    listed = " and ".join(POINT_WORDS[point] for point in acceptance.unseen)
+    yield Finding(
+        "not-proven",
+        "attention",
+        f"To prove it, {listed} has to be seen: log the start and a minute of idle with the wideband, "
+        "the pedal at rest.",
+    )
 
 
 def _about_the_run(case: Case) -> Iterator[Finding]:
@@ -143,7 +136,7 @@ def _about_the_evidence(case: Case) -> Iterator[Finding]:
             "note",
             f"Only {setting.soak_h:g} h since the engine last ran: some heat may be left in it.",
         )
-    started = case.verdict in ("started", "started on the pedal", "started and died")
+    started = case.verdict in RAN
     if started and f.need_settled is None and f.need_after_start is None:
         yield Finding(
             "no-lambda",

@@ -19,7 +19,8 @@ from .figures import coolant_at_start, figures_from_observation, figures_of, idl
 from .findings import find
 from .measured_parts import measured_parts
 from .model import (
-    VERDICTS,
+    MEASURE,
+    MEASURED,
     Advice,
     Finding,
     MeasuredPart,
@@ -29,10 +30,10 @@ from .model import (
     StartAnalysis,
     StartFigures,
     StartSetting,
-    Verdict,
     Wait,
 )
 from .observe import observed_by_person, observed_in
+from .outcomes import VERDICTS, Verdict
 from .phases import find_moments, phases_of
 from .proposal import Proposal
 from .rulebook import RULES, Rule
@@ -42,10 +43,6 @@ from .window import NoStartError, StartWindow, mended, starts_in
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
-#: Rule of an advice that asks for a measurement.
-MEASURE = "measure"
-#: Rule of an advice that only takes what was measured by the way.
-MEASURED = "measured"
 #: A change of a cell below this share of it is lost in what one start differs from the next. [–]
 _NOTICED = 0.004
 #: So many earlier starts of the job are read together with the present one.
@@ -255,7 +252,7 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
     """Return at most one advice, and the rules that have to wait for it."""
     weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
     measured = () if diagnosis.blocks else tuple(measured_parts(case))
-    if case.acceptance.nothing_against and not case.acceptance.at_edge:
+    if not case.acceptance.asks_for_change:
         # Good, or not seen to its end: nothing asks for a change, but it may have measured some.
         return _by_the_way(measured, weight), ()
     pending = [rule for rule in RULES if rule.applies(case)]
@@ -278,10 +275,11 @@ def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple
             tuple(part for part in measured if not _same_quantity(part.table, rule.table)),
         )
         title = DEFINITIONS[rule.table].title.lower()
-        later = [other for other in pending[number + 1 :] if other.table != rule.table]
+        taken = {rule.table, *(part.table for part in advice.measured)}
+        later = [other for other in pending[number + 1 :] if other.table not in taken]
         reason = f"One change per start: {title} comes first."
         return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
-    return _by_the_way(measured, weight) or _measurement(case, diagnosis, weight), ()
+    return _by_the_way(measured, weight) or (_measurement(case, diagnosis, weight),), ()
 
 
 def _same_quantity(first: str, second: str) -> bool:
@@ -300,7 +298,7 @@ def _by_the_way(measured: Sequence[MeasuredPart], weight: float) -> tuple[Advice
             MEASURED,
             first.table,
             first.changes,
-            f"Nothing else is to be changed. {title}: {first.because}",
+            f"{title}: {first.because}",
             round(0.85 * weight, 2),
             "The next start through these temperatures measures something else.",
             tuple(others),
@@ -308,20 +306,17 @@ def _by_the_way(measured: Sequence[MeasuredPart], weight: float) -> tuple[Advice
     )
 
 
-def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> tuple[Advice, ...]:
+def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> Advice:
     """Return what to measure next where no table and no cause explains a start."""
-    acceptance = case.acceptance
     test = f" {diagnosis.test}" if diagnosis.test else ""
-    return (
-        Advice(
-            MEASURE,
-            None,
-            (),
-            f"{acceptance.sentence} No table explains it: repeat this start unchanged after a full "
-            f"soak and log it to the end.{test}",
-            round(0.4 * weight, 2),
-            "The same start comes out otherwise: then it was chance.",
-        ),
+    return Advice(
+        MEASURE,
+        None,
+        (),
+        f"{case.acceptance.sentence} No table explains it: repeat this start unchanged after a full "
+        f"soak and log it to the end.{test}",
+        round(0.4 * weight, 2),
+        "The same start comes out otherwise: then it was chance.",
     )
 
 

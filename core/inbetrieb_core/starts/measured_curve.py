@@ -10,7 +10,7 @@ from ..tables.weights import weight_matrix
 
 #: Departures of neighbouring cells are alike within this step; how far a cell may be off, and how
 #: well one reading tells it. [K, share of the value]
-_ALIKE_K, _CELL_SHARE, _READING_SHARE = 10.0, 0.4, 0.02
+_ALIKE_K, _CELL_SHARE, _READING_SHARE = 25.0, 0.4, 0.02
 #: A cell in which the readings had less than this share is left alone. [–]
 _TOUCHED = 0.05
 
@@ -41,7 +41,8 @@ def curve_changes(table: Table, at_c: FloatArray, wanted: FloatArray) -> tuple[C
     touched = np.flatnonzero(weights.sum(axis=0) > _TOUCHED)
     values = table.values.astype(float)
     missing = wanted - weights @ values
-    scale = float(np.mean(np.abs(wanted)))
+    # Of both, so that neither an empty table nor readings of nothing leave no width at all.
+    scale = max(float(np.mean(np.abs(wanted))), float(np.mean(np.abs(weights @ values))), 1.0)
     apart = (points[touched][:, None] - points[touched][None, :]) / _ALIKE_K
     prior = (_CELL_SHARE * scale) ** 2 * np.exp(-0.5 * apart**2)
     rows = weights[:, touched]

@@ -8,24 +8,26 @@ that is searched.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
 from ..charge.cold_fuel import WARM_C
+from ..charge.idle_air import idle_gain
 from ..tables import CellChange, rounded
 from .case import MEASURED_LIMIT, Case
 from .measured_curve import curve_changes
-from .model import STARTED, MeasuredPart
+from .model import MeasuredPart
+from .outcomes import STARTED
 
 #: After this the after-start enrichment counts as faded, however short its table. [s]
 FADED_S = 15.0
+#: No reading makes a cold engine need less than this; the rest is noise, or the fuel map. [%]
+_LEAST_WARM_UP_PCT = 95.0
 #: Idle is steady from here on. [s]
 _SETTLED_S = 10.0
 #: Readings of fewer stretches are an accident, and a change below this share is none. [–, –]
 _LEAST_STRETCHES, _WORTH = 3, 0.015
-#: Speed follows air by about this power at idle (as `_idle_gain`, where nothing else is known). [–]
-_SPEED_BY_AIR = 0.6
 #: A valve near its ends, or a speed this far off, says only which way. [%, –]
 _VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 
@@ -64,27 +66,19 @@ def measured_warm_up(case: Case) -> tuple[CellChange, ...]:
     """Return the cells that follow the need at every temperature passed once after-start has faded."""
     fade = case.value("after_start_fade")
     read = [
-        (stretch.coolant_c, stretch.total)
+        (stretch.coolant_c, max(100.0 * math.exp(stretch.total), _LEAST_WARM_UP_PCT))
         for stretch in case.observed.stretches
         if stretch.total is not None
         and stretch.after_s > max(fade, FADED_S)
         and (stretch.coolant_c < WARM_C or case.figures.coolant_c >= WARM_C)
     ]
-    if len(read) < _LEAST_STRETCHES:
-        return ()
-    table = case.calibration["warm_up_enrichment"]
-    at_c = np.array([coolant_c for coolant_c, _ in read])
-    now = np.array([table.at(float(place)) for place in at_c])
-    ratio = np.exp(np.array([total for _, total in read])) * 100.0 / now
-    wanted = now * np.clip(ratio, 1.0 / (1.0 + MEASURED_LIMIT), 1.0 + MEASURED_LIMIT)
-    return rounded(table, curve_changes(table, at_c, np.maximum(wanted, 95.0)))
+    return _as_measured(case, "warm_up_enrichment", read)
 
 
 def measured_idle_air(case: Case) -> tuple[CellChange, ...]:
     """Return the cells that follow the valve that idle took at every temperature passed."""
     targets = case.calibration["idle_target"]
-    table = case.calibration["idle_valve"]
-    places, wanted = [], []
+    read = []
     for stretch in case.observed.stretches:
         valve = stretch.valve_pct
         if valve is None or stretch.after_s < _SETTLED_S:
@@ -92,12 +86,20 @@ def measured_idle_air(case: Case) -> tuple[CellChange, ...]:
         off = math.log(max(stretch.rpm, 200.0) / targets.at(stretch.coolant_c))
         if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
             continue
-        places.append(stretch.coolant_c)
-        wanted.append(valve * math.exp(-off / _SPEED_BY_AIR))
-    if len(places) < _LEAST_STRETCHES:
+        wanted = valve * math.exp(-off / idle_gain(case.setting.spec, valve))
+        read.append((stretch.coolant_c, wanted))
+    return _as_measured(case, "idle_valve", read)
+
+
+def _as_measured(
+    case: Case, key: str, read: Sequence[tuple[float, float]]
+) -> tuple[CellChange, ...]:
+    """Return the cells that follow (coolant, value) readings, no further at once than is allowed."""
+    if len(read) < _LEAST_STRETCHES:
         return ()
-    at_c = np.array(places)
-    now = np.array([table.at(float(place)) for place in at_c])
-    ratio = np.array(wanted) / np.maximum(now, 1.0)
-    held = now * np.clip(ratio, 1.0 / (1.0 + MEASURED_LIMIT), 1.0 + MEASURED_LIMIT)
-    return rounded(table, curve_changes(table, at_c, held))
+    table = case.calibration[key]
+    at_c = np.array([coolant_c for coolant_c, _ in read])
+    now = np.array([max(table.at(coolant_c), 1.0) for coolant_c, _ in read])
+    wanted = np.array([value for _, value in read])
+    most = 1.0 + MEASURED_LIMIT
+    return rounded(table, curve_changes(table, at_c, np.clip(wanted, now / most, now * most)))

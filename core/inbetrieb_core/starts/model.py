@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Literal, get_args
+from typing import Literal
 
 from ..causes import Diagnosis, Observed
 from ..engine import EngineSpec
 from ..tables import CellChange
 from .acceptance import Acceptance
+from .outcomes import Verdict
 
 PhaseName = Literal[
     "key-on",
@@ -24,18 +25,6 @@ PhaseName = Literal[
     "idle",
     "stall",
 ]
-Verdict = Literal[
-    "no crank",
-    "slow crank",
-    "no sync",
-    "no fire",
-    "fired and died",
-    "started and died",
-    "started on the pedal",
-    "started",
-]
-VERDICTS: tuple[Verdict, ...] = get_args(Verdict)
-STARTED: tuple[Verdict, ...] = ("started", "started on the pedal")
 Level = Literal["note", "attention", "blocking"]
 
 
@@ -241,6 +230,11 @@ class MeasuredPart:
     because: str
 
 
+#: Rules of advice that asks for a measurement, and of advice that only takes what was measured.
+MEASURE, MEASURED = "measure", "measured"
+AdviceKind = Literal["change", "measured", "measure", "mend"]
+
+
 @dataclass(frozen=True)
 class Advice:
     """One proposed change, or one thing to mend before any table.
@@ -271,6 +265,13 @@ class Advice:
     confidence: float
     disproof: str
     measured: tuple[MeasuredPart, ...] = ()
+
+    @property
+    def kind(self) -> AdviceKind:
+        """What it asks for: a change, taking what was measured, a measurement, or mending a cause."""
+        if self.table is None:
+            return "measure" if self.rule == MEASURE else "mend"
+        return "measured" if self.rule == MEASURED else "change"
 
 
 #: From which confidence on advice is called so. [–]

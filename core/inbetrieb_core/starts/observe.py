@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
@@ -20,8 +21,9 @@ from ..logs.pedal import BoolArray
 from ..logs.trace import Trace
 from ..logs.usable_lambda import fuel_need, usable_lambda
 from ..tables import Calibration
-from .figures import lambda_target_of
-from .model import StartFigures, StartSetting, Verdict
+from .figures import IDLE_MAP_KPA, lambda_target_of
+from .model import StartFigures, StartSetting
+from .outcomes import RAN, Verdict
 from .phases import Moments
 
 _IDLES_FROM_S = 8.0
@@ -53,25 +55,8 @@ def observed_in(
         Where the pedal rests.
     """
     m, spec = moments, setting.spec
-    more: dict[str, object] = {}
-    if m.run_s is not None:
-        end = m.stall_s if m.stall_s is not None else m.end_s
-        mask, from_s = usable_lambda(trace, m.run_s)
-        need = None
-        if from_s is not None:
-            need = fuel_need(trace, mask & rests, lambda_target_of(trace, calibration))
-        more = {
-            "ran_s": end - m.run_s,
-            "lambda_alive": None if trace.get("lambda") is None else from_s is not None,
-            "rail_share": rail_share(trace, spec, m.run_s, end),
-            "rail_falls": rail_falls(trace, m.run_s, end),
-            "lambda_lag_s": lambda_lag_s(trace, m.run_s, end),
-            "roughness": _roughness(trace, m.run_s + _IDLES_FROM_S, end - 1.0, rests),
-            "stretches": stretches_of(
-                trace, need, calibration, spec, m.run_s, end, rests, figures.coolant_c
-            ),
-        }
-    return Observed(
+    seen = replace(
+        _by_figures(figures, verdict, accepted),
         channels=tuple(name for name in trace.channels if trace.get(name) is not None),
         rest_map_kpa=_at_rest(trace, m.crank_s),
         barometric_kpa=trace.mean("barometric_kpa", m.key_s, m.end_s + 1.0),
@@ -79,17 +64,34 @@ def observed_in(
             calibration,
             spec,
             figures.steady_rpm or figures.target_rpm,
-            figures.steady_map_kpa or 38.0,
+            figures.steady_map_kpa or IDLE_MAP_KPA,
         ),
         departure=_departure(calibration, spec, figures.coolant_c),
-        **_from_figures(figures, verdict, accepted),  # type: ignore[arg-type]
-        **more,  # type: ignore[arg-type]
+    )
+    if m.run_s is None:
+        return seen
+    end = m.stall_s if m.stall_s is not None else m.end_s
+    mask, from_s = usable_lambda(trace, m.run_s)
+    need = None
+    if from_s is not None:
+        need = fuel_need(trace, mask & rests, lambda_target_of(trace, calibration))
+    return replace(
+        seen,
+        ran_s=end - m.run_s,
+        lambda_alive=None if trace.get("lambda") is None else from_s is not None,
+        rail_share=rail_share(trace, spec, m.run_s, end),
+        rail_falls=rail_falls(trace, m.run_s, end),
+        lambda_lag_s=lambda_lag_s(trace, m.run_s, end),
+        roughness=_roughness(trace, m.run_s + _IDLES_FROM_S, end - 1.0, rests),
+        stretches=stretches_of(
+            trace, need, calibration, spec, m.run_s, end, rests, figures.coolant_c
+        ),
     )
 
 
 def observed_by_person(figures: StartFigures, verdict: Verdict, accepted: bool) -> Observed:
     """Return what a person's observation shows of the causes."""
-    return Observed(channels=(), **_from_figures(figures, verdict, accepted))  # type: ignore[arg-type]
+    return _by_figures(figures, verdict, accepted)
 
 
 def _departure(calibration: Calibration, spec: EngineSpec, coolant_c: float) -> float:
@@ -106,27 +108,27 @@ def _departure(calibration: Calibration, spec: EngineSpec, coolant_c: float) -> 
     return farthest
 
 
-def _from_figures(f: StartFigures, verdict: Verdict, accepted: bool) -> dict[str, object]:
-    ran = verdict in ("started", "started on the pedal", "started and died")
-    return {
-        "coolant_c": f.coolant_c,
-        "turned": verdict != "no crank",
-        "fired": ran or verdict == "fired and died",
-        "ran": ran,
-        "stalled": verdict == "started and died",
-        "accepted": accepted,
-        "no_position": verdict == "no sync",
-        "turned_slowly": verdict == "slow crank",
-        "cranking_rpm": f.cranking_rpm,
-        "battery_rest_v": f.battery_rest_v,
-        "battery_low_v": f.battery_low_v,
-        "cranked_s": f.cranked_s,
-        "sync_late_s": f.sync_late_s,
-        "pressure_late_s": f.pressure_late_s,
-        "pressure_share": f.pressure_share,
-        "idle_off_rpm": f.idle_off_rpm,
-        "valve_pct": f.idle_valve_pct,
-    }
+def _by_figures(f: StartFigures, verdict: Verdict, accepted: bool) -> Observed:
+    ran = verdict in RAN
+    return Observed(
+        channels=(),
+        coolant_c=f.coolant_c,
+        turned=verdict != "no crank",
+        fired=ran or verdict == "fired and died",
+        ran=ran,
+        stalled=verdict == "started and died",
+        accepted=accepted,
+        no_position=verdict == "no sync",
+        turned_slowly=verdict == "slow crank",
+        cranking_rpm=f.cranking_rpm,
+        battery_rest_v=f.battery_rest_v,
+        battery_low_v=f.battery_low_v,
+        sync_late_s=f.sync_late_s,
+        pressure_late_s=f.pressure_late_s,
+        pressure_share=f.pressure_share,
+        idle_off_rpm=f.idle_off_rpm,
+        valve_pct=f.idle_valve_pct,
+    )
 
 
 def _at_rest(trace: Trace, crank_s: float | None) -> float | None:

@@ -14,7 +14,7 @@ from scipy.special import ndtr
 
 from ..charge import expected_start_value
 from .case import Case
-from .model import STARTED
+from .outcomes import RAN, STARTED
 
 #: A charge that burned lifts the cranking speed by this factor.
 _BURNED = 1.3
@@ -72,7 +72,7 @@ def leaning_of(case: Case) -> Leaning:
     long = cranked is not None and cranked > _LONG_S
     early = f.stirred_early is not None and f.stirred_early > _BURNED
     late = f.stirred_late is not None and f.stirred_late > _BURNED
-    if case.verdict in STARTED or case.verdict == "started and died":
+    if case.verdict in RAN:
         odds += 2.5
         seen.append("it caught at last, as walls that fill up do")
     elif early and not late:

@@ -101,7 +101,7 @@ RULES: tuple[Rule, ...] = (
         "Both too lean and too rich delay the first fire.",
         _ALL,
         "It takes longer to fire: then go the other way by half a step.",
-        cranking_remedies.fired_late,
+        cranking_remedies.ran_late,
         cranking_remedies.search_cranking_fuel,
     ),
     Rule(

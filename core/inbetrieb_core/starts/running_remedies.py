@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..charge.idle_air import expected_stop_gps, valve_full_gps
+from ..charge.idle_air import idle_gain
 from ..sentences import celsius, kilopascal
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
@@ -15,7 +15,7 @@ from .acceptance import (
 from .case import MEASURED_LIMIT, Case, badness_of_run_up
 from .cranking_remedies import died_at_handover
 from .measured_parts import measured_warm_up
-from .model import STARTED
+from .outcomes import DIED, STARTED
 from .proposal import Proposal
 from .rich_or_lean import running_direction
 
@@ -113,7 +113,7 @@ def change_after_start(case: Case) -> Proposal:
             tolerance=1.2,
             patience=2,
         )
-        if case.verdict in ("started and died", "fired and died"):
+        if case.verdict in DIED:
             because = "It caught, then petered out when it left cranking fuel"
         else:
             because = (
@@ -261,10 +261,7 @@ def _idle_gain(case: Case) -> float:
             moved = math.log(case.value("idle_valve") / opening)
             if abs(moved) > 0.03:
                 return min(1.0, max(0.25, math.log(f.steady_rpm / past) / moved))
-    spec = case.setting.spec
-    valve = valve_full_gps(spec) * case.value("idle_valve") / 100.0
-    stop = expected_stop_gps(spec)
-    return 0.85 * valve / max(valve + stop, 1e-6)
+    return idle_gain(case.setting.spec, case.value("idle_valve"))
 
 
 def change_idle_valve(case: Case) -> Proposal:
@@ -279,7 +276,7 @@ def change_idle_valve(case: Case) -> Proposal:
             0.5,
         )
     speed = max(f.steady_target_rpm + off, 200.0)
-    wanted = math.log(f.steady_target_rpm / speed) / max(_idle_gain(case), 0.25)
+    wanted = math.log(f.steady_target_rpm / speed) / _idle_gain(case)
     wanted += math.log(case.valve_need or 1.0)
     limit = math.log1p(MEASURED_LIMIT)
     step = case.tempered("idle_valve", min(limit, max(-limit, wanted)))

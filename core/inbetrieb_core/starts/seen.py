@@ -9,7 +9,8 @@ from ..errors import CoreError
 from ..logs.trace import Trace
 from ..tables import Calibration
 from .judge import judge_start
-from .model import StartSetting, Verdict
+from .model import StartSetting
+from .outcomes import Verdict
 from .window import mended, starts_in
 
 #: A log of so many starts is no log of starts.

@@ -111,7 +111,7 @@ def about_the_log(
     earlier = [gap for gap in log.gaps if _hides_the_firing(gap, moments)]
     if earlier:
         yield Finding(
-            "gap",
+            "gap-while-cranking",
             "attention",
             f"Nothing was logged for {number(earlier[0].length_s, 2)} s while it was cranked: "
             "how soon it ran is not told.",

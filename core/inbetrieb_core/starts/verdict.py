@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from ..causes import slow_crank_rpm
 from ..sentences import celsius
-from .model import StartFigures, Verdict
+from .model import StartFigures
+from .outcomes import Verdict
 from .phases import Moments
 
 #: Fired, but never ran this long: it died at once.
@@ -56,7 +57,8 @@ def sentence_of(verdict: Verdict, figures: StartFigures) -> str:
     if verdict == "fired and died":
         after = "" if f.fire_after_s is None else f" after {f.fire_after_s:.1f} s"
         return f"It fired{after} {where} but died at once."
-    after = "" if f.fire_after_s is None else f" after {f.fire_after_s:.1f} s of cranking"
+    cranked_s = f.run_after_s if f.run_after_s is not None else f.fire_after_s
+    after = "" if cranked_s is None else f" after {cranked_s:.1f} s of cranking"
     if verdict == "started and died":
         ran = "" if f.ran_s is None else f" {f.ran_s:.0f} s later"
         return f"It started{after} {where} and died{ran}."

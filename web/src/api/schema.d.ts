@@ -2384,6 +2384,12 @@ export interface components {
              */
             disproof: string;
             /**
+             * Kind
+             * @description change a table, take what was measured, measure, mend
+             * @enum {string}
+             */
+            kind: "change" | "measured" | "measure" | "mend";
+            /**
              * Measured
              * @description measured by the way; taken along unless that is declined
              */

@@ -46,7 +46,7 @@ export function AdviceCard({ trial }: { trial: Trial }) {
             <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) auto' }, gap: 2 }}>
                 <div>
                     <Typography variant="h2">
-                        {advice.table ? <ChangeTitle trial={trial} /> : advice.rule === 'measure' ? 'Measure this next' : 'Mend this before any table'}
+                        <Title advice={advice} />
                     </Typography>
                     <Typography sx={{ mt: 0.5 }}>{inUnits(advice.reason, job.units)}</Typography>
                     <Typography variant="body2" sx={{ mt: 0.5 }}>
@@ -98,10 +98,21 @@ function useDefinition(table: string) {
     return vocabulary.tables.find((entry) => entry.key === table);
 }
 
-function ChangeTitle({ trial }: { trial: Trial }) {
-    const table = trial.advice[0]?.table ?? '';
-    const title = useDefinition(table)?.title.toLowerCase() ?? table;
-    return <>{trial.advice[0]?.rule === 'measured' ? 'Take what was measured' : 'Change one thing'}: {title}</>;
+const ASKS_FOR: Record<Trial['advice'][number]['kind'], string> = {
+    change: 'Change one thing',
+    measured: 'Take what was measured',
+    measure: 'Measure this next',
+    mend: 'Mend this before any table',
+};
+
+function Title({ advice }: { advice: Trial['advice'][number] }) {
+    const title = useDefinition(advice.table ?? '')?.title.toLowerCase();
+    return (
+        <>
+            {ASKS_FOR[advice.kind]}
+            {title && `: ${title}`}
+        </>
+    );
 }
 
 /** From and to of each cell; two cells belong together where the start lies between them. */
