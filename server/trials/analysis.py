@@ -69,4 +69,10 @@ def analysis_of(trial: Trial) -> KeptAnalysis:
 def past_of(trial: Trial) -> PastTry:
     """Return a trial as later ones look back on it."""
     read = analysis_of(trial)
-    return PastTry(read.said.figures, read.said.verdict, read.start_values, read.said.observed)
+    return PastTry(
+        read.said.figures,
+        read.said.verdict,
+        read.start_values,
+        read.said.observed,
+        taught=tuple(evidence.of_trial(trial.number) for evidence in read.said.taught),
+    )

@@ -51,6 +51,11 @@ class MeasuredOut(Schema):
     table: str
     changes: list[CellChangeOut]
     because: str
+    bands: list[tuple[float, float]] = Field(
+        description="where the need of each cell lies with 90 %"
+    )
+    trials: list[int] = Field(description="earlier trials that taught of it")
+    searched: bool = Field(description="only outcomes speak for it: the one searched step")
 
 
 class AdviceOut(Schema):
@@ -64,6 +69,9 @@ class AdviceOut(Schema):
     sureness: str = Field(description="the same in words")
     disproof: str = Field(description="what at the next start would prove it wrong")
     changes: list[CellChangeOut]
+    bands: list[tuple[float, float]] = Field(
+        description="where the need of each cell lies with 90 %; empty where a rule alone chose it"
+    )
     measured: list[MeasuredOut] = Field(
         description="measured by the way; taken along unless that is declined"
     )
@@ -169,6 +177,10 @@ class AcceptIn(RequestBody):
     measured: Annotated[
         bool, Field(description="whether what was measured by the way is taken along")
     ] = True
+    parts: Annotated[
+        list[str] | None,
+        Field(description="tables of which it is; all that the advice has if not given"),
+    ] = None
     note: str = ""
 
 
@@ -368,7 +380,7 @@ def accept(
         services.trial_of(job, trial_id),
         request.user,
         changes=None if payload.changes is None else [c.model_dump() for c in payload.changes],
-        measured=payload.measured,
+        parts=payload.parts if payload.measured else [],
         note=payload.note,
     )
     assert decision.revision is not None

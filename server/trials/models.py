@@ -33,6 +33,16 @@ class Trial(AppendOnly):
         constraints = [models.UniqueConstraint(fields=["job", "number"], name="trial_number")]
 
 
+class Weighing(AppendOnly):
+    """Whether what a trial taught counts in the estimate; the newest row of a trial decides."""
+
+    trial = models.ForeignKey(Trial, models.CASCADE, related_name="weighings")
+    counts = models.BooleanField()
+    reason = models.TextField()
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    created_at = models.DateTimeField(auto_now_add=True)
+
+
 class Decision(AppendOnly):
     """What was decided on a trial's advice, once."""
 

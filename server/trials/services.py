@@ -14,6 +14,7 @@ from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
 from inbetrieb_core.starts import (
     Advice,
+    MeasuredPart,
     Observation,
     PastTry,
     StartSeen,
@@ -23,7 +24,7 @@ from inbetrieb_core.starts import (
     past_try,
     starts_seen,
 )
-from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance
+from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance, ProvenanceKind
 
 from server.calibration.models import Revision
 from server.calibration.services import apply_changes, calibration_of, revision_of
@@ -36,7 +37,7 @@ from server.logbook.services import import_upload
 from server.order.gates import refuse_if_closed
 
 from .analysis import analysis_of, kept, past_of
-from .models import Decision, Trial
+from .models import Decision, Trial, Weighing
 
 
 def trial_of(job: Job, trial_id: int) -> Trial:
@@ -55,7 +56,38 @@ def history_of(job: Job) -> list[PastTry]:
         Trial.objects.filter(job=job, kind="start").select_related("decision").order_by("number")
     )
     last_mended = max((row.number for row in rows if _was_mended(row)), default=0)
-    return [replace(past_of(row), mended=row.number <= last_mended) for row in rows]
+    aside = set_aside(job)
+    return [_looked_back_on(row, row.number <= last_mended, row.pk in aside) for row in rows]
+
+
+def _looked_back_on(row: Trial, mended: bool, aside: bool) -> PastTry:
+    past = past_of(row)
+    return replace(past, mended=mended, taught=() if aside else past.taught)
+
+
+def set_aside(job: Job) -> dict[int, str]:
+    """Return the trials whose evidence does not count, with the reason, by their key."""
+    newest = {
+        row.trial_id: row
+        for row in Weighing.objects.filter(trial__job=job).order_by("created_at", "pk")
+    }
+    return {key: row.reason for key, row in newest.items() if not row.counts}
+
+
+@transaction.atomic
+def weigh(trial: Trial, user: User, *, counts: bool, reason: str) -> Weighing:
+    """Let what a trial taught count in the estimate, or not; the trial itself stays as it is.
+
+    Raises
+    ------
+    Refusal
+        422 without a reason.
+    """
+    if not reason.strip():
+        raise Refusal(422, "Input refused", "Say why, so that it can be understood later.")
+    return Weighing.objects.create(
+        trial=trial, counts=counts, reason=reason.strip(), created_by=user
+    )
 
 
 def _was_mended(trial: Trial) -> bool:
@@ -220,12 +252,12 @@ def accept(
     user: User,
     *,
     changes: Sequence[Mapping[str, Any]] | None,
-    measured: bool,
+    parts: Sequence[str] | None,
     note: str,
 ) -> Decision:
     """Accept a trial's advice, as given or with other values, as a new revision.
 
-    With `measured` what the same log measured of other tables is taken along.
+    `parts` are the tables of which what was measured is taken along; all of them where it is None.
 
     Raises
     ------
@@ -248,16 +280,12 @@ def accept(
         f"{own} of trial {trial.number}, rule {advice.rule}: {advice.reason}"[:400],
         f"trial {trial.number}",
     )
-    taken = [advice.table, *(part.table for part in advice.measured if measured)]
-    titles = ", ".join(DEFINITIONS[key].title for key in taken)
+    along = _taken_along(advice, parts)
+    titles = ", ".join(DEFINITIONS[key].title for key in (advice.table, *(p.table for p in along)))
     text = note.strip() or f"{titles}: advice of trial {trial.number} accepted."
-    parts = {advice.table: (cells, mark)}
-    if measured:
-        parts |= {
-            part.table: (part.changes, _measured_mark(trial, part.because))
-            for part in advice.measured
-        }
-    revision = apply_changes(trial.job, user, changes=parts, note=text)
+    taken = {advice.table: (cells, mark)}
+    taken |= {part.table: (part.changes, _part_mark(trial, part)) for part in along}
+    revision = apply_changes(trial.job, user, changes=taken, note=text)
     plain = [
         {"index": list(c.index), "at": list(c.at), "from": c.before, "to": c.after} for c in cells
     ]
@@ -271,8 +299,25 @@ def accept(
     )
 
 
-def _measured_mark(trial: Trial, because: str) -> Provenance:
-    return Provenance("measured", f"Trial {trial.number}: {because}"[:400], f"trial {trial.number}")
+def _taken_along(advice: Advice, parts: Sequence[str] | None) -> list[MeasuredPart]:
+    """Return the parts that are taken along with the advice.
+
+    Raises
+    ------
+    Refusal
+        422 if one is not part of the advice.
+    """
+    known = {part.table for part in advice.measured}
+    if parts is None:
+        return list(advice.measured)
+    if strange := [key for key in parts if key not in known]:
+        raise Refusal(422, "Input refused", f"The advice has no part for {', '.join(strange)}.")
+    return [part for part in advice.measured if part.table in parts]
+
+
+def _part_mark(trial: Trial, part: MeasuredPart) -> Provenance:
+    kind: ProvenanceKind = "calculated" if part.searched else "measured"
+    return Provenance(kind, f"Trial {trial.number}: {part.because}"[:400], f"trial {trial.number}")
 
 
 def _own_changes(

@@ -171,7 +171,9 @@ class AdviceTests(SimpleTestCase):
             self.assertTrue((changed.values >= definition.lower).all())
             self.assertTrue((changed.values <= definition.upper).all())
             self.assertGreater(len(advice.changes), 0)
-            self.assertLessEqual(len(advice.changes), 2)
+            # A rule moves what the start blends; a step that is searched moves the curve.
+            if not advice.bands:
+                self.assertLessEqual(len(advice.changes), 2)
             self.assertTrue(0.0 < advice.confidence <= 1.0)
 
     @many

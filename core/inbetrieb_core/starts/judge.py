@@ -6,37 +6,31 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from ..causes import CAUSES, Diagnosis, Observed, diagnose
+from ..causes import Observed, diagnose
 from ..errors import FieldProblem, InputRefused
 from ..logs.gaps import Mended
 from ..logs.pedal import pedal_rests
 from ..logs.trace import Trace
 from ..sentences import quantity
-from ..tables import DEFINITIONS, START_TABLES, Calibration
+from ..tables import START_TABLES, Calibration
 from .acceptance import Acceptance, acceptance_of
+from .advise import advise
 from .case import Case
 from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
 from .findings import find
-from .measured_parts import measured_parts
 from .model import (
-    MEASURE,
-    MEASURED,
-    Advice,
     Finding,
-    MeasuredPart,
     Observation,
     PastTry,
     Phase,
     StartAnalysis,
     StartFigures,
     StartSetting,
-    Wait,
 )
 from .observe import observed_by_person, observed_in
 from .outcomes import VERDICTS, Verdict
 from .phases import find_moments, phases_of
-from .proposal import Proposal
-from .rulebook import RULES, Rule
+from .taught import taught_by
 from .told import about_the_log, told
 from .verdict import sentence_of, verdict_of
 from .window import NoStartError, StartWindow, mended, starts_in
@@ -166,7 +160,9 @@ def past_try(analysis: StartAnalysis, calibration: Calibration) -> PastTry:
     """Return a finished start as later starts look back on it."""
     coolant_c = analysis.figures.coolant_c
     values = {key: calibration.at_coolant(key, coolant_c) for key in START_TABLES}
-    return PastTry(analysis.figures, analysis.verdict, values, analysis.observed)
+    return PastTry(
+        analysis.figures, analysis.verdict, values, analysis.observed, taught=analysis.taught
+    )
 
 
 def _check_observation(observation: Observation) -> None:
@@ -231,7 +227,9 @@ def _conclude(
         seen.observed,
     )
     findings = (*find(case, diagnosis), *extra)
-    advice, waits = _advise(case, diagnosis)
+    taught = () if diagnosis.blocks else taught_by(case)
+    before = [evidence for past in history for evidence in past.taught]
+    advice, waits = advise(case, diagnosis, [*before, *taught])
     return StartAnalysis(
         seen.verdict,
         sentence_of(seen.verdict, seen.figures),
@@ -245,113 +243,5 @@ def _conclude(
         seen.acceptance,
         diagnosis,
         seen.observed,
+        taught,
     )
-
-
-def _advise(case: Case, diagnosis: Diagnosis) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
-    """Return at most one advice, and the rules that have to wait for it."""
-    weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
-    measured = () if diagnosis.blocks else tuple(measured_parts(case))
-    if not case.acceptance.asks_for_change:
-        # Good, or not seen to its end: nothing asks for a change, but it may have measured some.
-        return _by_the_way(measured, weight), ()
-    pending = [rule for rule in RULES if rule.applies(case)]
-    if diagnosis.blocks:
-        first = "Until what comes first is mended, no table is changed."
-        return (_check(diagnosis, weight),), tuple(
-            Wait(rule.identifier, rule.table, first) for rule in _one_each(pending)
-        )
-    for number, rule in enumerate(pending):
-        proposal = rule.propose(case)
-        if not _matters(proposal):
-            continue
-        advice = Advice(
-            rule.identifier,
-            rule.table,
-            proposal.changes,
-            f"{proposal.because} {rule.why}",
-            round(min(0.95, proposal.confidence) * weight, 2),
-            rule.disproof,
-            tuple(part for part in measured if not _same_quantity(part.table, rule.table)),
-        )
-        title = DEFINITIONS[rule.table].title.lower()
-        taken = {rule.table, *(part.table for part in advice.measured)}
-        later = [other for other in pending[number + 1 :] if other.table not in taken]
-        reason = f"One change per start: {title} comes first."
-        return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
-    return _by_the_way(measured, weight) or (_measurement(case, diagnosis, weight),), ()
-
-
-def _same_quantity(first: str, second: str) -> bool:
-    """Say whether two tables put the same right: taken together they would do it twice."""
-    return first == second or {first, second} == {"ve", "warm_up_enrichment"}
-
-
-def _by_the_way(measured: Sequence[MeasuredPart], weight: float) -> tuple[Advice, ...]:
-    """Return what a start measured as an advice of its own, where nothing else is to be changed."""
-    if not measured:
-        return ()
-    first, *others = measured
-    title = DEFINITIONS[first.table].title
-    return (
-        Advice(
-            MEASURED,
-            first.table,
-            first.changes,
-            f"{title}: {first.because}",
-            round(0.85 * weight, 2),
-            "The next start through these temperatures measures something else.",
-            tuple(others),
-        ),
-    )
-
-
-def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> Advice:
-    """Return what to measure next where no table and no cause explains a start."""
-    test = f" {diagnosis.test}" if diagnosis.test else ""
-    return Advice(
-        MEASURE,
-        None,
-        (),
-        f"{case.acceptance.sentence} No table explains it: repeat this start unchanged after a full "
-        f"soak and log it to the end.{test}",
-        round(0.4 * weight, 2),
-        "The same start comes out otherwise: then it was chance.",
-    )
-
-
-def _matters(proposal: Proposal) -> bool:
-    """Say whether a change can be noticed: cells at their bounds, or a step within noise, cannot."""
-    return any(
-        abs(change.after - change.before) > _NOTICED * max(abs(change.before), 1.0)
-        for change in proposal.changes
-    )
-
-
-def _check(diagnosis: Diagnosis, weight: float) -> Advice:
-    """Return what to do about the leading cause, as advice without a table."""
-    cause = CAUSES[diagnosis.leading]
-    ranked = next(entry for entry in diagnosis.ranked if entry.key == cause.key)
-    family = sum(r.probability for r in diagnosis.ranked if r.family == cause.family)
-    seen = ranked.evidence[0] + " " if ranked.evidence else ""
-    alike = [CAUSES[key].title for key in diagnosis.alike]
-    named = cause.title if not alike else f"{cause.title}, or {', or '.join(alike)}"
-    test = ""
-    if alike:
-        test = f" The log does not part them. {diagnosis.test}"
-    return Advice(
-        cause.key,
-        None,
-        (),
-        f"{seen}The likely cause is {named}. {cause.do}{test}",
-        round(min(0.95, family) * weight, 2),
-        cause.disproof,
-    )
-
-
-def _one_each(rules: Sequence[Rule]) -> list[Rule]:
-    """Return the first rule of each table."""
-    seen: dict[str, Rule] = {}
-    for rule in rules:
-        seen.setdefault(rule.table, rule)
-    return list(seen.values())

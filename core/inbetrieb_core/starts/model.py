@@ -7,6 +7,7 @@ from typing import Literal
 
 from ..causes import Diagnosis, Observed
 from ..engine import EngineSpec
+from ..estimate import Evidence
 from ..tables import CellChange
 from .acceptance import Acceptance
 from .outcomes import Verdict
@@ -223,11 +224,20 @@ class MeasuredPart:
         Its cells.
     because : str
         What was measured, in a sentence.
+    bands : tuple of (float, float)
+        Where the need of each cell lies with 90 %. [unit of the table]
+    trials : tuple of int
+        Earlier trials that taught of it.
+    searched : bool
+        Whether only outcomes speak for it: then it is the one searched step.
     """
 
     table: str
     changes: tuple[CellChange, ...]
     because: str
+    bands: tuple[tuple[float, float], ...] = ()
+    trials: tuple[int, ...] = ()
+    searched: bool = False
 
 
 #: Rules of advice that asks for a measurement, and of advice that only takes what was measured.
@@ -256,6 +266,9 @@ class Advice:
     measured : tuple of MeasuredPart
         What the same log measured of other tables; each was observed by itself, so that it may be
         taken together with the change.
+    bands : tuple of (float, float)
+        Where the need of each changed cell lies with 90 %; empty where a rule alone chose it. [unit
+        of the table]
     """
 
     rule: str
@@ -265,6 +278,7 @@ class Advice:
     confidence: float
     disproof: str
     measured: tuple[MeasuredPart, ...] = ()
+    bands: tuple[tuple[float, float], ...] = ()
 
     @property
     def kind(self) -> AdviceKind:
@@ -322,6 +336,7 @@ class StartAnalysis:
     acceptance: Acceptance = Acceptance()
     causes: Diagnosis | None = None
     observed: Observed | None = None
+    taught: tuple[Evidence, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -347,3 +362,4 @@ class PastTry:
     start_values: dict[str, float] = field(default_factory=dict)
     observed: Observed | None = None
     mended: bool = False
+    taught: tuple[Evidence, ...] = ()

@@ -62,6 +62,25 @@ def leaning_of(case: Case) -> Leaning:
     case : Case
         One start.
     """
+    odds, seen = signs_of(case)
+    by_data = _by_engine_data(case)
+    odds += by_data
+    if abs(by_data) > 0.4:
+        seen.append(f"the engine data make {'more' if by_data > 0 else 'less'} fuel likelier")
+    if not seen:
+        return Leaning(odds, "Rich and lean cannot be told apart yet, so this is a try.")
+    text = f"{', and '.join(seen)}."
+    return Leaning(odds, text[0].upper() + text[1:])
+
+
+def signs_of(case: Case) -> tuple[float, list[str]]:
+    """Return the log odds of too lean against too rich by what the record shows, and what that is.
+
+    Parameters
+    ----------
+    case : Case
+        One start.
+    """
     f = case.figures
     odds, seen = 0.0, []
     need = f.need_after_start
@@ -84,14 +103,7 @@ def leaning_of(case: Case) -> Leaning:
     elif long and f.stirred_early is not None and not (early or late):
         odds -= 1.2
         seen.append("no charge burned however long it was cranked, and walls that fill up would")
-    by_data = _by_engine_data(case)
-    odds += by_data
-    if abs(by_data) > 0.4:
-        seen.append(f"the engine data make {'more' if by_data > 0 else 'less'} fuel likelier")
-    if not seen:
-        return Leaning(odds, "Rich and lean cannot be told apart yet, so this is a try.")
-    text = f"{', and '.join(seen)}."
-    return Leaning(odds, text[0].upper() + text[1:])
+    return odds, seen
 
 
 def running_direction(case: Case) -> int:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 from ..charge.idle_air import idle_gain
+from ..estimate import HOT_C
 from ..sentences import celsius, kilopascal
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
@@ -14,7 +15,6 @@ from .acceptance import (
 )
 from .case import MEASURED_LIMIT, Case, badness_of_run_up
 from .cranking_remedies import died_at_handover
-from .measured_parts import measured_warm_up
 from .outcomes import DIED, STARTED
 from .proposal import Proposal
 from .rich_or_lean import running_direction
@@ -22,6 +22,8 @@ from .rich_or_lean import running_direction
 #: What having caught well says for air, where nothing says what the valve passed, and where a log
 #: does. [ln]
 _CAUGHT_SEEN, _CAUGHT_LOGGED = 0.12, 0.05
+#: What an engine that is warm, but not hot, may need beyond the fuel map. [ln]
+_FEW_PERCENT = 0.1
 #: Running for this share of the after-start's fade is having outlived it.
 _OUTLIVED_SHARE = 0.6
 
@@ -161,6 +163,8 @@ def warm_up_applies(case: Case) -> bool:
         return False
     value = case.calibration.at_coolant("warm_up_enrichment", case.mixture_coolant_c)
     if case.figures.coolant_c >= WARM_C:
+        if case.mixture_coolant_c < HOT_C and abs(math.log(need)) < _FEW_PERCENT:
+            return True  # not hot yet: a few per cent are its own last need, not the fuel map's
         # It still enriches or leans a warm engine, and just that is what is off.
         return abs(value - 100.0) > 4.0 and abs(value * need - 100.0) < abs(value - 100.0)
     return not _no_enrichment_left(case) or value > 103.0
@@ -171,7 +175,7 @@ def change_warm_up(case: Case) -> Proposal:
     need = case.mixture_need
     assert need is not None
     return Proposal(
-        measured_warm_up(case) or _warm_up_at_one_place(case, need),
+        _warm_up_at_one_place(case, need),
         f"Once it ran steadily, lambda showed {abs(100 * (need - 1)):.0f} % too "
         f"{'lean' if need > 1 else 'rich'}: {'more' if need > 1 else 'less'} warm-up enrichment.",
         0.85,

@@ -790,6 +790,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/estimate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Estimate
+         * @description Return what is believed of the start tables, and the chance of a good start.
+         */
+        get: operations["estimate_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/estimate/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Forecast
+         * @description Return the chance of a good start at a temperature, and what it hangs on.
+         */
+        get: operations["estimate_forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/estimate/pulls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pulls
+         * @description Return what each trial does to the believed need of one cell.
+         */
+        get: operations["estimate_pulls"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/export": {
         parameters: {
             query?: never;
@@ -1798,6 +1858,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/trials/{trial_id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Weigh
+         * @description Set what a trial taught aside, or let it count again, with a reason.
+         */
+        post: operations["trials_weigh"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/trigger": {
         parameters: {
             query?: never;
@@ -2316,6 +2396,11 @@ export interface components {
              * @default
              */
             note: string;
+            /**
+             * Parts
+             * @description tables of which it is; all that the advice has if not given
+             */
+            parts?: string[] | null;
         };
         /**
          * AcceptOut
@@ -2371,6 +2456,14 @@ export interface components {
          * @description One proposed change; a check on the engine has no table and no changes.
          */
         AdviceOut: {
+            /**
+             * Bands
+             * @description where the need of each cell lies with 90 %; empty where a rule alone chose it
+             */
+            bands: [
+                number,
+                number
+            ][];
             /** Changes */
             changes: components["schemas"]["CellChangeOut"][];
             /**
@@ -2514,6 +2607,16 @@ export interface components {
         AsideIn: {
             /** Aside */
             aside: boolean;
+        };
+        /**
+         * AsideOut
+         * @description A trial whose evidence does not count.
+         */
+        AsideOut: {
+            /** Reason */
+            reason: string;
+            /** Trial Id */
+            trial_id: number;
         };
         /**
          * AxesIn
@@ -3412,6 +3515,31 @@ export interface components {
             to: number;
         };
         /**
+         * ChanceOut
+         * @description The chance of a good start, and of each of its points, 0 to 1.
+         */
+        ChanceOut: {
+            /** Coolant C */
+            coolant_c: number;
+            /**
+             * Coverage
+             * @enum {string}
+             */
+            coverage: "proven" | "likely" | "open" | "extrapolated";
+            /** Flare */
+            flare: number;
+            /** Good */
+            good: number;
+            /** Idle */
+            idle: number;
+            /** Lives */
+            lives: number;
+            /** Mixture */
+            mixture: number;
+            /** Runs */
+            runs: number;
+        };
+        /**
          * Change
          * @description One change of what is fitted.
          *
@@ -3777,6 +3905,46 @@ export interface components {
             factor: number;
             /** Offset */
             offset: number;
+        };
+        /**
+         * CurveOut
+         * @description What is believed of one table at its breakpoints, in the table's own unit.
+         */
+        CurveOut: {
+            /** At C */
+            at_c: number[];
+            /**
+             * Expected
+             * @description by engine data alone
+             */
+            expected: number[];
+            /**
+             * High
+             * @description upper end of the 90 % band
+             */
+            high: number[];
+            /**
+             * Low
+             * @description lower end of the 90 % band
+             */
+            low: number[];
+            /**
+             * Mean
+             * @description believed
+             */
+            mean: number[];
+            /**
+             * Now
+             * @description in force
+             */
+            now: number[];
+            /** Table */
+            table: string;
+            /**
+             * Told
+             * @description share of what was unknown that evidence took away
+             */
+            told: number[];
         };
         /**
          * CurvePoint
@@ -4311,6 +4479,30 @@ export interface components {
             engine: components["schemas"]["EngineEntry"];
         };
         /**
+         * EstimateOut
+         * @description The estimate with the newest tables.
+         */
+        EstimateOut: {
+            /** Aside */
+            aside: components["schemas"]["AsideOut"][];
+            /**
+             * Chances
+             * @description at every rung of the ladder
+             */
+            chances: components["schemas"]["ChanceOut"][];
+            /** Curves */
+            curves: components["schemas"]["CurveOut"][];
+            /** Evidence */
+            evidence: components["schemas"]["TaughtOut"][];
+            /** Revision */
+            revision: number;
+            /**
+             * Void
+             * @description pieces that stand on other injectors, fuel or cam
+             */
+            void: number;
+        };
+        /**
          * EthanolIn
          * @description A reading of the flexible-fuel sensor.
          */
@@ -4733,6 +4925,15 @@ export interface components {
             key: string;
             /** Title */
             title: string;
+        };
+        /**
+         * ForecastOut
+         * @description The chance of a good start at a temperature.
+         */
+        ForecastOut: {
+            chance: components["schemas"]["ChanceOut"];
+            /** Sentence */
+            sentence: string;
         };
         /**
          * FoundOut
@@ -6157,12 +6358,30 @@ export interface components {
          * @description Changes of a table that the same log measured by the way.
          */
         MeasuredOut: {
+            /**
+             * Bands
+             * @description where the need of each cell lies with 90 %
+             */
+            bands: [
+                number,
+                number
+            ][];
             /** Because */
             because: string;
             /** Changes */
             changes: components["schemas"]["CellChangeOut"][];
+            /**
+             * Searched
+             * @description only outcomes speak for it: the one searched step
+             */
+            searched: boolean;
             /** Table */
             table: string;
+            /**
+             * Trials
+             * @description earlier trials that taught of it
+             */
+            trials: number[];
         };
         /**
          * NamedOut
@@ -7048,6 +7267,16 @@ export interface components {
              * @default
              */
             source: string;
+        };
+        /**
+         * PullOut
+         * @description What one trial does to a cell. [unit of the table]
+         */
+        PullOut: {
+            /** Pull */
+            pull: number;
+            /** Trial */
+            trial: number;
         };
         /**
          * PumpFlow
@@ -8388,6 +8617,32 @@ export interface components {
             task: number;
         };
         /**
+         * TaughtOut
+         * @description One piece of evidence.
+         */
+        TaughtOut: {
+            /** Coolant C */
+            coolant_c: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Ran
+             * @description of an outcome: whether the engine ran
+             */
+            ran: boolean | null;
+            /** Run After S */
+            run_after_s: number | null;
+            /** Table */
+            table: string;
+            /** Trial */
+            trial: number | null;
+            /**
+             * Value
+             * @description need; of an outcome what was given [unit of the table]
+             */
+            value: number;
+        };
+        /**
          * Term
          * @description One contribution to a value.
          *
@@ -9315,6 +9570,16 @@ export interface components {
              * @default false
              */
             pull_up: boolean;
+        };
+        /**
+         * WeighIn
+         * @description Whether what a trial taught counts, and why.
+         */
+        WeighIn: {
+            /** Counts */
+            counts: boolean;
+            /** Reason */
+            reason: string;
         };
         /**
          * WhatIf
@@ -11489,6 +11754,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DwellOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    estimate_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    estimate_forecast: {
+        parameters: {
+            query: {
+                /** @description of the start [°C] */
+                coolant_c: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    estimate_pulls: {
+        parameters: {
+            query: {
+                table: string;
+                /** @description where [°C] */
+                coolant_c: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullOut"][];
                 };
             };
             /** @description Not Found */
@@ -14002,6 +14385,51 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trials_weigh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                trial_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["EstimateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

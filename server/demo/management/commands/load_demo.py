@@ -97,4 +97,4 @@ class Command(BaseCommand):
         )
         advice = trial.analysis["advice"]
         if start["decide"] == "accept" and advice and advice[0]["table"] is not None:
-            accept(trial, user, changes=None, measured=True, note="")
+            accept(trial, user, changes=None, parts=None, note="")

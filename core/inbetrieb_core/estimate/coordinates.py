@@ -1,0 +1,95 @@
+"""In which coordinate each start table is estimated, and what engine data say of it beforehand.
+
+Fuel and valve openings are estimated as logarithms: an engine needs a share more, not a number more.
+Each need is the engine data's curve plus a departure that is partly common to all temperatures and
+partly local, wider in the cold where the data know less.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..charge import expected_start_value
+from ..charge.cold_fuel import WARM_C
+from ..engine import EngineSpec
+from ..quantities import FloatArray
+
+#: Coldest temperature at which the prior is as wide as it gets, and least value of a logarithm.
+_COLDEST_C, _LEAST = -20.0, 1e-3
+
+
+@dataclass(frozen=True)
+class Coordinate:
+    """How one table is estimated.
+
+    Attributes
+    ----------
+    to_scale, from_scale : callable
+        From the table's unit to the estimated coordinate, and back.
+    warm_spread, cold_spread : float
+        Standard deviation of the departure from the engine data in a warm engine and at −20 °C. [–]
+    common : float
+        Share of its variance that is the same at all temperatures. [–]
+    """
+
+    to_scale: Callable[[float], float]
+    from_scale: Callable[[float], float]
+    warm_spread: float
+    cold_spread: float
+    common: float
+
+    def spread_at(self, coolant_c: FloatArray) -> FloatArray:
+        """Return the standard deviation of the departure at coolant temperatures."""
+        cold = np.clip((WARM_C - coolant_c) / (WARM_C - _COLDEST_C), 0.0, 1.0)
+        return np.asarray(self.warm_spread + (self.cold_spread - self.warm_spread) * cold)
+
+
+def _ln(value: float) -> float:
+    return math.log(max(value, _LEAST))
+
+
+def _ln_enriched(percent: float) -> float:
+    return math.log(max(1.0 + percent / 100.0, 0.05))
+
+
+def _enriched(scale: float) -> float:
+    return 100.0 * (math.exp(scale) - 1.0)
+
+
+_LOGARITHM = (_ln, math.exp)
+
+#: By table. Spreads are common practice (no source): generated tables are a starting point.
+COORDINATES: dict[str, Coordinate] = {
+    "warm_up_enrichment": Coordinate(*_LOGARITHM, 0.05, 0.20, 0.7),
+    "idle_valve": Coordinate(*_LOGARITHM, 0.25, 0.30, 0.7),
+    "after_start_enrichment": Coordinate(_ln_enriched, _enriched, 0.07, 0.18, 0.6),
+    "after_start_fade": Coordinate(*_LOGARITHM, 0.45, 0.45, 0.7),
+    "cranking_air": Coordinate(*_LOGARITHM, 0.30, 0.30, 0.6),
+    "cranking_fuel": Coordinate(*_LOGARITHM, 0.35, 0.40, 0.6),
+}
+
+
+def prior_mean(spec: EngineSpec, table: str, coolant_c: FloatArray) -> FloatArray:
+    """Return what engine data expect, in the estimated coordinate.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    table : str
+        A key of :data:`COORDINATES`. Cranking air stands for the whole opening while cranking.
+    coolant_c : ndarray
+        [°C]
+    """
+    to_scale = COORDINATES[table].to_scale
+    values = [expected_start_value(spec, table, float(c)) for c in coolant_c]
+    if table == "cranking_air":
+        values = [
+            value + expected_start_value(spec, "idle_valve", float(c))
+            for value, c in zip(values, coolant_c, strict=True)
+        ]
+    return np.array([to_scale(value) for value in values])

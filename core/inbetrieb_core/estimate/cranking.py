@@ -1,0 +1,273 @@
+"""How much fuel cranking needs, from outcomes alone: two-sided, and sampled.
+
+An engine runs promptly inside a window of fuel. Leaner, its walls have to fill first: it runs later, and
+at last not at all. Richer, it floods: later at most by a little, then not at all. Where the window
+lies over temperature and how wide it is are unknown; elliptical slice sampling keeps every place that
+the outcomes leave, so that two windows are never averaged into one that was not seen.
+"""
+
+from __future__ import annotations
+
+import functools
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..charge import expected_start_value
+from ..engine import EngineSpec
+from ..quantities import FloatArray
+from .coordinates import COORDINATES
+from .evidence import CrankingOutcome, Evidence
+from .process import Curve
+from .slice_sampling import sample
+
+#: Knots of the sampled need. [°C]
+PLACES_C: FloatArray = np.arange(-40.0, 111.0, 10.0)
+#: Engine cycles until a healthy engine fires: so many cranking injections stand beside one prime.
+CYCLES_TO_FIRE = 2.0
+_LENGTH_K = 35.0
+#: Prior of the window, as (median, spread of the logarithm): to its lean edge, to its rich edge, from
+#: the lean edge to where it never runs, time of a prompt start, growth of the time beyond each edge.
+#: Common practice, no source; wide on purpose. [ln, ln, ln, s, –, –]
+_WINDOW = ((0.25, 0.35), (0.28, 0.35), (0.45, 0.40), (0.85, 0.30), (1.7, 0.35), (1.0, 0.6))
+#: Shares of the rich edge from which on it runs later, and at which it floods. [–]
+_LATE_FROM, _FLOODS_AT = 0.7, 1.25
+#: How soft the edges are, and how well times repeat, logged and counted. [ln]
+_EDGE, _NEVER_EDGE, _TIME, _COUNTED = 0.07, 0.09, 0.16, 0.35
+#: How much later it may run where it lacks air. [–]
+_LATE_BY_AIR = 1.5
+#: Share of outcomes that have another cause than fuel. [–]
+_OTHER_CAUSE = 0.04
+#: Cold oil makes a prompt start later by this share per kelvin below 20 °C (common practice). [1/K]
+_SLOWER_PER_K = 0.012
+#: Cranking shorter than this was given up before anything could be told. [s]
+_GIVEN_UP_S = 1.2
+_CHAINS, _BURN_IN, _KEPT = 128, 16, 6
+
+
+@dataclass(frozen=True)
+class CrankingPosterior:
+    """Draws of the need while cranking.
+
+    Attributes
+    ----------
+    need : ndarray, shape (draws, places)
+        ln of the fuel of the best start at :data:`PLACES_C`, in cranking percent. [ln %]
+    window : ndarray, shape (draws, 6)
+        Lean edge, rich edge, where it never runs, prompt time, growth of the time beyond the lean and
+        the rich edge. [ln, ln, ln, s, –, –]
+    """
+
+    need: FloatArray
+    window: FloatArray
+
+    def need_at(self, coolant_c: FloatArray) -> FloatArray:
+        """Return the draws at temperatures, shape (draws, n). [ln %]"""
+        return self.need @ _place_weights(coolant_c).T
+
+    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit_s: FloatArray) -> FloatArray:
+        """Return the probability that it runs within a limit.
+
+        Parameters
+        ----------
+        coolant_c : ndarray, shape (n,)
+            [°C]
+        given : ndarray, shape (..., n)
+            Fuel given. [ln %]
+        limit_s : ndarray, shape (n,)
+            Longest cranking. [s]
+        """
+        off = given[..., None, :] - self.need_at(coolant_c)
+        parts = [self.window[:, [i]] for i in range(len(_WINDOW))]
+        expected = _expected_time(off, parts, coolant_c)
+        in_time = _sigmoid((np.log(limit_s) - np.log(expected)) / (0.6 * _TIME))
+        fails = _fails(off, parts)
+        return np.asarray(((1.0 - fails) * in_time).mean(axis=-2))
+
+
+def effective_fuel(spec: EngineSpec, fuel_pct: float, prime_ms: float) -> float:
+    """Return prime and cranking fuel as one figure, in percent of the reference pulse.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    fuel_pct : float
+        Cranking fuel. [%]
+    prime_ms : float
+        Prime pulse. [ms]
+    """
+    return fuel_pct + prime_share(spec) * prime_ms
+
+
+def prime_share(spec: EngineSpec) -> float:
+    """Return what one millisecond of prime adds to cranking fuel. [%/ms]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    """
+    per_cycle = spec.reference_pulse_ms * spec.injections_per_cycle
+    return 100.0 / (per_cycle * CYCLES_TO_FIRE)
+
+
+def expected_fuel(spec: EngineSpec, coolant_c: FloatArray) -> FloatArray:
+    """Return the ln of the fuel that engine data expect, prime included. [ln %]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    coolant_c : ndarray
+        [°C]
+    """
+    given = [
+        effective_fuel(
+            spec,
+            expected_start_value(spec, "cranking_fuel", float(c)),
+            expected_start_value(spec, "prime_pulse", float(c)),
+        )
+        for c in coolant_c
+    ]
+    return np.asarray(np.log(np.array(given)))
+
+
+def cranking_posterior(
+    spec: EngineSpec, evidence: Sequence[Evidence], opening: Curve | None = None, seed: int = 1
+) -> CrankingPosterior:
+    """Return draws of the need from the outcomes of starts.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    evidence : sequence of Evidence
+        Outcomes; anything else is passed over. Their order does not matter.
+    opening : Curve, optional
+        What is believed of the air while cranking: where it was short, a late run says less of fuel.
+    seed : int
+        Of the draws.
+    """
+    starts = sorted(
+        (e for e in evidence if e.outcome is not None and tells(e.outcome)),
+        key=lambda e: (e.trial or 0, e.coolant_c, e.value),
+    )
+    mean, root = expected_fuel(spec, PLACES_C), _prior_root()
+
+    def unpacked(state: FloatArray) -> tuple[FloatArray, FloatArray]:
+        need = mean + state[:, : PLACES_C.size] @ root.T
+        window = np.stack(
+            [
+                median * np.exp(spread * state[:, PLACES_C.size + i])
+                for i, (median, spread) in enumerate(_WINDOW)
+            ],
+            axis=1,
+        )
+        return need, window
+
+    likelihood = _likelihood_of(spec, starts, opening)
+    size = PLACES_C.size + len(_WINDOW)
+    draws = sample(
+        lambda state: likelihood(*unpacked(state)),
+        size,
+        chains=_CHAINS,
+        burn_in=_BURN_IN if starts else 1,
+        kept=_KEPT,
+        seed=seed,
+    )
+    return CrankingPosterior(*unpacked(draws))
+
+
+def tells(outcome: CrankingOutcome) -> bool:
+    """Return whether an outcome says anything of fuel: it ran, or was cranked for long enough."""
+    return outcome.ran or (outcome.cranked_s or 0.0) >= _GIVEN_UP_S
+
+
+def _likelihood_of(
+    spec: EngineSpec, starts: Sequence[Evidence], opening: Curve | None
+) -> Callable[[FloatArray, FloatArray], FloatArray]:
+    if not starts:
+        return lambda need, window: np.zeros(need.shape[0])
+    outcomes = [e.outcome for e in starts if e.outcome is not None]
+    coolant_c = np.array([e.coolant_c for e in starts])
+    weights = _place_weights(coolant_c)
+    given = np.log([effective_fuel(spec, o.fuel_pct, o.prime_ms) for o in outcomes])
+    ran = np.array([o.ran for o in outcomes])
+    after = np.log([max(o.run_after_s or 1.0, 0.1) for o in outcomes])
+    timed = np.array([o.ran and o.run_after_s is not None for o in outcomes])
+    noise = np.array([_time_noise(e, opening) for e in starts])
+    lean = _sigmoid(np.array([o.lean_log_odds for o in outcomes]))
+
+    def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
+        off = given - need @ weights.T
+        parts = [window[:, [i]] for i in range(len(_WINDOW))]
+        too_rich, too_lean = _edges(off, parts)
+        fails = 1.0 - (1.0 - too_rich) * (1.0 - too_lean)
+        late = (after - np.log(_expected_time(off, parts, coolant_c))) / noise
+        time = np.where(timed, 0.95 * np.exp(-0.5 * late**2) / noise + 0.05, 1.0)
+        failed = 2.0 * (too_lean * lean + too_rich * (1.0 - lean))
+        side = np.where(
+            off > _LATE_FROM * parts[1], 1.0 - lean, np.where(off < -parts[0], lean, 0.5)
+        )
+        told = np.where(ran, 2.0 * side * (1.0 - fails) * time, failed)
+        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE).sum(axis=1))
+
+    return log_likelihood
+
+
+def _time_noise(start: Evidence, opening: Curve | None) -> float:
+    """Return how well the time until it ran tells of fuel: the less, the more air it lacked. [ln]"""
+    outcome = start.outcome
+    assert outcome is not None
+    noise = _COUNTED if outcome.counted else _TIME
+    if opening is None or not outcome.opening_pct:
+        return noise
+    needed = float(opening.at(np.array([start.coolant_c]))[0])
+    short = max(0.0, needed - math.log(max(outcome.opening_pct, 1.0)))
+    return math.hypot(noise, _LATE_BY_AIR * short)
+
+
+def _edges(off: FloatArray, window: Sequence[FloatArray]) -> tuple[FloatArray, FloatArray]:
+    """Return the probabilities that it does not run because too rich, and because too lean."""
+    lean, rich, never = window[:3]
+    too_rich = _sigmoid((off - _FLOODS_AT * rich) / _EDGE)
+    return too_rich, _sigmoid((-off - lean - never) / _NEVER_EDGE)
+
+
+def _fails(off: FloatArray, window: Sequence[FloatArray]) -> FloatArray:
+    too_rich, too_lean = _edges(off, window)
+    return np.asarray(1.0 - (1.0 - too_rich) * (1.0 - too_lean))
+
+
+def _expected_time(
+    off: FloatArray, window: Sequence[FloatArray], coolant_c: FloatArray
+) -> FloatArray:
+    """Return the expected cranking until it runs. [s]"""
+    lean, rich, _, prompt, growth, rich_growth = window
+    later = growth * np.maximum(-off - lean, 0.0)
+    later = later + rich_growth * np.maximum(off - _LATE_FROM * rich, 0.0)
+    cold = 1.0 + _SLOWER_PER_K * np.maximum(20.0 - coolant_c, 0.0)
+    return np.asarray(prompt * cold * np.exp(np.minimum(later, 4.0)))
+
+
+def _sigmoid(value: FloatArray) -> FloatArray:
+    return np.asarray(1.0 / (1.0 + np.exp(-np.clip(value, -40.0, 40.0))))
+
+
+def _place_weights(coolant_c: FloatArray) -> FloatArray:
+    inside = np.clip(coolant_c, PLACES_C[0], PLACES_C[-1])
+    return np.stack([np.interp(inside, PLACES_C, unit) for unit in np.eye(PLACES_C.size)], axis=1)
+
+
+@functools.cache
+def _prior_root() -> FloatArray:
+    """Return the root of the prior covariance of the need at the places. [ln]"""
+    coordinate = COORDINATES["cranking_fuel"]
+    spread = coordinate.spread_at(PLACES_C)
+    apart = (PLACES_C[:, None] - PLACES_C[None, :]) / _LENGTH_K
+    alike = coordinate.common + (1.0 - coordinate.common) * np.exp(-0.5 * apart**2)
+    covariance = spread[:, None] * alike * spread[None, :] + 1e-8 * np.eye(PLACES_C.size)
+    return np.asarray(np.linalg.cholesky(covariance), dtype=float)

@@ -1,0 +1,104 @@
+"""What a start taught of a start table: the only thing that the estimate is fed with."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from typing import Literal
+
+Kind = Literal["measured", "bounded", "outcome"]
+
+
+@dataclass(frozen=True)
+class FuelMapPlace:
+    """Where the fuel map acted when a mixture was read, and what it held there.
+
+    Attributes
+    ----------
+    rpm, map_kpa : float
+        [1/min, kPa]
+    filling_pct : float
+        Fuel map in force there. [%]
+    """
+
+    rpm: float
+    map_kpa: float
+    filling_pct: float
+
+
+@dataclass(frozen=True)
+class CrankingOutcome:
+    """How cranking went, with the fuel that was given.
+
+    Attributes
+    ----------
+    fuel_pct : float
+        Cranking fuel in force. [% of the reference pulse]
+    prime_ms : float
+        Prime pulse in force. [ms]
+    ran : bool
+        Whether the engine ran by itself.
+    run_after_s : float or None
+        Cranking until it ran. [s]
+    cranked_s : float or None
+        Cranking until it was given up. [s]
+    fired : bool
+        Whether a charge burned.
+    lean_log_odds : float
+        What its other signs say: ln(too lean ÷ too rich). [–]
+    opening_pct : float or None
+        Whole opening of the idle valve while cranking. [%]
+    counted : bool
+        Whether the seconds were counted by a person instead of read from a log.
+    """
+
+    fuel_pct: float
+    prime_ms: float
+    ran: bool
+    run_after_s: float | None = None
+    cranked_s: float | None = None
+    fired: bool = False
+    lean_log_odds: float = 0.0
+    opening_pct: float | None = None
+    counted: bool = False
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """One thing that one start taught of one table, net of what the tables in force gave.
+
+    Attributes
+    ----------
+    quantity : str
+        Key of the start table.
+    kind : {"measured", "bounded", "outcome"}
+        Read from the log; only a side of a limit; only whether it worked.
+    coolant_c : float
+        Where. [°C]
+    value : float
+        The need, in the table's own meaning. For an outcome what was given. [unit of the table]
+    spread : float
+        Standard error in the coordinate in which the table is estimated; see
+        :mod:`.coordinates`. [–]
+    basis : str
+        Mark of the injectors, fuel and cam on which it stands; it is void with others.
+    trial : int or None
+        Number of the trial.
+    fuel_map : FuelMapPlace or None
+        For a mixture, where the fuel map acted.
+    outcome : CrankingOutcome or None
+        For an outcome.
+    """
+
+    quantity: str
+    kind: Kind
+    coolant_c: float
+    value: float
+    spread: float
+    basis: str = ""
+    trial: int | None = None
+    fuel_map: FuelMapPlace | None = field(default=None)
+    outcome: CrankingOutcome | None = field(default=None)
+
+    def of_trial(self, number: int) -> Evidence:
+        """Return the same evidence marked with the trial that it comes from."""
+        return replace(self, trial=number)

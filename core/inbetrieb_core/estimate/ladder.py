@@ -1,0 +1,154 @@
+"""The start tables as one estimate: what all starts of a job taught together."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..engine import EngineSpec
+from ..quantities import FloatArray
+from ..tables import Calibration
+from .coordinates import COORDINATES, prior_mean
+from .cranking import CrankingPosterior, cranking_posterior
+from .evidence import Evidence
+from .process import KNOTS_C, Curve, Reading, posterior
+
+#: From here on an engine is as warm as it idles: its mixture is the fuel map's. [°C]
+HOT_C = 84.5
+#: What the fuel map of an idling engine may be off, and a hot mixture of one log. [ln]
+_MAP_SPREAD, _HOT_ERROR = 0.06, 0.015
+CLOSED_FORM = tuple(key for key in COORDINATES if key != "cranking_fuel")
+
+
+@dataclass(frozen=True)
+class LadderEstimate:
+    """What is believed of every start table after all evidence.
+
+    Attributes
+    ----------
+    spec : EngineSpec
+        The engine.
+    curves : dict of str to Curve
+        Of the tables with evidence in closed form; cranking air stands for the whole opening.
+    cranking : CrankingPosterior or None
+        Without any outcome None.
+    hot_map_off : float
+        What the fuel map lacks where a hot engine idles, 0 where that is not known. [ln]
+    evidence : tuple of Evidence
+        That counted.
+    void : tuple of Evidence
+        That stood on other injectors, fuel or cam.
+    """
+
+    spec: EngineSpec
+    curves: dict[str, Curve]
+    cranking: CrankingPosterior | None
+    hot_map_off: float
+    evidence: tuple[Evidence, ...]
+    void: tuple[Evidence, ...]
+
+    def trials_of(self, table: str) -> tuple[int, ...]:
+        """Return the numbers of the trials that taught of a table."""
+        found = {e.trial for e in self.evidence if e.quantity == table and e.trial is not None}
+        return tuple(sorted(found))
+
+    def places_of(self, table: str) -> FloatArray:
+        """Return the temperatures at which a table's need was read or tried. [°C]"""
+        return np.array([e.coolant_c for e in self.evidence if e.quantity == table])
+
+
+def basis_of(spec: EngineSpec) -> str:
+    """Return the mark of what evidence of start tables stands on: injectors, fuel and cam.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine as entered.
+    """
+    parts = (
+        f"{spec.injectors.count}x{spec.injector_flow_cm3_min:.1f}",
+        f"{spec.rail_pressure_kpa:.0f}",
+        str(spec.fuel),
+        str(spec.cam),
+        f"{spec.displacement_l:.3f}",
+    )
+    return "/".join(parts)
+
+
+def estimate(
+    spec: EngineSpec,
+    calibration: Calibration,
+    evidence: Sequence[Evidence],
+    seed: int = 1,
+    *,
+    searched: bool = True,
+) -> LadderEstimate:
+    """Return what is believed of the start tables.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine as entered.
+    calibration : Calibration
+        In force; its fuel map decides what an earlier mixture means today.
+    evidence : sequence of Evidence
+        Of all starts, in any order.
+    seed : int
+        Of the sampled part.
+    searched : bool
+        Whether cranking fuel is wanted too, which takes most of the time.
+    """
+    mark = basis_of(spec)
+    counted = tuple(e for e in evidence if e.basis in ("", mark))
+    void = tuple(e for e in evidence if e.basis not in ("", mark))
+    hot = _hot_map_off(calibration, counted)
+    curves = {}
+    for table in CLOSED_FORM:
+        readings = [
+            Reading(e.coolant_c, _scaled(e, calibration, hot), e.spread, e.trial)
+            for e in counted
+            if e.quantity == table and e.outcome is None
+        ]
+        if readings:
+            curves[table] = posterior(
+                prior_mean(spec, table, KNOTS_C), COORDINATES[table], readings
+            )
+    outcomes = [e for e in counted if e.outcome is not None]
+    opening = curves.get("cranking_air")
+    cranking = cranking_posterior(spec, outcomes, opening, seed) if outcomes and searched else None
+    return LadderEstimate(spec, curves, cranking, hot, counted, void)
+
+
+def _scaled(evidence: Evidence, calibration: Calibration, hot_map_off: float) -> float:
+    """Return the value of evidence in its coordinate, with the fuel map in force today."""
+    value = COORDINATES[evidence.quantity].to_scale(evidence.value)
+    if evidence.quantity != "warm_up_enrichment":
+        return value
+    return value + _map_moved(evidence, calibration) - hot_map_off
+
+
+def _map_moved(evidence: Evidence, calibration: Calibration) -> float:
+    """Return what the fuel map has lost since where a mixture was read. [ln]"""
+    place = evidence.fuel_map
+    table = calibration["ve"]
+    if place is None or table.by_throttle:
+        return 0.0
+    now = table.at_load(place.rpm, place.map_kpa, 0.0)
+    return math.log(max(place.filling_pct, 1.0) / max(now, 1.0))
+
+
+def _hot_map_off(calibration: Calibration, evidence: Sequence[Evidence]) -> float:
+    """Return what the fuel map lacks where a hot engine idles. [ln]"""
+    by_trial: dict[int | None, list[float]] = {}
+    for e in evidence:
+        if e.quantity == "warm_up_enrichment" and e.coolant_c >= HOT_C:
+            off = math.log(max(e.value, 1.0) / 100.0) + _map_moved(e, calibration)
+            by_trial.setdefault(e.trial, []).append(off)
+    if not by_trial:
+        return 0.0
+    means = [float(np.mean(values)) for values in by_trial.values()]
+    told = _MAP_SPREAD**2 / (_MAP_SPREAD**2 + _HOT_ERROR**2 / len(means))
+    return told * float(np.mean(means))

@@ -1,0 +1,314 @@
+"""From one start and all that earlier ones taught to at most one advice, and to what has to wait."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from ..causes import CAUSES, Diagnosis
+from ..estimate import (
+    MOST_STEP,
+    CurveProposal,
+    Evidence,
+    LadderEstimate,
+    SearchStep,
+    estimate,
+    measured_proposals,
+    search_step,
+)
+from ..sentences import quantity
+from ..tables import DEFINITIONS, CellChange
+from .acceptance import RUN_SHARE, run_within_s
+from .case import Case
+from .model import MEASURE, MEASURED, Advice, MeasuredPart, Wait
+from .proposal import Proposal
+from .rich_or_lean import leaning_of
+from .rulebook import RULES, Rule
+
+#: A person's observation counts less than a log.
+_OBSERVED_WEIGHT = 0.7
+#: A change of a cell below this share of it is lost in what one start differs from the next. [–]
+_NOTICED = 0.004
+#: A measured change of air above this share explains how it ran up. [–]
+_EXPLAINS = 0.1
+#: A searched step is at most so many first steps of the job's school. [–]
+_SCHOOL_STEPS = 5.0
+_AIR = ("idle_valve", "cranking_air")
+_SEARCHED_BY_ESTIMATE = ("prime_pulse", "cranking_fuel")
+
+
+def advise(
+    case: Case, diagnosis: Diagnosis, evidence: Sequence[Evidence]
+) -> tuple[tuple[Advice, ...], tuple[Wait, ...]]:
+    """Return at most one advice, and the rules that have to wait for it.
+
+    Parameters
+    ----------
+    case : Case
+        The start.
+    diagnosis : Diagnosis
+        What may be wrong under the bonnet.
+    evidence : sequence of Evidence
+        Of this start and all earlier ones.
+    """
+    weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
+    asks = bool(case.acceptance.asks_for_change)
+    pending = [rule for rule in RULES if asks and rule.applies(case)]
+    if diagnosis.blocks:
+        if not asks:
+            return (), ()
+        first = "Until what comes first is mended, no table is changed."
+        return (_check(diagnosis, weight),), tuple(
+            Wait(rule.identifier, rule.table, first) for rule in _one_each(pending)
+        )
+    logged = _was_logged(evidence)
+    believed = estimate(case.setting.spec, case.calibration, evidence, searched=logged)
+    parts = measured_proposals(believed, case.calibration)
+    first_step = _first_step(case, believed, parts, pending, weight) if asks else None
+    step = None
+    searched = first_step is not None and first_step.table in _SEARCHED_BY_ESTIMATE
+    if not searched:
+        step = _search(case, believed, must=False)
+    measured = [_part(proposal) for proposal in parts.values()]
+    if step is not None:
+        measured.append(_searched_part(step))
+    if first_step is None:
+        by_the_way = _by_the_way(measured, weight)
+        if by_the_way or not asks:
+            return by_the_way, ()
+        return (_measurement(case, diagnosis, weight),), ()
+    taken = tuple(p for p in measured if not _same_quantity(p.table, first_step.table or ""))
+    advice = replace(first_step, measured=taken)
+    changed = {advice.table, *(part.table for part in taken)}
+    title = DEFINITIONS[advice.table or ""].title.lower()
+    reason = f"One change per start: {title} comes first."
+    later = [r for r in pending if r.identifier != advice.rule and r.table not in changed]
+    return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
+
+
+def _first_step(
+    case: Case,
+    believed: LadderEstimate,
+    parts: Mapping[str, CurveProposal],
+    pending: Sequence[Rule],
+    weight: float,
+) -> Advice | None:
+    """Return what the first rule that applies asks for, with the values that the estimate gives."""
+    for rule in pending:
+        if rule.table in _SEARCHED_BY_ESTIMATE and believed.cranking is not None:
+            step = _search(case, believed, must=True)
+            if step is not None:
+                return _searched_advice(case, rule, step, weight)
+        elif rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
+            return _measured_advice(parts[air], weight)
+        elif rule.table in parts:
+            return _ruled_advice(rule, rule.propose(case), parts[rule.table], weight)
+        proposal = rule.propose(case)
+        if _matters(proposal.changes):
+            return _ruled_advice(rule, proposal, None, weight)
+    return None
+
+
+def _was_logged(evidence: Sequence[Evidence]) -> bool:
+    """Say whether the outcome of a start was read from a log; else the trade's small steps are taken."""
+    outcomes = [e.outcome for e in evidence if e.outcome is not None]
+    return any(not outcome.counted for outcome in outcomes)
+
+
+def _search(case: Case, believed: LadderEstimate, *, must: bool) -> SearchStep | None:
+    return search_step(
+        believed,
+        case.calibration,
+        lambda coolant_c: RUN_SHARE * run_within_s(coolant_c),
+        tried_c=case.figures.coolant_c,
+        must=must,
+        most=min(MOST_STEP, math.log1p(_SCHOOL_STEPS * case.setting.step)),
+    )
+
+
+def _air_explains(case: Case, parts: Mapping[str, CurveProposal]) -> str | None:
+    """Return the table of air whose measured change explains how it ran up, if there is one."""
+    if case.evidence != "log":
+        return None
+    for table in _AIR:
+        near = (
+            [
+                change
+                for change in parts[table].changes
+                if abs(change.at[0] - case.figures.coolant_c) < 15.0
+            ]
+            if table in parts
+            else []
+        )
+        now = case.value("idle_valve") + max(case.value("cranking_air"), 0.0)
+        if any(abs(c.after - c.before) > _EXPLAINS * max(now, 5.0) for c in near):
+            return table
+    return None
+
+
+def _ruled_advice(
+    rule: Rule, proposal: Proposal, part: CurveProposal | None, weight: float
+) -> Advice:
+    return Advice(
+        rule.identifier,
+        rule.table,
+        proposal.changes if part is None else part.changes,
+        f"{proposal.because} {rule.why}",
+        round(min(0.95, proposal.confidence) * weight, 2),
+        rule.disproof,
+        bands=() if part is None else part.bands,
+    )
+
+
+def _measured_advice(part: CurveProposal, weight: float) -> Advice:
+    title = DEFINITIONS[part.table].title
+    return Advice(
+        MEASURED,
+        part.table,
+        part.changes,
+        f"{title}: {_because(part)}",
+        round(0.85 * weight, 2),
+        "The next start through these temperatures measures something else.",
+        bands=part.bands,
+    )
+
+
+def _searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> Advice:
+    proposal = rule.propose(case)
+    seen = proposal.because.split(":")[0]
+    way = "more" if _rises(step.proposal.changes) else "less"
+    return Advice(
+        rule.identifier,
+        step.proposal.table,
+        step.proposal.changes,
+        f"{seen}: try {way} cranking fuel. {_chances(step)}{_why_so(case, way)} {rule.why}",
+        round(min(0.95, max(step.after, 0.05)) * weight, 2),
+        rule.disproof,
+        bands=step.proposal.bands,
+    )
+
+
+def _why_so(case: Case, way: str) -> str:
+    """Return what this start shows of it; where earlier ones outweigh it, that they do."""
+    leaning = leaning_of(case)
+    if (leaning.direction > 0) == (way == "more"):
+        return f" {leaning.sentence}"
+    return (
+        " By itself this start looks otherwise; the earlier ones and the engine data outweigh it."
+    )
+
+
+def _rises(changes: Sequence[CellChange]) -> bool:
+    return sum(change.after - change.before for change in changes) > 0.0
+
+
+def _chances(step: SearchStep) -> str:
+    before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
+    return f"All starts so far make a prompt run {after} likely with it, and {before} as it is."
+
+
+def _searched_part(step: SearchStep) -> MeasuredPart:
+    part = step.proposal
+    return MeasuredPart(
+        part.table,
+        part.changes,
+        f"Searched, not measured: {_chances(step)[0].lower()}{_chances(step)[1:]}",
+        part.bands,
+        part.trials,
+        searched=True,
+    )
+
+
+def _part(part: CurveProposal) -> MeasuredPart:
+    return MeasuredPart(part.table, part.changes, _because(part), part.bands, part.trials)
+
+
+def _because(part: CurveProposal) -> str:
+    seen, count = sum(part.seen), len(part.seen)
+    starts = "one start" if len(part.trials) < 2 else f"{len(part.trials)} starts"
+    if seen == count:
+        return f"Measured at {_cells(count)} by {starts}."
+    if not seen:
+        return f"Follows at {_cells(count)} from what {starts} measured elsewhere."
+    return f"Measured at {seen} of {_cells(count)} by {starts}; the others follow from it."
+
+
+def _cells(count: int) -> str:
+    return "one cell" if count == 1 else f"{count} cells"
+
+
+def _same_quantity(first: str, second: str) -> bool:
+    """Say whether two tables put the same right: taken together they would do it twice."""
+    return first == second or {first, second} == {"ve", "warm_up_enrichment"}
+
+
+def _by_the_way(measured: Sequence[MeasuredPart], weight: float) -> tuple[Advice, ...]:
+    """Return what a start measured as an advice of its own, where nothing else is to be changed."""
+    if not measured:
+        return ()
+    first, *others = measured
+    title = DEFINITIONS[first.table].title
+    return (
+        Advice(
+            MEASURED,
+            first.table,
+            first.changes,
+            f"{title}: {first.because}",
+            round(0.85 * weight, 2),
+            "The next start through these temperatures measures something else.",
+            tuple(others),
+            bands=first.bands,
+        ),
+    )
+
+
+def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> Advice:
+    """Return what to measure next where no table and no cause explains a start."""
+    test = f" {diagnosis.test}" if diagnosis.test else ""
+    return Advice(
+        MEASURE,
+        None,
+        (),
+        f"{case.acceptance.sentence} No table explains it: repeat this start unchanged after a full "
+        f"soak and log it to the end.{test}",
+        round(0.4 * weight, 2),
+        "The same start comes out otherwise: then it was chance.",
+    )
+
+
+def _matters(changes: Sequence[CellChange]) -> bool:
+    """Say whether a change can be noticed: cells at their bounds, or a step within noise, cannot."""
+    return any(
+        abs(change.after - change.before) > _NOTICED * max(abs(change.before), 1.0)
+        for change in changes
+    )
+
+
+def _check(diagnosis: Diagnosis, weight: float) -> Advice:
+    """Return what to do about the leading cause, as advice without a table."""
+    cause = CAUSES[diagnosis.leading]
+    ranked = next(entry for entry in diagnosis.ranked if entry.key == cause.key)
+    family = sum(r.probability for r in diagnosis.ranked if r.family == cause.family)
+    seen = ranked.evidence[0] + " " if ranked.evidence else ""
+    alike = [CAUSES[key].title for key in diagnosis.alike]
+    named = cause.title if not alike else f"{cause.title}, or {', or '.join(alike)}"
+    test = ""
+    if alike:
+        test = f" The log does not part them. {diagnosis.test}"
+    return Advice(
+        cause.key,
+        None,
+        (),
+        f"{seen}The likely cause is {named}. {cause.do}{test}",
+        round(min(0.95, family) * weight, 2),
+        cause.disproof,
+    )
+
+
+def _one_each(rules: Sequence[Rule]) -> list[Rule]:
+    """Return the first rule of each table."""
+    seen: dict[str, Rule] = {}
+    for rule in rules:
+        seen.setdefault(rule.table, rule)
+    return list(seen.values())

@@ -1,0 +1,289 @@
+"""What one start taught of the start tables, as evidence for the estimate."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator, Sequence
+
+import numpy as np
+
+from ..causes import Stretch
+from ..charge import expected_start_value
+from ..charge.idle_air import idle_gain
+from ..estimate import COORDINATES, CrankingOutcome, Evidence, FuelMapPlace, basis_of
+from .acceptance import FLARE_ABOVE_TARGET_RPM, run_within_s
+from .case import Case
+from .cranking_remedies import died_at_handover
+from .outcomes import RAN, STARTED
+from .rich_or_lean import running_direction, signs_of
+
+#: From here on the after-start enrichment counts as faded, however short its table. [s]
+FADED_S = 22.0
+#: Idle is steady from here on. [s]
+_SETTLED_S = 10.0
+#: Readings are gathered over this many kelvin. [K]
+_BIN_K = 5.0
+#: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
+_MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
+#: A valve near its ends, or a speed this far off, says only which way. [%, –]
+_VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
+#: Flares that are as wanted, seen from the target; the opening that a flare asks for. [1/min, ln]
+_WANTED_FLARE_RPM, _FLARE_TELLS, _FLARE_RIGHT = (80.0, 390.0), 0.18, 0.25
+#: A start that caught late was lean rather than rich, and so was one without any sign: more fuel is
+#: what the trade tries first. [log odds]
+_CAUGHT_AT_LAST, _NO_SIGN = 1.0, 0.7
+#: Outcomes of the starter and the crank signal say nothing of fuel.
+_NOT_FUEL = ("no sync", "slow crank", "no crank")
+
+
+def taught_by(case: Case) -> tuple[Evidence, ...]:
+    """Return what a start taught, each with its error.
+
+    Parameters
+    ----------
+    case : Case
+        A start without a cause under the bonnet.
+    """
+    basis = basis_of(case.setting.spec)
+    found = [*_cranking(case, basis), *_opening(case, basis)]
+    found += [*_run_up_fuel(case, basis), *_fade_too_short(case, basis)]
+    if case.verdict in STARTED and case.evidence == "log":
+        warm = list(_warm_up(case, basis))
+        found += [*warm, *_idle_air(case, basis), *_after_start(case, basis)]
+    return tuple(found)
+
+
+def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
+    f = case.figures
+    if case.verdict in _NOT_FUEL:
+        return
+    handed_over = died_at_handover(case)
+    ran = case.verdict in RAN or handed_over
+    after = f.run_after_s
+    if after is None and ran:
+        after = f.fire_after_s
+    if case.verdict == "started on the pedal":
+        after = None  # the foot started it: only that there was fuel to burn
+    outcome = CrankingOutcome(
+        case.value("cranking_fuel"),
+        case.value("prime_pulse"),
+        ran,
+        after,
+        f.cranked_s,
+        f.fire_after_s is not None,
+        _lean_log_odds(case, ran),
+        case.value("idle_valve") + case.value("cranking_air"),
+        case.evidence == "observation",
+    )
+    yield Evidence(
+        "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome
+    )
+
+
+def _lean_log_odds(case: Case, ran: bool) -> float:
+    """Return how much likelier too little fuel is than too much, where it was the one or the other."""
+    if ran:
+        return _CAUGHT_AT_LAST
+    odds, seen = signs_of(case)
+    return odds if seen else _NO_SIGN
+
+
+def _opening(case: Case, basis: str) -> Iterator[Evidence]:
+    """Yield the opening while cranking that the flare asks for."""
+    f = case.figures
+    late = f.run_after_s is not None and f.run_after_s > 1.3 * run_within_s(f.coolant_c)
+    if f.flare_rpm is None or case.verdict not in ("started", "started and died") or late:
+        return
+    opening = max(case.value("idle_valve") + case.value("cranking_air"), 1.0)
+    low, high = (f.target_rpm + side for side in _WANTED_FLARE_RPM)
+    if low <= f.flare_rpm <= high:
+        yield Evidence("cranking_air", "bounded", f.coolant_c, opening, _FLARE_RIGHT, basis)
+        return
+    aim = f.target_rpm + (0.65 if f.flare_rpm > high else 0.3) * FLARE_ABOVE_TARGET_RPM
+    needed = opening * aim / f.flare_rpm
+    yield Evidence("cranking_air", "measured", f.coolant_c, needed, _FLARE_TELLS, basis)
+
+
+def _binned(
+    readings: Sequence[tuple[float, float, float]],
+) -> Iterator[tuple[float, float, float]]:
+    """Yield (coolant, mean, standard error) of (coolant, value, error) readings by temperature."""
+    bins: dict[int, list[tuple[float, float, float]]] = {}
+    for reading in readings:
+        bins.setdefault(int(reading[0] // _BIN_K), []).append(reading)
+    for group in bins.values():
+        values = np.array(group)
+        error = float(values[:, 2].mean())
+        scatter = float(values[:, 1].std())
+        spread = math.hypot(0.5 * error, math.hypot(error, scatter) / math.sqrt(len(group)))
+        yield float(values[:, 0].mean()), float(np.median(values[:, 1])), spread
+
+
+def _settled(case: Case) -> list[Stretch]:
+    """Return the stretches with a usable mixture after the after-start enrichment."""
+    fade = max(case.value("after_start_fade"), FADED_S)
+    return [s for s in case.observed.stretches if s.total is not None and s.after_s > fade]
+
+
+def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
+    settled = _settled(case)
+    readings = [(s.coolant_c, s.total, _MIXTURE) for s in settled if s.total is not None]
+    place = _fuel_map_place(case, settled)
+    for coolant_c, total, spread in _binned(readings):
+        need = 100.0 * math.exp(total)
+        yield Evidence(
+            "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
+        )
+
+
+def _fuel_map_place(case: Case, stretches: Sequence[Stretch]) -> FuelMapPlace | None:
+    seen = [(s.rpm, s.map_kpa) for s in stretches if s.map_kpa is not None]
+    table = case.calibration["ve"]
+    if not seen or table.by_throttle:
+        return None
+    rpm, kpa = (float(np.median(column)) for column in zip(*seen, strict=True))
+    return FuelMapPlace(rpm, kpa, float(table.at_load(rpm, kpa, 0.0)))
+
+
+def _idle_air(case: Case, basis: str) -> Iterator[Evidence]:
+    targets, readings = case.calibration["idle_target"], []
+    for stretch in case.observed.stretches:
+        valve = stretch.valve_pct
+        if valve is None or stretch.after_s < _SETTLED_S:
+            continue
+        off = math.log(max(stretch.rpm, 200.0) / targets.at(stretch.coolant_c))
+        if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
+            continue
+        needed = math.log(valve) - off / idle_gain(case.setting.spec, valve)
+        readings.append((stretch.coolant_c, needed, _AIR + _AIR_BY_SPEED * abs(off)))
+    for coolant_c, needed, spread in _binned(readings):
+        yield Evidence("idle_valve", "measured", coolant_c, math.exp(needed), spread, basis)
+
+
+#: Amplitudes and fades that are tried, and until when a rest of after-start is looked for. [ln, s, s]
+_AMPLITUDES = np.linspace(0.0, 0.9, 46)
+_FADES_S = np.geomspace(3.0, 70.0, 40)
+_UNTIL_S = 60.0
+#: From here on hardly a rest of the after-start need is left even in the cold (common practice). [s]
+_TAIL_S = 35.0
+#: The amplitude is read where the sensor lives in this share of the fade. [–]
+_EARLY_SHARE = 0.35
+#: A start that ran up well had about the fuel it needs; one that died or dipped then lacked some, or
+#: had too much. How far, and how surely. [ln]
+_RAN_UP_WELL, _DIED_STEP, _DIED_SPREAD, _DIPPED_STEP, _DIPPED_SPREAD = 0.14, 0.15, 0.12, 0.07, 0.15
+#: An idle that sags as the after-start enrichment ends: from which share of its fade until how long
+#: after it, and how far below its target; how much longer it should last. [–, s, 1/min, –, ln]
+_ENDS_FROM, _ENDS_AFTER_S, _SAGS_RPM = 0.6, 5.0, 55.0
+_LONGER, _LONGER_SPREAD = 1.45, 0.22
+
+
+def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
+    """Yield amplitude and fade that the mixture asks for while the after-start need fades."""
+    settled = _settled(case)
+    early = [
+        s
+        for s in case.observed.stretches
+        if s.total is not None and s.after_s < _UNTIL_S and s.after_s > 1.0
+    ]
+    if len(settled) < 2 or len(early) < 2 or case.figures.coolant_c > 100.0:
+        return
+    spec, coolant_c = case.setting.spec, case.figures.coolant_c
+
+    def expected_ln(at_c: float) -> float:
+        return math.log(expected_start_value(spec, "warm_up_enrichment", at_c))
+
+    late = [s for s in settled if s.after_s > _TAIL_S]
+    first = (late if len(late) > 1 else settled[-3:])[:8]
+    level = float(np.median([(s.total or 0.0) - expected_ln(s.coolant_c) for s in first]))
+    after = np.array([s.after_s for s in early])
+    rest = np.array(
+        [(s.total or 0.0) + s.after_start - expected_ln(s.coolant_c) - level for s in early]
+    )
+    shape = np.maximum(0.0, 1.0 - after[None, :] / _FADES_S[:, None])
+    off = rest[None, None, :] - np.log1p(np.expm1(_AMPLITUDES)[:, None, None] * shape[None])
+    weight = -0.5 * ((off / _MIXTURE) ** 2).sum(axis=2) / max(1.0, len(early) / 4.0)
+    believed, wide = _amplitude_beforehand(case)
+    log_p = weight - 0.5 * (((_AMPLITUDES - believed) / wide) ** 2)[:, None]
+    share = np.exp(log_p - log_p.max())
+    share /= share.sum()
+    amplitude, error = _moments(_AMPLITUDES, share.sum(axis=1))
+    if after.min() < _EARLY_SHARE * case.value("after_start_fade") and error < 0.8 * wide:
+        value = COORDINATES["after_start_enrichment"].from_scale(amplitude)
+        yield Evidence("after_start_enrichment", "measured", coolant_c, value, error, basis)
+    fade, error = _moments(np.log(_FADES_S), share.sum(axis=0))
+    value = COORDINATES["after_start_fade"].from_scale(fade)
+    yield Evidence("after_start_fade", "measured", coolant_c, value, max(error, 0.1), basis)
+
+
+def _amplitude_beforehand(case: Case) -> tuple[float, float]:
+    """Return what is believed of the amplitude before the mixture was read, and how surely. [ln]
+
+    An engine that ran up well had about the fuel it needs; else the engine data are all there is.
+    """
+    coordinate, coolant_c = COORDINATES["after_start_enrichment"], case.figures.coolant_c
+    wide = float(coordinate.spread_at(np.array([coolant_c]))[0])
+    if case.verdict == "started" and not case.dipped:
+        return coordinate.to_scale(case.value("after_start_enrichment")), 0.6 * wide
+    expected = expected_start_value(case.setting.spec, "after_start_enrichment", coolant_c)
+    return coordinate.to_scale(expected), wide
+
+
+def _moments(values: np.ndarray, share: np.ndarray) -> tuple[float, float]:
+    mean = float((values * share).sum())
+    return mean, max(float(((values - mean) ** 2 * share).sum()) ** 0.5, 0.02)
+
+
+def _run_up_fuel(case: Case, basis: str) -> Iterator[Evidence]:
+    """Yield which way the after-start enrichment is off by how the engine ran up."""
+    f, fade = case.figures, case.value("after_start_fade")
+    if case.gross_need is not None:
+        return  # the warm-up under it is far off: that explains it
+    died_early = case.verdict == "started and died" and (f.ran_s or 0.0) < _ENDS_FROM * fade
+    air_short = (case.valve_need or 1.0) > 1.1 or _starved_of_air(case)
+    step, spread = 0.0, _RAN_UP_WELL
+    if died_at_handover(case) or (died_early and not air_short):
+        step, spread = running_direction(case) * _DIED_STEP, _DIED_SPREAD
+    elif case.verdict == "started" and case.dipped:
+        if air_short:
+            return
+        step, spread = running_direction(case) * _DIPPED_STEP, _DIPPED_SPREAD
+    elif case.verdict != "started" or case.ran_late:
+        return
+    coordinate = COORDINATES["after_start_enrichment"]
+    value = coordinate.from_scale(coordinate.to_scale(case.value("after_start_enrichment")) + step)
+    yield Evidence("after_start_enrichment", "bounded", f.coolant_c, value, spread, basis)
+
+
+def _starved_of_air(case: Case) -> bool:
+    """Say whether it ran up too little for the air to have been enough."""
+    f = case.figures
+    return f.flare_rpm is not None and f.flare_rpm < f.target_rpm
+
+
+def _fade_too_short(case: Case, basis: str) -> Iterator[Evidence]:
+    """Yield a longer fade where the engine sagged or died just as the enrichment ended."""
+    fade, f = case.value("after_start_fade"), case.figures
+    if case.verdict not in ("started", "started and died") or not 3.0 < fade < _TAIL_S:
+        return
+    if f.lambda_usable_from_s is not None and (f.need_after_start or 1.0) < 1.0:
+        return  # it was read, and was rich
+    if case.verdict == "started and died":
+        sagged = f.ran_s is not None and _ENDS_FROM * fade < f.ran_s < fade + _ENDS_AFTER_S
+    else:
+        sagged = _sags_as_it_ends(case, fade)
+    if sagged:
+        value = min(_LONGER * fade, _TAIL_S)
+        yield Evidence("after_start_fade", "bounded", f.coolant_c, value, _LONGER_SPREAD, basis)
+
+
+def _sags_as_it_ends(case: Case, fade: float) -> bool:
+    """Say whether speed fell below what it held before and after, while the enrichment ended."""
+    target = case.calibration["idle_target"]
+    off = [(s.after_s, s.rpm - target.at(s.coolant_c)) for s in case.observed.stretches]
+    ends = [o for t, o in off if _ENDS_FROM * fade < t < fade + _ENDS_AFTER_S]
+    before = [o for t, o in off if t <= _ENDS_FROM * fade]
+    later = [o for t, o in off if fade + _ENDS_AFTER_S <= t < fade + 25.0]
+    if not (ends and before and later):
+        return False
+    held = min(float(np.median(before)), float(np.median(later)))
+    return min(ends) < held - _SAGS_RPM

@@ -1,0 +1,338 @@
+"""The estimate of the start tables: its algebra against closed forms, its draws against its own model.
+
+Truths are put in by the tests, in other forms than the estimate assumes where it is judged.
+"""
+
+import numpy as np
+from django.test import SimpleTestCase
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from inbetrieb_core.basemaps import generate
+from inbetrieb_core.estimate import (
+    COORDINATES,
+    CrankingOutcome,
+    Evidence,
+    basis_of,
+    chances,
+    curve_views,
+    estimate,
+    measured_proposals,
+    pulls,
+    search_step,
+)
+from inbetrieb_core.estimate.cells import fitted, grid_c
+from inbetrieb_core.estimate.cranking import (
+    PLACES_C,
+    cranking_posterior,
+    effective_fuel,
+    expected_fuel,
+)
+from inbetrieb_core.estimate.process import (
+    KNOTS_C,
+    TRIAL_ERROR,
+    Reading,
+    knot_weights,
+    posterior,
+    prior_covariance,
+)
+from inbetrieb_core.estimate.slice_sampling import sample
+from inbetrieb_core.starts.acceptance import run_within_s
+from scipy import stats
+
+from .engines import FOUR
+
+CALIBRATION = generate(FOUR)
+WARM_UP = COORDINATES["warm_up_enrichment"]
+MEAN = np.zeros(KNOTS_C.size)
+few = settings(max_examples=30, deadline=None)
+readings_drawn = st.lists(
+    st.builds(
+        Reading,
+        st.floats(-30.0, 100.0),
+        st.floats(-0.4, 0.4),
+        st.floats(0.02, 0.3),
+        st.integers(1, 4),
+    ),
+    min_size=1,
+    max_size=12,
+)
+
+
+def fixed(readings):
+    return posterior(MEAN, WARM_UP, readings, length_k=28.0, widening=1.0)
+
+
+class ProcessTests(SimpleTestCase):
+    @few
+    @given(readings_drawn)
+    def test_equals_the_dense_formula(self, readings):
+        """Rasmussen & Williams (2006), eq. 2.23 and 2.24, written out without the information form."""
+        curve = fixed(readings)
+        weights = knot_weights(np.array([r.coolant_c for r in readings]))
+        prior = prior_covariance(WARM_UP, 28.0)
+        trials = np.array([r.trial for r in readings])
+        noise = np.diag([r.spread**2 for r in readings])
+        noise = noise + TRIAL_ERROR**2 * (trials[:, None] == trials[None, :])
+        gain = prior @ weights.T @ np.linalg.inv(weights @ prior @ weights.T + noise)
+        mean = gain @ np.array([r.value for r in readings])
+        np.testing.assert_allclose(curve.mean, mean, atol=1e-6)
+        np.testing.assert_allclose(curve.covariance, prior - gain @ weights @ prior, atol=1e-6)
+
+    @few
+    @given(readings_drawn, st.randoms())
+    def test_the_order_of_evidence_does_not_matter(self, readings, chance):
+        mixed = readings.copy()
+        chance.shuffle(mixed)
+        np.testing.assert_allclose(
+            posterior(MEAN, WARM_UP, mixed).mean, posterior(MEAN, WARM_UP, readings).mean, atol=1e-7
+        )
+
+    @few
+    @given(readings_drawn)
+    def test_more_evidence_never_widens_a_band(self, readings):
+        before, after = fixed(readings[:-1]), fixed(readings)
+        self.assertTrue((after.spread_at(KNOTS_C) <= before.spread_at(KNOTS_C) + 1e-9).all())
+
+    def test_forty_readings_of_one_log_are_not_forty_logs(self):
+        one = [Reading(20.0, 0.1, 0.05, 1) for _ in range(40)]
+        many = [Reading(20.0, 0.1, 0.05, n) for n in range(40)]
+        at = np.array([20.0])
+        self.assertGreater(fixed(one).spread_at(at)[0], 1.5 * fixed(many).spread_at(at)[0])
+        self.assertGreater(fixed(one).spread_at(at)[0], 0.9 * TRIAL_ERROR)
+
+    def test_bands_hold_departures_of_another_form(self):
+        """Truths that bend with temperature and are no Gaussian process; 90 % bands at places not read."""
+        draw, inside, count = np.random.default_rng(4), 0, 0
+        for _ in range(300):
+            size, knee, sign = draw.uniform(0.0, 0.3), draw.uniform(-10, 60), draw.choice((-1, 1))
+            truth = sign * size * np.clip((knee - KNOTS_C) / 60.0, 0.0, 1.0) + draw.normal() * 0.02
+            places = draw.uniform(-15.0, 90.0, 8)
+            read = [
+                Reading(c, np.interp(c, KNOTS_C, truth) + 0.02 * draw.normal(), 0.025, i)
+                for i, c in enumerate(places)
+            ]
+            curve = posterior(MEAN, WARM_UP, read)
+            at = draw.uniform(-15.0, 90.0, 5)
+            off = np.abs(curve.at(at) - np.interp(at, KNOTS_C, truth))
+            inside += int((off <= 1.645 * curve.spread_at(at)).sum())
+            count += 5
+        print(f"\nbands of 90 % hold {100 * inside / count:.0f} % of bent truths")
+        self.assertTrue(0.85 <= inside / count <= 0.98, inside / count)
+
+
+class SamplerTests(SimpleTestCase):
+    def test_a_conjugate_posterior_is_hit(self):
+        """Normal prior, one normal reading of a sum: the answer is known in closed form."""
+        reading, error = 1.2, 0.4
+
+        def likelihood(state):
+            return -0.5 * ((state.sum(axis=1) - reading) / error) ** 2
+
+        draws = sample(likelihood, 3, chains=300, burn_in=20, kept=20, seed=3)
+        mean = reading * 3.0 / (3.0 + error**2)
+        variance = 3.0 - 9.0 / (3.0 + error**2)
+        self.assertAlmostEqual(draws.sum(axis=1).mean(), mean, delta=0.03)
+        self.assertAlmostEqual(draws.sum(axis=1).var(), variance, delta=0.03)
+
+    def test_two_modes_are_both_kept(self):
+        """|x| is read near 1.5: scipy's own density says that both sides weigh the same."""
+
+        def likelihood(state):
+            return -0.5 * ((np.abs(state[:, 0]) - 1.5) / 0.15) ** 2
+
+        draws = sample(likelihood, 2, chains=300, burn_in=10, kept=10, seed=1)[:, 0]
+        self.assertAlmostEqual(float((draws > 0).mean()), 0.5, delta=0.08)
+        grid = np.linspace(0.0, 3.0, 3001)
+        density = stats.norm.pdf(grid) * stats.norm.pdf(grid, 1.5, 0.15)
+        expected = (grid * density).sum() / density.sum()
+        self.assertAlmostEqual(float(np.abs(draws).mean()), float(expected), delta=0.02)
+
+    def test_the_same_seed_gives_the_same_draws(self):
+        runs = [
+            sample(lambda s: -(s**2).sum(axis=1), 2, chains=8, burn_in=2, kept=2, seed=5)
+            for _ in range(2)
+        ]
+        np.testing.assert_array_equal(*runs)
+
+
+def outcome(coolant_c, share, trial=1, **seen):
+    """A start with a share of the fuel that the engine data expect; no fire unless told otherwise."""
+    expected = float(np.exp(expected_fuel(FOUR, np.array([coolant_c])))[0])
+    told = {"ran": False, "cranked_s": 6.0, **seen}
+    return Evidence(
+        "cranking_fuel", "outcome", coolant_c, share * expected, 0.0, basis_of(FOUR), trial,
+        outcome=CrankingOutcome(share * expected, 0.0, **told),
+    )  # fmt: skip
+
+
+def ran(coolant_c, share, after_s, trial=1):
+    return outcome(coolant_c, share, trial, ran=True, run_after_s=after_s, cranked_s=None)
+
+
+class CrankingTests(SimpleTestCase):
+    def here(self, evidence, coolant_c=10.0):
+        posterior_ = cranking_posterior(FOUR, evidence)
+        off = posterior_.need_at(np.array([coolant_c]))[:, 0]
+        return off - expected_fuel(FOUR, np.array([coolant_c]))[0]
+
+    def test_no_fire_leaves_both_sides_open(self):
+        need = self.here([outcome(10.0, 1.0)])
+        self.assertTrue(0.25 < float((need > 0).mean()) < 0.75)
+        self.assertGreater(float((np.abs(need) > 0.3).mean()), 0.6)
+
+    def test_a_later_start_with_less_fuel_says_lean(self):
+        need = self.here([ran(10.0, 1.0, 1.6, 1), ran(10.0, 0.8, 2.9, 2)])
+        self.assertGreater(float((need > 0).mean()), 0.85)
+
+    def test_more_fuel_that_no_longer_fired_says_rich(self):
+        need = self.here([ran(10.0, 1.0, 1.4, 1), outcome(10.0, 1.35, 2)])
+        self.assertLess(float(np.median(need)), 0.1)
+
+    def test_signs_of_a_wet_engine_count(self):
+        wet = self.here([outcome(10.0, 1.0, lean_log_odds=-2.5)])
+        dry = self.here([outcome(10.0, 1.0, lean_log_odds=2.0)])
+        self.assertLess(float(np.median(wet)), 0.0)
+        self.assertGreater(float(np.median(dry)), 0.0)
+
+    def test_what_was_given_up_at_once_says_nothing(self):
+        need = self.here([outcome(10.0, 1.0, cranked_s=0.5)])
+        self.assertLess(abs(float(need.mean())), 0.05)
+
+    def test_a_start_in_the_cold_teaches_one_in_the_warm(self):
+        cold = [ran(-10.0, 1.0, 1.3, 1), outcome(-10.0, 0.6, 2, lean_log_odds=2.0)]
+        self.assertLess(self.here(cold, 40.0).std(), 0.9 * self.here([], 40.0).std())
+
+    def test_contradictory_trials_are_borne(self):
+        both = [ran(10.0, 1.0, 1.1, 1), outcome(10.0, 1.0, 2), ran(10.0, 1.0, 1.1, 3)]
+        self.assertTrue(np.isfinite(self.here(both)).all())
+
+    def test_five_hundred_trials(self):
+        draw = np.random.default_rng(1)
+        many = [ran(c, 1.0, 1.1, n) for n, c in enumerate(draw.uniform(-15, 90, 500))]
+        need = self.here(many)
+        self.assertLess(abs(float(need.mean())), 0.5)  # somewhere inside the window
+
+    def test_ranks_of_the_truth_are_even(self):
+        """Simulation-based calibration (Talts and others 2018, arXiv:1804.06788), few simulations."""
+        draw, ranks = np.random.default_rng(8), []
+        prior = cranking_posterior(FOUR, [])
+        for n in range(40):
+            pick = int(draw.integers(len(prior.need)))
+            truth = np.interp(10.0, PLACES_C, prior.need[pick])
+            lean, rich, never, prompt, growth, rich_growth = prior.window[pick]
+            evidence = []
+            for trial, share in enumerate(np.exp(draw.normal(0.0, 0.35, 5))):
+                given = effective_fuel(FOUR, 1.0, 0.0) * share
+                start = ran(10.0, share, 1.0, trial)
+                off = np.log(start.value) - truth
+                lean_fails = 1.0 / (1.0 + np.exp((off + lean + never) / 0.09))
+                rich_fails = 1.0 / (1.0 + np.exp(-(off - 1.25 * rich) / 0.07))
+                if given and draw.random() < 1.0 - (1.0 - lean_fails) * (1.0 - rich_fails):
+                    evidence.append(outcome(10.0, share, trial))
+                    continue
+                late = growth * max(-off - lean, 0.0) + rich_growth * max(off - 0.7 * rich, 0.0)
+                after = prompt * 1.12 * np.exp(late + 0.16 * draw.normal())
+                evidence.append(ran(10.0, share, float(after), trial))
+            need = cranking_posterior(FOUR, evidence, seed=n).need_at(np.array([10.0]))[:, 0]
+            ranks.append(float((need < truth).mean()))
+        self.assertGreater(stats.kstest(ranks, "uniform").pvalue, 0.01, ranks)
+
+
+def reading(table, coolant_c, value, spread=0.03, trial=1):
+    return Evidence(table, "measured", coolant_c, value, spread, basis_of(FOUR), trial)
+
+
+class LadderTests(SimpleTestCase):
+    def warm_up_at(self, evidence, coolant_c):
+        found = measured_proposals(estimate(FOUR, CALIBRATION, evidence), CALIBRATION)
+        values = CALIBRATION["warm_up_enrichment"].values.copy()
+        for change in found["warm_up_enrichment"].changes:
+            values[change.index] = change.after
+        return float(np.interp(coolant_c, CALIBRATION["warm_up_enrichment"].axes[0].points, values))
+
+    def test_interpolated_values_follow_what_was_measured(self):
+        table = CALIBRATION["warm_up_enrichment"]
+        at = np.linspace(8.0, 70.0, 13)
+        evidence = [reading(table.key, c, table.at(c) * 1.12) for c in at]
+        for c in (10.0, 27.0, 44.0, 60.0):
+            self.assertAlmostEqual(self.warm_up_at(evidence, c) / table.at(c), 1.12, delta=0.03)
+
+    def test_the_band_of_a_cell_that_follows_is_wider_than_of_one_that_was_read(self):
+        evidence = [reading("idle_valve", c, 1.3 * CALIBRATION["idle_valve"].at(c)) for c in (60.0, 70.0, 80.0)]  # fmt: skip
+        part = measured_proposals(estimate(FOUR, CALIBRATION, evidence), CALIBRATION)["idle_valve"]
+        width = {
+            change.at[0]: np.log(high / low)
+            for change, (low, high) in zip(part.changes, part.bands, strict=True)
+        }
+        self.assertGreater(width[min(width)], 2.0 * min(width.values()))
+        seen = dict(zip((c.at[0] for c in part.changes), part.seen, strict=True))
+        self.assertFalse(seen[min(width)])
+
+    def test_other_injectors_make_evidence_void(self):
+        other = Evidence("idle_valve", "measured", 20.0, 90.0, 0.05, "other injectors", 1)
+        believed = estimate(FOUR, CALIBRATION, [other])
+        self.assertEqual((believed.evidence, believed.void), ((), (other,)))
+        self.assertEqual(measured_proposals(believed, CALIBRATION), {})
+
+    def test_a_wrong_hot_map_does_not_fall_on_warm_up(self):
+        table = CALIBRATION["warm_up_enrichment"]
+        wrong = [reading(table.key, c, table.at(c) * 1.08) for c in (10.0, 30.0, 50.0, 88.0, 90.0)]
+        believed = estimate(FOUR, CALIBRATION, wrong)
+        self.assertAlmostEqual(believed.hot_map_off, np.log(1.08), delta=0.015)
+        need = believed.curves[table.key].at(np.array([30.0]))[0]
+        self.assertAlmostEqual(float(np.exp(need)) / table.at(30.0), 1.0, delta=0.02)
+
+    def test_the_step_is_bounded_and_never_what_has_just_failed(self):
+        for odds in (-2.0, 0.0, 2.0):
+            believed = estimate(FOUR, CALIBRATION, [outcome(10.0, 1.0, lean_log_odds=odds)])
+            step = search_step(
+                believed, CALIBRATION, run_within_s, tried_c=10.0, must=True, most=0.2
+            )
+            factors = [c.after / c.before for c in step.proposal.changes]
+            self.assertTrue(all(np.exp(-0.3) <= f <= np.exp(0.3) for f in factors), factors)
+            self.assertGreater(max(abs(np.log(f)) for f in factors), 0.04)
+
+    def test_pulls_add_to_what_is_believed(self):
+        key = "idle_valve"
+        evidence = [
+            reading(key, 20.0, 60.0, trial=1),
+            reading(key, 22.0, 52.0, trial=2),
+        ]
+        found = pulls(estimate(FOUR, CALIBRATION, evidence), CALIBRATION, key, 21.0)
+        by_trial = {pull.trial: pull.pull for pull in found}
+        self.assertGreater(by_trial[1], by_trial[2])
+
+    def test_chances_fall_with_a_wrong_table_and_rise_with_evidence(self):
+        at = np.array([20.0])
+
+        def good(calibration, evidence):
+            believed = estimate(FOUR, calibration, evidence)
+            return chances(believed, calibration, run_within_s, at)[0].good
+
+        proof = [ran(20.0, 1.3, 1.0, n) for n in (1, 2)]
+        for key in ("idle_valve", "warm_up_enrichment"):
+            proof += [reading(key, 20.0, CALIBRATION[key].at(20.0), trial=n) for n in (1, 2)]
+        self.assertGreater(good(CALIBRATION, proof), good(CALIBRATION, []))
+        table = CALIBRATION["warm_up_enrichment"]
+        wrong = CALIBRATION.with_table(
+            type(table)(table.key, table.axes, table.values * 1.2, table.provenance)
+        )
+        self.assertLess(good(wrong, proof), 0.3 * good(CALIBRATION, proof))
+
+    def test_views_hold_their_own_middle(self):
+        believed = estimate(FOUR, CALIBRATION, [reading("idle_valve", 20.0, 60.0)])
+        for view in curve_views(believed, CALIBRATION):
+            for low, mean, high in zip(view.low, view.mean, view.high, strict=True):
+                self.assertTrue(low <= mean <= high, view.table)
+
+
+class CellTests(SimpleTestCase):
+    def test_a_bent_curve_is_met_between_the_cells(self):
+        table = CALIBRATION["cranking_fuel"]
+        at = grid_c(table)
+        wanted = 120.0 + 300.0 * np.exp(-(at + 20.0) / 25.0)
+        values = fitted(table, at, wanted, np.ones(at.size))
+        points = np.array(table.axes[0].points)
+        by_fit = np.abs(np.interp(at, points, values) / wanted - 1.0).max()
+        by_points = np.abs(np.interp(at, points, np.interp(points, at, wanted)) / wanted - 1).max()
+        self.assertLess(by_fit, by_points)
