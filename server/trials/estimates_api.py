@@ -137,8 +137,8 @@ def get_estimate(request: SignedInRequest, job_id: int) -> EstimateOut:
 def get_pulls(
     request: SignedInRequest,
     job_id: int,
-    table: str,
-    coolant_c: Annotated[float, Query(description="where [°C]", ge=-60, le=150)],
+    table: str = "cranking_fuel",
+    coolant_c: Annotated[float, Query(description="where [°C]", ge=-60, le=150)] = 0.0,
 ) -> list[PullOut]:
     """Return what each trial does to the believed need of one cell."""
     job = job_of(request.user, job_id)
@@ -154,7 +154,7 @@ def get_pulls(
 def get_forecast(
     request: SignedInRequest,
     job_id: int,
-    coolant_c: Annotated[float, Query(description="of the start [°C]", ge=-60, le=130)],
+    coolant_c: Annotated[float, Query(description="of the start [°C]", ge=-60, le=130)] = 0.0,
 ) -> ForecastOut:
     """Return the chance of a good start at a temperature, and what it hangs on."""
     chance, sentence = estimates.forecast(job_of(request.user, job_id), coolant_c)

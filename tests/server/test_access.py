@@ -99,6 +99,7 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/trials/of-log": {"log_id": 1, "start_numbers": [1]},
             "/jobs/{job_id}/trials/{trial_id}/accept": {},
             "/jobs/{job_id}/trials/{trial_id}/decline": {},
+            "/jobs/{job_id}/trials/{trial_id}/weigh": {"counts": False, "reason": "not mine"},
         }
         multipart = (
             "/logs", "/logs/preview", "/import", "/captures", "/captures/upload", "/photographs",

@@ -256,7 +256,7 @@ class TrialTests(ApiTestCase):
         trial = self.start()
         change = trial["advice"][0]["changes"][0]
         path = f"{self.path}/trials/{trial['id']}"
-        self.post(f"{path}/accept", {"changes": [{"index": [0], "to": 100.0}]}, status=422)
+        self.post(f"{path}/accept", {"changes": [{"index": [99], "to": 100.0}]}, status=422)
         self.post(
             f"{path}/accept", {"changes": [{"index": change["index"], "to": 99_999}]}, status=422
         )

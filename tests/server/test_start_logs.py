@@ -166,9 +166,18 @@ class MeasuredTests(ApiTestCase):
         self.assertNotIn(advice["table"], others)
         taken = self.post(f"{self.path}/trials/{trial['id']}/accept", {})
         self.assertEqual(self.changed(taken["revision"]), {advice["table"], *others})
-        table = self.get(f"{self.path}/calibration")["tables"][sorted(others)[0]]
-        kinds = {mark["kind"] for mark in table["provenance"]}
-        self.assertIn("measured", kinds)
+        tables = self.get(f"{self.path}/calibration")["tables"]
+        for part in advice["measured"]:
+            mark = tables[part["table"]]["provenance"][part["changes"][0]["index"][0]]
+            self.assertEqual(mark["kind"], "calculated" if part["searched"] else "measured")
+
+    def test_some_parts_and_none_that_is_strange(self):
+        trial = self.start()
+        (advice,) = trial["advice"]
+        path, first = f"{self.path}/trials/{trial['id']}/accept", advice["measured"][0]["table"]
+        self.assert_problem(self.post(path, {"parts": ["spark"]}, status=422), "no part for spark")
+        taken = self.post(path, {"parts": [first]})
+        self.assertEqual(self.changed(taken["revision"]), {advice["table"], first})
 
     def test_the_step_alone(self):
         trial = self.start()

@@ -11809,9 +11809,9 @@ export interface operations {
     };
     estimate_forecast: {
         parameters: {
-            query: {
+            query?: {
                 /** @description of the start [°C] */
-                coolant_c: number;
+                coolant_c?: number;
             };
             header?: never;
             path: {
@@ -11852,10 +11852,10 @@ export interface operations {
     };
     estimate_pulls: {
         parameters: {
-            query: {
-                table: string;
+            query?: {
+                table?: string;
                 /** @description where [°C] */
-                coolant_c: number;
+                coolant_c?: number;
             };
             header?: never;
             path: {
