@@ -40,6 +40,17 @@ def wrong_tables() -> None:
         line(f"{key}: starts from tables 35 % wrong", f"median {statistics.median(numbers):g}, most {numbers[-1]}")  # fmt: skip
 
 
+def seasons() -> None:
+    """Mornings until drawn engines start well everywhere: advice, one change at a time, a plain hand."""
+    from tests.core.seasons import by_advice, by_hand, one_at_a_time, season
+
+    for name, decide in (("advice", by_advice), ("one change at a time", one_at_a_time), ("a plain hand", by_hand)):  # fmt: skip
+        found = [season(seed, 15, decide) for seed in range(1, 13)]
+        days = sorted(one.days for one in found if one.days is not None)
+        middle = f", median {statistics.median(days):g}, most {days[-1]}" if days else ""
+        line(f"season by {name}: engines finished in 15 mornings", f"{len(days)} of 12{middle}")
+
+
 def review_of_faults() -> None:
     """Seeded faults of calibrations that are found, and findings that nobody seeded."""
     from tests.core.test_review import hits_in_context, seeded_hits

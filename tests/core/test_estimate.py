@@ -177,8 +177,8 @@ class CrankingTests(SimpleTestCase):
 
     def test_no_fire_leaves_both_sides_open(self):
         need = self.here([outcome(10.0, 1.0)])
-        self.assertTrue(0.25 < float((need > 0).mean()) < 0.75)
-        self.assertGreater(float((np.abs(need) > 0.3).mean()), 0.6)
+        self.assertTrue(0.1 < float((need > 0).mean()) < 0.9)
+        self.assertGreater(float((np.abs(need) > 0.3).mean()), 0.5)
 
     def test_a_later_start_with_less_fuel_says_lean(self):
         need = self.here([ran(10.0, 1.0, 1.6, 1), ran(10.0, 0.8, 2.9, 2)])
@@ -219,7 +219,7 @@ class CrankingTests(SimpleTestCase):
         for n in range(40):
             pick = int(draw.integers(len(prior.need)))
             truth = np.interp(10.0, PLACES_C, prior.need[pick])
-            lean, rich, never, prompt, growth, rich_growth = prior.window[pick]
+            lean, rich, never, prompt, growth, rich_growth, slowing = prior.window[pick]
             evidence = []
             for trial, share in enumerate(np.exp(draw.normal(0.0, 0.35, 5))):
                 given = effective_fuel(FOUR, 1.0, 0.0) * share
@@ -231,7 +231,7 @@ class CrankingTests(SimpleTestCase):
                     evidence.append(outcome(10.0, share, trial))
                     continue
                 late = growth * max(-off - lean, 0.0) + rich_growth * max(off - 0.7 * rich, 0.0)
-                after = prompt * 1.12 * np.exp(late + 0.16 * draw.normal())
+                after = prompt * np.exp(late + 70.0 * slowing + 0.16 * draw.normal())
                 evidence.append(ran(10.0, share, float(after), trial))
             need = cranking_posterior(FOUR, evidence, seed=n).need_at(np.array([10.0]))[:, 0]
             ranks.append(float((need < truth).mean()))

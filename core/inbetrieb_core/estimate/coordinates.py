@@ -66,7 +66,7 @@ _LOGARITHM = (_ln, math.exp)
 COORDINATES: dict[str, Coordinate] = {
     "warm_up_enrichment": Coordinate(*_LOGARITHM, 0.05, 0.20, 0.7),
     "idle_valve": Coordinate(*_LOGARITHM, 0.25, 0.30, 0.7),
-    "after_start_enrichment": Coordinate(_ln_enriched, _enriched, 0.07, 0.18, 0.6),
+    "after_start_enrichment": Coordinate(_ln_enriched, _enriched, 0.11, 0.18, 0.6),
     "after_start_fade": Coordinate(*_LOGARITHM, 0.45, 0.45, 0.7),
     "cranking_air": Coordinate(*_LOGARITHM, 0.30, 0.30, 0.6),
     "cranking_fuel": Coordinate(*_LOGARITHM, 0.35, 0.40, 0.6),

@@ -14,6 +14,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.special import ndtr
 
 from ..charge import expected_start_value
 from ..engine import EngineSpec
@@ -29,9 +30,18 @@ PLACES_C: FloatArray = np.arange(-40.0, 111.0, 10.0)
 CYCLES_TO_FIRE = 2.0
 _LENGTH_K = 35.0
 #: Prior of the window, as (median, spread of the logarithm): to its lean edge, to its rich edge, from
-#: the lean edge to where it never runs, time of a prompt start, growth of the time beyond each edge.
-#: Common practice, no source; wide on purpose. [ln, ln, ln, s, –, –]
-_WINDOW = ((0.25, 0.35), (0.28, 0.35), (0.45, 0.40), (0.85, 0.30), (1.7, 0.35), (1.0, 0.6))
+#: the lean edge to where it never runs, time of a prompt start at 80 °C, growth of the time beyond each edge,
+#: and how much longer a colder engine takes.
+#: Common practice, no source; wide on purpose. [ln, ln, ln, s, –, –, 1/K]
+_WINDOW = (
+    (0.25, 0.35),
+    (0.28, 0.35),
+    (0.45, 0.40),
+    (0.70, 0.45),
+    (1.7, 0.35),
+    (1.0, 0.6),
+    (0.006, 0.7),
+)
 #: Shares of the rich edge from which on it runs later, and at which it floods. [–]
 _LATE_FROM, _FLOODS_AT = 0.7, 1.25
 #: How soft the edges are, and how well times repeat, logged and counted. [ln]
@@ -40,8 +50,8 @@ _EDGE, _NEVER_EDGE, _TIME, _COUNTED = 0.07, 0.09, 0.16, 0.35
 _LATE_BY_AIR = 1.5
 #: Share of outcomes that have another cause than fuel. [–]
 _OTHER_CAUSE = 0.04
-#: Cold oil makes a prompt start later by this share per kelvin below 20 °C (common practice). [1/K]
-_SLOWER_PER_K = 0.012
+#: From here on down cold makes a prompt start later. [°C]
+_WARM_START_C = 80.0
 #: Cranking shorter than this was given up before anything could be told. [s]
 _GIVEN_UP_S = 1.2
 _CHAINS, _BURN_IN, _KEPT = 128, 16, 6
@@ -55,9 +65,9 @@ class CrankingPosterior:
     ----------
     need : ndarray, shape (draws, places)
         ln of the fuel of the best start at :data:`PLACES_C`, in cranking percent. [ln %]
-    window : ndarray, shape (draws, 6)
+    window : ndarray, shape (draws, 7)
         Lean edge, rich edge, where it never runs, prompt time, growth of the time beyond the lean and
-        the rich edge. [ln, ln, ln, s, –, –]
+        the rich edge, slowing by cold. [ln, ln, ln, s, –, –, 1/K]
     """
 
     need: FloatArray
@@ -198,6 +208,7 @@ def _likelihood_of(
     ran = np.array([o.ran for o in outcomes])
     after = np.log([max(o.run_after_s or 1.0, 0.1) for o in outcomes])
     timed = np.array([o.ran and o.run_after_s is not None for o in outcomes])
+    prompt = np.array([o.prompt for o in outcomes])
     noise = np.array([_time_noise(e, opening) for e in starts])
     lean = _sigmoid(np.array([o.lean_log_odds for o in outcomes]))
 
@@ -208,6 +219,7 @@ def _likelihood_of(
         fails = 1.0 - (1.0 - too_rich) * (1.0 - too_lean)
         late = (after - np.log(_expected_time(off, parts, coolant_c))) / noise
         time = np.where(timed, 0.95 * np.exp(-0.5 * late**2) / noise + 0.05, 1.0)
+        time = np.where(prompt, 0.95 * ndtr(late) + 0.05, time)
         failed = 2.0 * (too_lean * lean + too_rich * (1.0 - lean))
         side = np.where(
             off > _LATE_FROM * parts[1], 1.0 - lean, np.where(off < -parts[0], lean, 0.5)
@@ -246,11 +258,11 @@ def _expected_time(
     off: FloatArray, window: Sequence[FloatArray], coolant_c: FloatArray
 ) -> FloatArray:
     """Return the expected cranking until it runs. [s]"""
-    lean, rich, _, prompt, growth, rich_growth = window
+    lean, rich, _, prompt, growth, rich_growth, slowing = window
     later = growth * np.maximum(-off - lean, 0.0)
     later = later + rich_growth * np.maximum(off - _LATE_FROM * rich, 0.0)
-    cold = 1.0 + _SLOWER_PER_K * np.maximum(20.0 - coolant_c, 0.0)
-    return np.asarray(prompt * cold * np.exp(np.minimum(later, 4.0)))
+    later = later + slowing * np.maximum(_WARM_START_C - coolant_c, 0.0)
+    return np.asarray(prompt * np.exp(np.minimum(later, 4.0)))
 
 
 def _sigmoid(value: FloatArray) -> FloatArray:

@@ -39,6 +39,8 @@ class CrankingOutcome:
         Whether the engine ran by itself.
     run_after_s : float or None
         Cranking until it ran. [s]
+    prompt : bool
+        Whether it ran so soon that how soon says no more; then `run_after_s` is that limit.
     cranked_s : float or None
         Cranking until it was given up. [s]
     fired : bool
@@ -60,6 +62,7 @@ class CrankingOutcome:
     lean_log_odds: float = 0.0
     opening_pct: float | None = None
     counted: bool = False
+    prompt: bool = False
 
 
 @dataclass(frozen=True)

@@ -23,8 +23,13 @@ _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
 BAND = 1.645
 #: Most that one step changes a cell. [ln]
 MOST_STEP = 0.55
+#: A larger step than the school's is taken where only so few draws lie short of it: then it does
+#: not flood. [–]
+_SURELY = 0.1
 #: A step is worth a start if it makes a good one so much likelier somewhere, and in all. [–]
 _GAIN, _GAIN_IN_ALL = 0.1, 0.015
+#: What is doubtful, and what a step that nothing asks for may cost elsewhere. [–]
+_DOUBTFUL, _HARM = 0.7, 0.04
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
@@ -176,7 +181,7 @@ def search_step(
     must : bool
         Whether that start failed while cranking, so that the same again teaches nothing.
     most : float
-        Largest step. [ln]
+        Largest step, unless the draws agree that the need lies beyond it. [ln]
 
     Notes
     -----
@@ -197,7 +202,10 @@ def search_step(
     here = int(np.argmin(np.abs(at_c - tried_c)))
     candidates = _candidates(posterior, at_c, here, expected_fuel(believed.spec, at_c))
     candidates = np.log(np.maximum(np.exp(candidates) - primed, table.definition.lower) + primed)
-    candidates = now + np.clip(candidates - now, -most, most)
+    down = up = most
+    if must:
+        down, up = _bounds(posterior.need_at(at_c[[here]])[:, 0] - now[here], most)
+    candidates = now + np.clip(candidates - now, -down, up)
     if must:
         candidates = candidates[np.abs(candidates[:, here] - now[here]) > _SAME_FUEL]
     if not len(candidates):
@@ -206,7 +214,7 @@ def search_step(
     best = int(np.argmax(chances @ near))
     present = posterior.good_at(at_c, now[None, :], limits)[0]
     gain = chances[best] - present
-    if not must and (gain.max() < _GAIN or gain @ near < _GAIN_IN_ALL * near.sum()):
+    if not must and not _worth_it(gain, present, near):
         return None
     wanted = np.exp(candidates[best]) - primed
     values = fitted(table, at_c, wanted, near)
@@ -227,6 +235,25 @@ def search_step(
         believed.trials_of(table.key),
     )
     return SearchStep(proposal, float(present[here]), float(chances[best][here]))
+
+
+def _worth_it(gain: FloatArray, present: FloatArray, near: FloatArray) -> bool:
+    """Say whether a step that nothing asks for mends what is doubtful and harms nothing."""
+    doubtful = present < _DOUBTFUL
+    return bool(
+        (gain[doubtful] > _GAIN).any()
+        and gain.min() > -_HARM
+        and gain @ near > _GAIN_IN_ALL * near.sum()
+    )
+
+
+def _bounds(off: FloatArray, most: float) -> tuple[float, float]:
+    """Return how far a step may go down and up: further than the school where nearly all agree. [ln]"""
+    low, high = np.quantile(off, (_SURELY, 1.0 - _SURELY))
+    return (
+        float(np.clip(-high, most, MOST_STEP)),
+        float(np.clip(low, most, MOST_STEP)),
+    )
 
 
 def _candidates(

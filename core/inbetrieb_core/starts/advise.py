@@ -6,6 +6,8 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from ..causes import CAUSES, Diagnosis
 from ..estimate import (
     MOST_STEP,
@@ -18,7 +20,7 @@ from ..estimate import (
     search_step,
 )
 from ..sentences import quantity
-from ..tables import DEFINITIONS, CellChange
+from ..tables import DEFINITIONS, CellChange, Table
 from .acceptance import RUN_SHARE, run_within_s
 from .case import Case
 from .model import MEASURE, MEASURED, Advice, MeasuredPart, Wait
@@ -32,6 +34,8 @@ _OBSERVED_WEIGHT = 0.7
 _NOTICED = 0.004
 #: A measured change of air above this share explains how it ran up. [–]
 _EXPLAINS = 0.1
+#: The estimate is taken instead of a rule's own step where it does at least this share of it. [–]
+_GOES_ALONG = 0.4
 #: A searched step is at most so many first steps of the job's school. [–]
 _SCHOOL_STEPS = 5.0
 _AIR = ("idle_valve", "cranking_air")
@@ -102,12 +106,36 @@ def _first_step(
                 return _searched_advice(case, rule, step, weight)
         elif rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
             return _measured_advice(parts[air], weight)
-        elif rule.table in parts:
-            return _ruled_advice(rule, rule.propose(case), parts[rule.table], weight)
         proposal = rule.propose(case)
+        part = parts.get(rule.table)
+        if part is not None and _goes_along(case, rule.table, proposal.changes, part.changes):
+            return _ruled_advice(rule, proposal, part, weight)
         if _matters(proposal.changes):
             return _ruled_advice(rule, proposal, None, weight)
     return None
+
+
+def _goes_along(
+    case: Case, table: str, ruled: Sequence[CellChange], believed: Sequence[CellChange]
+) -> bool:
+    """Say whether the estimate moves a table here as the rule does, and not by far too little.
+
+    What one start shows plainly is not voted down by what others made likely.
+    """
+    if table == "ve" or not _matters(ruled):
+        return True
+    asked, given = (
+        _moved_at(case.calibration[table], changes, case.figures.coolant_c)
+        for changes in (ruled, believed)
+    )
+    return asked == 0.0 or given / asked > _GOES_ALONG
+
+
+def _moved_at(table: Table, changes: Sequence[CellChange], coolant_c: float) -> float:
+    values = table.values.copy()
+    for change in changes:
+        values[change.index] = change.after
+    return float(np.interp(coolant_c, table.axes[0].points, values)) - table.at(coolant_c)
 
 
 def _was_logged(evidence: Sequence[Evidence]) -> bool:

@@ -28,10 +28,14 @@ _MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
 #: A valve near its ends, or a speed this far off, says only which way. [%, –]
 _VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 #: Flares that are as wanted, seen from the target; the opening that a flare asks for. [1/min, ln]
-_WANTED_FLARE_RPM, _FLARE_TELLS, _FLARE_RIGHT = (80.0, 390.0), 0.18, 0.25
+_WANTED_FLARE_RPM, _FLARE_TELLS, _FLARE_RIGHT = (80.0, 370.0), 0.15, 0.35
+#: How much more the opening has to change than the flare: fuel and inertia have their part in it. [–]
+_OPENING_BY_FLARE = 1.7
 #: A start that caught late was lean rather than rich, and so was one without any sign: more fuel is
 #: what the trade tries first. [log odds]
 _CAUGHT_AT_LAST, _NO_SIGN = 1.0, 0.7
+#: A start within this share of the limit was prompt. [–]
+_PROMPT_SHARE = 0.65
 #: Outcomes of the starter and the crank signal say nothing of fuel.
 _NOT_FUEL = ("no sync", "slow crank", "no crank")
 
@@ -57,23 +61,24 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     f = case.figures
     if case.verdict in _NOT_FUEL:
         return
-    handed_over = died_at_handover(case)
-    ran = case.verdict in RAN or handed_over
-    after = f.run_after_s
-    if after is None and ran:
-        after = f.fire_after_s
+    if died_at_handover(case):
+        return  # it fired in time, and died on what comes after cranking: or on the last of it
+    ran, after = case.verdict in RAN, f.run_after_s
+    prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
+    prompt = after is not None and after < prompt_s
     if case.verdict == "started on the pedal":
         after = None  # the foot started it: only that there was fuel to burn
     outcome = CrankingOutcome(
         case.value("cranking_fuel"),
         case.value("prime_pulse"),
         ran,
-        after,
+        prompt_s if prompt and after is not None else after,
         f.cranked_s,
         f.fire_after_s is not None,
         _lean_log_odds(case, ran),
         case.value("idle_valve") + case.value("cranking_air"),
         case.evidence == "observation",
+        prompt and after is not None,
     )
     yield Evidence(
         "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome
@@ -100,7 +105,7 @@ def _opening(case: Case, basis: str) -> Iterator[Evidence]:
         yield Evidence("cranking_air", "bounded", f.coolant_c, opening, _FLARE_RIGHT, basis)
         return
     aim = f.target_rpm + (0.65 if f.flare_rpm > high else 0.3) * FLARE_ABOVE_TARGET_RPM
-    needed = opening * aim / f.flare_rpm
+    needed = opening * (aim / f.flare_rpm) ** _OPENING_BY_FLARE
     yield Evidence("cranking_air", "measured", f.coolant_c, needed, _FLARE_TELLS, basis)
 
 
@@ -170,7 +175,7 @@ _TAIL_S = 35.0
 _EARLY_SHARE = 0.35
 #: A start that ran up well had about the fuel it needs; one that died or dipped then lacked some, or
 #: had too much. How far, and how surely. [ln]
-_RAN_UP_WELL, _DIED_STEP, _DIED_SPREAD, _DIPPED_STEP, _DIPPED_SPREAD = 0.14, 0.15, 0.12, 0.07, 0.15
+_RAN_UP_WELL, _DIED_STEP, _DIED_SPREAD, _DIPPED_STEP, _DIPPED_SPREAD = 0.14, 0.15, 0.12, 0.10, 0.12
 #: An idle that sags as the after-start enrichment ends: from which share of its fade until how long
 #: after it, and how far below its target; how much longer it should last. [–, s, 1/min, –, ln]
 _ENDS_FROM, _ENDS_AFTER_S, _SAGS_RPM = 0.6, 5.0, 55.0

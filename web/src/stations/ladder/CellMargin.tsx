@@ -5,6 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
 import type { Calibration, Schemas, Trial } from '../../api/client';
+import type { Estimate } from '../../api/estimate';
 import { revisionsQuery } from '../../api/calibration';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
@@ -12,6 +13,7 @@ import { inUnits } from '../../units/said';
 import { decimalsOf, formatNumber, shownUnit, toShown } from '../../units/units';
 import { PROVENANCE_WORDS } from '../../parts/provenance';
 import { ProvenanceMark } from '../../parts/ProvenanceMark';
+import { Taught } from './Taught';
 import { cellKey, curveValues, type CellAt } from './edits';
 
 interface Props {
@@ -20,10 +22,11 @@ interface Props {
     cell: CellAt;
     edited: Record<string, number>;
     trials: Trial[];
+    estimate: Estimate | undefined;
 }
 
 /** Where the selected number comes from, what it was before, and the trials next to it. */
-export function CellMargin({ calibration, definitions, cell, edited, trials }: Props) {
+export function CellMargin({ calibration, definitions, cell, edited, trials, estimate }: Props) {
     const { job, vocabulary } = useJob();
     const revisions = useQuery(revisionsQuery(job.id));
     const definition = definitions.find((entry) => entry.key === cell.table);
@@ -70,6 +73,17 @@ export function CellMargin({ calibration, definitions, cell, edited, trials }: P
                         </Typography>
                     )}
                 </div>
+            )}
+            {estimate && (
+                <Taught
+                    table={cell.table}
+                    unit={definition.unit}
+                    decimals={decimals}
+                    coolantC={point}
+                    index={cell.index}
+                    estimate={estimate}
+                    trials={trials}
+                />
             )}
             {changes.length > 0 && (
                 <div>

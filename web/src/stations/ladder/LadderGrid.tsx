@@ -3,6 +3,7 @@ import Typography from '@mui/material/Typography';
 import { useEffect, useRef, useState, type KeyboardEvent, type RefObject } from 'react';
 
 import type { Calibration, Schemas, Trial } from '../../api/client';
+import type { Estimate } from '../../api/estimate';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
 import { decimalsOf, formatNumber, shownUnit, toShown } from '../../units/units';
@@ -21,6 +22,7 @@ interface Props {
     calibration: Calibration;
     definitions: Definition[];
     trials: Trial[];
+    estimate: Estimate | undefined;
     edited: Record<string, number>;
     selected: CellAt;
     onSelect: (cell: CellAt) => void;
@@ -28,7 +30,7 @@ interface Props {
 }
 
 /** The upright ladder: cold at the bottom, one rung per breakpoint, columns in phase order. */
-export function LadderGrid({ calibration, definitions, trials, edited, selected, onSelect, onEdit }: Props) {
+export function LadderGrid({ calibration, definitions, trials, estimate, edited, selected, onSelect, onEdit }: Props) {
     const { job } = useJob();
     const points = calibration.tables.cranking_fuel?.axes[0]?.points ?? [];
     const rungs = points.map((_, index) => points.length - 1 - index);
@@ -59,6 +61,7 @@ export function LadderGrid({ calibration, definitions, trials, edited, selected,
                                 <Box sx={{ fontFamily: mono, textAlign: 'left', pl: 1.25, fontWeight: 600 }}>
                                     {formatNumber(toShown(points[index] ?? 0, '°C', job.units), 0)}
                                 </Box>
+                                <RungChance chance={trials.length > 0 ? estimate?.chances[index] : undefined} />
                                 {row === 0 && <Thermometer points={points} trials={trials} rowHeight={ROW} />}
                             </Box>
                             {definitions.map((table) => (
@@ -69,6 +72,7 @@ export function LadderGrid({ calibration, definitions, trials, edited, selected,
                                     calibration={calibration}
                                     edited={edited}
                                     selected={selected}
+                                    curve={estimate?.curves.find((entry) => entry.table === table.key)}
                                     hand={hand}
                                 />
                             ))}
@@ -88,7 +92,7 @@ type Hand = ReturnType<typeof useHand>;
 /** Selecting, typing and nudging on the ladder, by keyboard or pointer. */
 function useHand(
     grid: RefObject<HTMLTableElement | null>,
-    { calibration, definitions, edited, selected, onSelect, onEdit, count }: Omit<Props, 'trials'> & { count: number },
+    { calibration, definitions, edited, selected, onSelect, onEdit, count }: Omit<Props, 'trials' | 'estimate'> & { count: number },
 ) {
     const [typing, setTyping] = useState<string | null>(null);
     const [refusal, setRefusal] = useState('');
@@ -198,10 +202,11 @@ interface HandledProps {
     calibration: Calibration;
     edited: Record<string, number>;
     selected: CellAt;
+    curve: Estimate['curves'][number] | undefined;
     hand: Hand;
 }
 
-function HandledCell({ cell, definition, calibration, edited, selected, hand }: HandledProps) {
+function HandledCell({ cell, definition, calibration, edited, selected, curve, hand }: HandledProps) {
     const here = selected.table === cell.table && selected.index === cell.index;
     return (
         <Cell
@@ -210,6 +215,7 @@ function HandledCell({ cell, definition, calibration, edited, selected, hand }: 
             values={curveValues(calibration, cell.table)}
             kind={provenanceAt(calibration, cell)}
             value={hand.current(cell)}
+            band={bandOf(curve, cell.index)}
             before={edited[cellKey(cell)] === undefined ? null : hand.saved(cell)}
             selected={here}
             typing={here ? hand.typing : null}
@@ -220,6 +226,51 @@ function HandledCell({ cell, definition, calibration, edited, selected, hand }: 
             onInputKey={hand.onInputKey}
             onLeave={hand.leave}
         />
+    );
+}
+
+/** The band of a cell that trials have taught of; none while only the engine data speak. */
+function bandOf(curve: Estimate['curves'][number] | undefined, index: number): [number, number] | null {
+    if (!curve || (curve.told[index] ?? 0) < 0.05) return null;
+    return [curve.low[index] ?? 0, curve.high[index] ?? 0];
+}
+
+/** Where the need lies with nine of ten; marked where the value in force lies outside. */
+function Band({ band, value }: { band: [number, number]; value: number }) {
+    const outside = value < band[0] || value > band[1];
+    return (
+        <Box
+            component="span"
+            aria-label={`nine of ten between ${formatNumber(band[0], 0)} and ${formatNumber(band[1], 0)}`}
+            sx={{ display: 'block', fontFamily: mono, fontSize: '0.7rem', color: outside ? 'warning.main' : 'text.secondary', fontWeight: outside ? 700 : 400 }}
+        >
+            {formatNumber(band[0], 0)}–{formatNumber(band[1], 0)}
+        </Box>
+    );
+}
+
+const COVERAGE = { proven: 'proven', likely: 'likely', open: 'open', extrapolated: 'not tried near here' } as const;
+
+/** The chance of a good start at a rung, with the tables in force. */
+function RungChance({ chance }: { chance: Estimate['chances'][number] | undefined }) {
+    if (!chance) return null;
+    const percent = (share: number) => `${Math.round(100 * share)} %`;
+    const parts = `runs ${percent(chance.runs)}, lives ${percent(chance.lives)}, flare ${percent(chance.flare)}, mixture ${percent(chance.mixture)}, idle ${percent(chance.idle)}`;
+    return (
+        <Box
+            title={`Good start ${percent(chance.good)} (${COVERAGE[chance.coverage]}): ${parts}`}
+            sx={{
+                fontFamily: mono,
+                fontSize: '0.72rem',
+                textAlign: 'left',
+                pl: 1.25,
+                fontWeight: chance.coverage === 'proven' ? 700 : 400,
+                fontStyle: chance.coverage === 'extrapolated' ? 'italic' : 'normal',
+                color: chance.coverage === 'open' ? 'warning.main' : 'text.secondary',
+            }}
+        >
+            {percent(chance.good)}
+        </Box>
     );
 }
 
@@ -254,6 +305,7 @@ interface CellProps {
     kind: ProvenanceKind;
     value: number;
     before: number | null;
+    band: [number, number] | null;
     selected: boolean;
     typing: string | null;
     onTyping: (text: string) => void;
@@ -266,7 +318,7 @@ interface CellProps {
 
 /** One cell: mark of origin, value, and ink as dense as the value is high in its column. */
 function Cell(props: CellProps) {
-    const { cell, definition, values, kind, value, before, selected, typing } = props;
+    const { cell, definition, values, kind, value, before, band, selected, typing } = props;
     const low = Math.min(...values);
     const span = Math.max(...values) - low || 1;
     const density = Math.round(2 + 20 * Math.min(1, Math.max(0, (value - low) / span)));
@@ -341,6 +393,7 @@ function Cell(props: CellProps) {
                         <Box component="span" sx={{ fontFamily: mono, fontWeight: before !== null ? 700 : 500 }}>
                             {formatNumber(value, decimals)}
                         </Box>
+                        {before === null && band && <Band band={band} value={value} />}
                     </Box>
                 </Box>
             )}

@@ -7,6 +7,7 @@ import { useMemo, useState } from 'react';
 
 import { calibrationQuery } from '../../api/calibration';
 import type { Calibration, Trial } from '../../api/client';
+import { estimateQuery, type Estimate } from '../../api/estimate';
 import { trialsQuery } from '../../api/logbook';
 import { SaveStrip } from '../../parts/draft/SaveStrip';
 import { useJobDraft } from '../../parts/draft/useJobDraft';
@@ -17,24 +18,27 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { useKeys } from '../../parts/shortcuts';
 import { visuallyHidden } from '../../parts/visuallyHidden';
 import { CellMargin } from './CellMargin';
+import { CurvesPanel } from './CurvesPanel';
 import { editedCells, typedStep, type CellAt } from './edits';
+import { Forecast } from './Forecast';
 import { LadderGrid } from './LadderGrid';
 import { Legend } from './Legend';
 import { RevisionsPanel } from './RevisionsPanel';
 
-type Tab = 'tables' | 'revisions';
+type Tab = 'tables' | 'curves' | 'revisions';
 
 /** The ladder: all start tables over coolant temperature, with their evidence. */
 export function LadderPage() {
     const { job } = useJob();
     const calibration = useQuery(calibrationQuery(job.id));
     const trials = useQuery(trialsQuery(job.id));
+    const estimate = useQuery(estimateQuery(job.id));
     // A failed refetch must not take away the sheet, and with it what was typed.
-    if (calibration.data) return <Ladder newest={calibration.data} trials={trials.data ?? []} />;
+    if (calibration.data) return <Ladder newest={calibration.data} trials={trials.data ?? []} estimate={estimate.data} />;
     return calibration.isError ? <ProblemNote error={calibration.error} /> : <Loading what="Opening the ladder" />;
 }
 
-function Ladder({ newest, trials }: { newest: Calibration; trials: Trial[] }) {
+function Ladder({ newest, trials, estimate }: { newest: Calibration; trials: Trial[]; estimate: Estimate | undefined }) {
     const { vocabulary } = useJob();
     const { draft, dispatch, base, error } = useJobDraft(newest);
     const [tab, setTab] = useState<Tab>('tables');
@@ -45,14 +49,16 @@ function Ladder({ newest, trials }: { newest: Calibration; trials: Trial[] }) {
     if (!base) return error ? <ProblemNote error={error} /> : <Loading what="Opening what was typed" />;
     const selected = chosen ?? firstCell(base, trials);
     return (
-        <WithMargin margin={<CellMargin calibration={base} definitions={definitions} cell={selected} edited={edited} trials={trials} />}>
+        <WithMargin margin={<CellMargin calibration={base} definitions={definitions} cell={selected} edited={edited} trials={trials} estimate={estimate} />}>
             <LadderHead tab={tab} onTab={setTab} revision={base.revision} />
-            {tab === 'tables' ? (
+            {tab === 'tables' && (
                 <>
+                    <Forecast />
                     <LadderGrid
                         calibration={base}
                         definitions={definitions}
                         trials={trials}
+                        estimate={estimate}
                         edited={edited}
                         selected={selected}
                         onSelect={setChosen}
@@ -60,9 +66,16 @@ function Ladder({ newest, trials }: { newest: Calibration; trials: Trial[] }) {
                     />
                     <SaveStrip base={base} newest={newest.revision} definitions={vocabulary.tables} draft={draft} dispatch={dispatch} />
                 </>
-            ) : (
-                <RevisionsPanel newest={newest.revision} />
             )}
+            {tab === 'curves' && estimate && (
+                <CurvesPanel
+                    estimate={estimate}
+                    definitions={definitions}
+                    table={selected.table}
+                    onTable={(table) => setChosen({ ...selected, table })}
+                />
+            )}
+            {tab === 'revisions' && <RevisionsPanel newest={newest.revision} />}
         </WithMargin>
     );
 }
@@ -80,6 +93,7 @@ function LadderHead({ tab, onTab, revision }: { tab: Tab; onTab: (tab: Tab) => v
                     sx={{ minHeight: 36, flex: 1, '& .MuiTab-root': { minHeight: 36, py: 0.5 } }}
                 >
                     <Tab value="tables" label={`Ladder, revision ${revision}`} />
+                    <Tab value="curves" label="Curves" />
                     <Tab value="revisions" label="Revisions" />
                 </Tabs>
                 {tab === 'tables' && <Legend />}
@@ -88,11 +102,16 @@ function LadderHead({ tab, onTab, revision }: { tab: Tab; onTab: (tab: Tab) => v
     );
 }
 
+/** The change that lies nearest to where the start was. */
+function nearestTo<T extends { at: number[] }>(changes: T[], coolantC: number): T | undefined {
+    return [...changes].sort((a, b) => Math.abs((a.at[0] ?? 0) - coolantC) - Math.abs((b.at[0] ?? 0) - coolantC))[0];
+}
+
 /** Where the eye should fall first: the table and rung of the newest trial's advice, else its rung. */
 function firstCell(calibration: Calibration, trials: Trial[]): CellAt {
     const newest = trials[0];
     const advice = newest?.advice[0];
-    const change = advice?.changes[0];
+    const change = nearestTo(advice?.changes ?? [], newest?.coolant_c ?? 0);
     if (advice?.table && change && calibration.tables[advice.table]?.axes.length === 1) {
         return { table: advice.table, index: change.index[0] ?? 0 };
     }

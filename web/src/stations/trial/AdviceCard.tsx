@@ -1,5 +1,7 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
 import MuiLink from '@mui/material/Link';
 import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
@@ -14,12 +16,15 @@ import { decimalsOf, formatNumber } from '../../units/units';
 import { capitalised } from '../../parts/words';
 import { placeOf } from '../../parts/placeOf';
 import { Decide } from './Decide';
+import { Ghost } from './Ghost';
 import { Rulebook } from './Rulebook';
+import { useDecision, type Decision } from './useDecision';
 
 /** The advice: one change with its reason and what would prove it wrong; accept, change or decline. */
 export function AdviceCard({ trial }: { trial: Trial }) {
     const { job } = useJob();
     const [book, setBook] = useState(false);
+    const decision = useDecision(trial);
     const advice = trial.advice[0];
     if (!advice) {
         return (
@@ -59,36 +64,63 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                         </MuiLink>
                     </Typography>
                 </div>
-                {advice.table && <Cells changes={advice.changes} table={advice.table} />}
+                {advice.table && <Changed part={advice} table={advice.table} />}
             </Box>
-            <Measured parts={advice.measured} />
-            {trial.decision ? <Decided trial={trial} /> : <Decide trial={trial} />}
+            <Measured parts={advice.measured} decision={trial.decision ? null : decision} />
+            {trial.decision ? <Decided trial={trial} /> : <Decide trial={trial} decision={decision} />}
             <Rulebook open={book} here={advice.rule} onClose={() => setBook(false)} />
         </Box>
     );
 }
 
-/** What the same log measured of other tables: taken along unless the box is cleared. */
-function Measured({ parts }: { parts: Trial['advice'][number]['measured'] }) {
+/** Few cells as a list, a whole curve as a picture with the list under it. */
+function Changed({ part, table }: { part: Pick<Trial['advice'][number], 'changes' | 'bands'>; table: string }) {
+    const definition = useDefinition(table);
+    const [open, setOpen] = useState(false);
+    if (part.changes.length <= FEW || definition?.axes.length !== 1) return <Cells changes={part.changes} table={table} />;
+    return (
+        <Box sx={{ width: { xs: '100%', md: 430 } }}>
+            <Ghost part={part} title={definition.title} unit={definition.unit} />
+            <Button size="small" onClick={() => setOpen(!open)} aria-expanded={open}>
+                {open ? 'Hide the numbers' : `The numbers of ${part.changes.length} cells`}
+            </Button>
+            {open && <Cells changes={part.changes} table={table} />}
+        </Box>
+    );
+}
+
+/** Up to so many cells are read faster than a picture. */
+const FEW = 3;
+
+/** What starts measured of other tables: each is taken along unless its box is cleared. */
+function Measured({ parts, decision }: { parts: Trial['advice'][number]['measured']; decision: Decision | null }) {
     if (parts.length === 0) return null;
     return (
         <Box component="section" aria-label="Measured by the way" sx={{ mt: 1.5, pt: 1, borderTop: 1, borderColor: 'divider' }}>
             {parts.map((part) => (
-                <MeasuredPart key={part.table} part={part} />
+                <MeasuredPart key={part.table} part={part} decision={decision} />
             ))}
         </Box>
     );
 }
 
-function MeasuredPart({ part }: { part: Trial['advice'][number]['measured'][number] }) {
+function MeasuredPart({ part, decision }: { part: Trial['advice'][number]['measured'][number]; decision: Decision | null }) {
     const title = useDefinition(part.table)?.title ?? part.table;
     return (
         <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) auto' }, gap: 2, py: 0.5 }}>
             <div>
-                <Typography variant="h3">{title}, measured by the way</Typography>
-                <Typography variant="body2">{part.because}</Typography>
+                <Typography variant="h3">
+                    {title}, {part.searched ? 'searched' : 'measured'} by the way
+                </Typography>
+                <Typography variant="body2">{inUnits(part.because)}</Typography>
+                {decision && (
+                    <FormControlLabel
+                        control={<Checkbox checked={decision.takes(part.table)} onChange={(_, on) => decision.take(part.table, on)} />}
+                        label={`Take ${title.toLowerCase()} along`}
+                    />
+                )}
             </div>
-            <Cells changes={part.changes} table={part.table} />
+            <Changed part={part} table={part.table} />
         </Box>
     );
 }

@@ -1,6 +1,4 @@
 import Button from '@mui/material/Button';
-import Checkbox from '@mui/material/Checkbox';
-import FormControlLabel from '@mui/material/FormControlLabel';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 
@@ -8,7 +6,7 @@ import type { Trial } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { formatNumber, parseNumber, toShown } from '../../units/units';
-import { useDecision, type Decision } from './useDecision';
+import type { Decision } from './useDecision';
 
 type Advice = Trial['advice'][number];
 
@@ -18,8 +16,7 @@ interface Props {
 }
 
 /** Accept, change or decline the advice of a trial; or note what was done about a cause. */
-export function Decide({ trial }: { trial: Trial }) {
-    const decision = useDecision(trial);
+export function Decide({ trial, decision }: { trial: Trial; decision: Decision }) {
     const advice = trial.advice[0];
     if (!advice) return null;
     const error = decision.accept.error ?? decision.decline.error;
@@ -28,12 +25,6 @@ export function Decide({ trial }: { trial: Trial }) {
             {decision.mode === 'change' && <OwnValues advice={advice} decision={decision} />}
             {decision.mode !== 'look' && <Note advice={advice} decision={decision} />}
             {error && <ProblemNote error={error} />}
-            {advice.measured.length > 0 && decision.mode !== 'decline' && (
-                <FormControlLabel
-                    control={<Checkbox checked={decision.along} onChange={(_, on) => decision.setAlong(on)} />}
-                    label="Take what was measured along: each was observed by itself"
-                />
-            )}
             <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap', '& .MuiButton-root': { minHeight: 44, px: 2.5 } }}>
                 <Yes advice={advice} decision={decision} />
                 <No advice={advice} decision={decision} />

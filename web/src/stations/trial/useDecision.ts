@@ -16,7 +16,7 @@ interface Cell {
 }
 
 /** The two ways to decide, each written once. */
-function useAnswers(trial: Trial, note: string, along: boolean) {
+function useAnswers(trial: Trial, note: string, parts: string[]) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const path = { job_id: job.id, trial_id: trial.id };
@@ -29,7 +29,7 @@ function useAnswers(trial: Trial, note: string, along: boolean) {
             unwrap(
                 client.POST('/api/jobs/{job_id}/trials/{trial_id}/accept', {
                     params: { path },
-                    body: { changes, measured: along, note },
+                    body: { changes, measured: parts.length > 0, parts, note },
                 }),
             ),
         onSuccess: (answer) => written(answer.trial),
@@ -47,9 +47,12 @@ export function useDecision(trial: Trial) {
     const [mode, setMode] = useState<Mode>('look');
     const [note, setNote] = useState('');
     const [own, setOwn] = useState<Record<string, string>>({});
-    const [along, setAlong] = useState(true);
-    const { accept, decline } = useAnswers(trial, note, along);
+    const [left, setLeft] = useState<readonly string[]>([]);
     const advice = trial.advice[0];
+    const parts = (advice?.measured ?? []).map((part) => part.table).filter((table) => !left.includes(table));
+    const { accept, decline } = useAnswers(trial, note, parts);
+    const takes = (table: string) => !left.includes(table);
+    const take = (table: string, on: boolean) => setLeft(on ? left.filter((entry) => entry !== table) : [...left, table]);
     useKeys({
         a: () => void (advice?.table && !accept.isPending && accept.mutate(null)),
         d: () => setMode('decline'),
@@ -61,7 +64,7 @@ export function useDecision(trial: Trial) {
     }));
     const complete = changes.every((change) => change.to !== null);
     const type = (index: number[], text: string) => setOwn({ ...own, [index.join()]: text });
-    return { mode, setMode, note, setNote, along, setAlong, accept, decline, typed, type, changes, complete };
+    return { mode, setMode, note, setNote, takes, take, accept, decline, typed, type, changes, complete };
 }
 
 export type Decision = ReturnType<typeof useDecision>;

@@ -1,0 +1,76 @@
+import Box from '@mui/material/Box';
+import ToggleButton from '@mui/material/ToggleButton';
+import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
+import Typography from '@mui/material/Typography';
+
+import type { Schemas } from '../../api/client';
+import type { Estimate } from '../../api/estimate';
+import { CurvePlot } from '../../parts/CurvePlot';
+import { useJob } from '../../parts/jobContext';
+import { shownUnit, toShown } from '../../units/units';
+
+interface Props {
+    estimate: Estimate;
+    definitions: Schemas['TableDefinition'][];
+    table: string;
+    onTable: (table: string) => void;
+}
+
+type Curve = Estimate['curves'][number];
+
+/** One table over temperature: in force, believed with its band, by engine data, and what was read. */
+export function CurvesPanel({ estimate, definitions, table, onTable }: Props) {
+    const { job } = useJob();
+    const curve = estimate.curves.find((entry) => entry.table === table) ?? estimate.curves[0];
+    const definition = definitions.find((entry) => entry.key === curve?.table);
+    if (!curve || !definition) return null;
+    const celsius = (value: number) => toShown(value, '°C', job.units);
+    const line = (values: number[]) => curve.at_c.map((c, i) => [celsius(c), values[i] ?? null] as const);
+    const read = estimate.evidence.filter((e) => e.table === curve.table && e.kind === 'measured');
+    return (
+        <Box component="section" aria-label="Curves">
+            <ToggleButtonGroup
+                exclusive
+                size="small"
+                value={curve.table}
+                onChange={(_, key: string | null) => key && onTable(key)}
+                aria-label="Table"
+                sx={{ flexWrap: 'wrap', mb: 1 }}
+            >
+                {estimate.curves.map((entry) => (
+                    <ToggleButton key={entry.table} value={entry.table} sx={{ minHeight: 40 }}>
+                        {definitions.find((d) => d.key === entry.table)?.title ?? entry.table}
+                    </ToggleButton>
+                ))}
+            </ToggleButtonGroup>
+            <Box sx={{ maxWidth: 680 }}>
+            <CurvePlot
+                title={`${definition.title} over coolant temperature`}
+                xLabel={`coolant, ${shownUnit('°C', job.units)}`}
+                yLabel={definition.unit}
+                series={[
+                    { name: 'in force', points: line(curve.now) },
+                    { name: 'believed', points: line(curve.mean), look: 'broken' },
+                    { name: 'nine of ten lie between', points: line(curve.low), look: 'faint' },
+                    { name: '', points: line(curve.high), look: 'faint' },
+                ]}
+                dots={dotsOf(curve, read).map(([c, value]) => [celsius(c), value] as const)}
+                height={320}
+            />
+            </Box>
+            <Typography variant="body2" color="text.secondary">
+                {read.length > 0 ? 'Rings are readings of logs. ' : 'No log has measured this table yet. '}
+                {curve.table === 'cranking_fuel' &&
+                    'Cranking fuel is not measured: outcomes on both sides of it say where it lies, so its band is wide at first.'}
+            </Typography>
+        </Box>
+    );
+}
+
+/** Readings that lie in the picture; openings while cranking hold the idle valve too and are left out. */
+function dotsOf(curve: Curve, read: Estimate['evidence']): [number, number][] {
+    if (curve.table === 'cranking_air') return [];
+    const first = curve.at_c[0] ?? 0;
+    const last = curve.at_c.at(-1) ?? 0;
+    return read.filter((e) => e.coolant_c >= first && e.coolant_c <= last).map((e) => [e.coolant_c, e.value]);
+}
