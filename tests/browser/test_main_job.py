@@ -121,7 +121,7 @@ class MainJobTests(BrowserTestCase):
         trial = self.api(f"/jobs/{job}/trials", {"log_id": log})["id"]
         self.open(f"/jobs/{job}/trials/{trial}")
         self.page.get_by_role("button", name="Change the values").click()
-        self.page.get_by_label("New value at 10").fill("123,5")
+        self.page.get_by_label("New value at 10", exact=True).fill("123,5")
         self.page.get_by_role("button", name="Accept with these values").click()
         expect(self.page.get_by_text("Accepted: it is revision 3 now.")).to_be_visible()
         values = self.page.evaluate(f"fetch('/api/jobs/{job}/calibration').then((r) => r.json())")

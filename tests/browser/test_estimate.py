@@ -1,0 +1,59 @@
+"""What starts taught, on the ladder and on the trial sheet: bands, chances, parts, setting aside."""
+
+import re
+
+from playwright.sync_api import expect
+
+from .base import BrowserTestCase
+
+
+class EstimateTests(BrowserTestCase):
+    def setUp(self):
+        super().setUp()
+        self.job = self.make_job()
+        self.scale_tables(self.job, cranking_fuel=0.6, warm_up_enrichment=1.12, idle_valve=0.8)
+        self.path = f"/jobs/{self.job}"
+
+    def start(self, coolant, seed=1):
+        log = self.api(
+            f"{self.path}/bench/starts",
+            {"coolant_c": coolant, "engine": "port_four", "seed": seed, "run_s": 120},
+        )["id"]
+        return self.api(f"{self.path}/trials", {"log_id": log})
+
+    def test_a_log_fills_tables_with_bands_and_a_part_is_left_out(self):
+        trial, page = self.start(12), self.page
+        tables = {part["table"] for part in trial["advice"][0]["measured"]}
+        self.assertGreaterEqual(len(tables | {trial["advice"][0]["table"]}), 3, tables)
+        self.open(f"{self.path}/trials/{trial['id']}")
+        expect(page.get_by_role("img", name=re.compile("before and after")).first).to_be_visible()
+        left = page.get_by_role("checkbox", name=re.compile("Take .* along")).first
+        left.uncheck()
+        page.get_by_role("button", name="Accept", exact=True).click()
+        expect(page.get_by_text("Accepted: it is revision 3 now.")).to_be_visible()
+        page.get_by_role("link", name=re.compile("Ladder")).first.click()
+        expect(page.get_by_label(re.compile("nine of ten between")).first).to_be_visible()
+        expect(page.get_by_title(re.compile("Good start .* runs")).first).to_be_visible()
+        page.get_by_label("Tomorrow's morning").fill("5")
+        expect(page.get_by_text(re.compile("A start at 5 °C is good with"))).to_be_visible()
+        page.get_by_role("tab", name="Curves").click()
+        expect(page.get_by_role("img", name=re.compile("over coolant temperature"))).to_be_visible()
+        page.get_by_role("button", name="Idle valve").click()
+        expect(page.get_by_text("Rings are readings of logs.")).to_be_visible()
+        self.assert_accessible()
+
+    def test_a_trial_is_set_aside_with_a_reason_and_counts_again(self):
+        self.start(12)
+        page = self.page
+        self.open(f"{self.path}/ladder")
+        margin = page.get_by_role("region", name="What trials say here")
+        margin.get_by_role("button", name="Set aside: trial 1").click()
+        expect(margin.get_by_role("button", name="Set aside", exact=True)).to_be_disabled()
+        margin.get_by_label("Why").fill("the choke was tied open")
+        margin.get_by_role("button", name="Set aside", exact=True).click()
+        expect(margin).to_contain_text("set aside: the choke was tied open")
+        expect(page.get_by_label(re.compile("nine of ten between"))).to_have_count(0)
+        margin.get_by_role("button", name="Let it count: trial 1").click()
+        margin.get_by_label("Why").fill("it was not")
+        margin.get_by_role("button", name="Let it count", exact=True).click()
+        expect(page.get_by_label(re.compile("nine of ten between")).first).to_be_visible()
