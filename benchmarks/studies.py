@@ -51,6 +51,27 @@ def seasons() -> None:
         line(f"season by {name}: engines finished in 15 mornings", f"{len(days)} of 12{middle}")
 
 
+def stated_chances() -> None:
+    """What was stated of a start before it, against what became of it."""
+    from tests.core.seasons import by_advice, season
+
+    said: list[tuple[float, str, bool]] = []
+    for seed in range(21, 33):
+        season(seed, 8, by_advice, watch=lambda *case: said.append(case))
+    error = 0.0
+    for low, high in ((0.0, 0.2), (0.2, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.9), (0.9, 1.01)):
+        inside = [(chance, good) for chance, _, good in said if low <= chance < high]
+        if inside:
+            mean, share = (statistics.mean(float(pair[i]) for pair in inside) for i in (0, 1))
+            error += abs(mean - share) * len(inside) / len(said)
+            line(
+                f"  stated {100 * mean:.0f} %, of {len(inside)} starts", f"{100 * share:.0f} % good"
+            )
+    line(f"expected calibration error over {len(said)} starts", f"{100 * error:.1f} points")
+    proven = [good for _, coverage, good in said if coverage == "proven"]
+    line("called proven and good", f"{sum(proven)} of {len(proven)}")
+
+
 def review_of_faults() -> None:
     """Seeded faults of calibrations that are found, and findings that nobody seeded."""
     from tests.core.test_review import hits_in_context, seeded_hits
@@ -85,6 +106,8 @@ def hidden_injectors() -> None:
 STUDIES: tuple[Callable[[], None], ...] = (
     unseen_engines,
     wrong_tables,
+    seasons,
+    stated_chances,
     review_of_faults,
     unlisted_wheels,
     hidden_injectors,

@@ -13,8 +13,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import NAMED, BenchEngine, StartConditions, simulate_start
+from inbetrieb_core.estimate import chances, estimate
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.starts import StartSetting, judge_log, past_try
+from inbetrieb_core.starts.acceptance import RUN_SHARE, run_within_s
 from inbetrieb_core.tables import Provenance, Table, apply, move_by_factor, rounded
 
 from .test_closed_loop import within_acceptance
@@ -128,10 +130,20 @@ def by_hand(analysis, calibration, history):
     return calibration.with_table(apply(table, changes, MARK))
 
 
-def season(seed, days, decide):
+def stated(calibration, history, setting, place):
+    """Return the chance of a good start as it is told before the start, and its coverage."""
+    evidence = [e for past in history for e in past.taught]
+    believed = estimate(setting.spec, calibration, evidence)
+    limit = lambda c: RUN_SHARE * run_within_s(c)  # noqa: E731
+    (chance,) = chances(believed, calibration, limit, np.array([place]))
+    return chance.good, chance.coverage
+
+
+def season(seed, days, decide, watch=None):
     """Return what became of a season on one drawn engine.
 
-    One true cold start a day, then a warm restart at 80 °C and one at 40 °C.
+    One true cold start a day, then a warm restart at 80 °C and one at 40 °C. `watch` is given what
+    was stated before every start, and whether it was good.
     """
     engine = drawn_engine(seed)
     calibration, history = found_tables(engine, seed), []
@@ -146,6 +158,8 @@ def season(seed, days, decide):
                 StartConditions(place, seed=10 * day + int(place) % 7, run_s=60.0),
             )
             analysis = judge_log(Trace(run.channels), calibration, setting, history[-40:])
+            if watch is not None:
+                watch(*stated(calibration, history, setting, place), analysis.good)
             past = past_try(analysis, calibration)
             number = len(history) + 1
             history.append(replace(past, taught=tuple(e.of_trial(number) for e in past.taught)))

@@ -19,6 +19,7 @@ from scipy.special import ndtr
 from ..charge import expected_start_value
 from ..engine import EngineSpec
 from ..quantities import FloatArray
+from ..tables import Calibration
 from .coordinates import COORDINATES
 from .evidence import CrankingOutcome, Evidence
 from .process import Curve
@@ -122,6 +123,22 @@ def prime_share(spec: EngineSpec) -> float:
     """
     per_cycle = spec.reference_pulse_ms * spec.injections_per_cycle
     return 100.0 / (per_cycle * CYCLES_TO_FIRE)
+
+
+def primed_pct(spec: EngineSpec, calibration: Calibration, coolant_c: FloatArray) -> FloatArray:
+    """Return what the prime pulses in force add to cranking fuel. [%]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    calibration : Calibration
+        In force.
+    coolant_c : ndarray
+        [°C]
+    """
+    prime = [calibration.at_coolant("prime_pulse", float(c)) for c in coolant_c]
+    return prime_share(spec) * np.array(prime)
 
 
 def expected_fuel(spec: EngineSpec, coolant_c: FloatArray) -> FloatArray:

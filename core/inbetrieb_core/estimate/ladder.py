@@ -122,6 +122,23 @@ def estimate(
     return LadderEstimate(spec, curves, cranking, hot, counted, void)
 
 
+def idle_air_below(calibration: Calibration, table: str, coolant_c: FloatArray) -> FloatArray:
+    """Return the opening that stands below a table's own: the idle valve's below cranking air. [%]
+
+    Parameters
+    ----------
+    calibration : Calibration
+        In force.
+    table : str
+        Key of a start table; zero for any but cranking air.
+    coolant_c : ndarray
+        [°C]
+    """
+    if table != "cranking_air":
+        return np.zeros(coolant_c.size)
+    return np.array([calibration.at_coolant("idle_valve", float(c)) for c in coolant_c])
+
+
 def _scaled(evidence: Evidence, calibration: Calibration, hot_map_off: float) -> float:
     """Return the value of evidence in its coordinate, with the fuel map in force today."""
     value = COORDINATES[evidence.quantity].to_scale(evidence.value)

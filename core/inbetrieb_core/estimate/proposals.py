@@ -11,8 +11,8 @@ from ..quantities import FloatArray
 from ..tables import Calibration, CellChange, Table
 from .cells import changes_to, fitted, grid_c
 from .coordinates import COORDINATES
-from .cranking import CrankingPosterior, expected_fuel, prime_share
-from .ladder import LadderEstimate
+from .cranking import CrankingPosterior, expected_fuel, primed_pct
+from .ladder import LadderEstimate, idle_air_below
 
 #: A cell follows the estimate where evidence took away this share of what was unknown; where it is
 #: off by more than this share of its band; and by more than this share of its value. [–, –, –]
@@ -100,9 +100,7 @@ def _followed(believed: LadderEstimate, calibration: Calibration, key: str) -> C
     extra = np.zeros(at_c.size)
     if key == "warm_up_enrichment":
         extra = extra + believed.hot_map_off  # until the fuel map itself is put right
-    below = np.zeros(at_c.size)
-    if key == "cranking_air":
-        below = np.array([calibration.at_coolant("idle_valve", float(c)) for c in at_c])
+    below = idle_air_below(calibration, key, at_c)
     back = np.vectorize(coordinate.from_scale, otypes=[float])
     spread = curve.spread_at(at_c)
     mean = _on_the_safe_side(key, curve.at(at_c) + extra, spread)
@@ -193,9 +191,7 @@ def search_step(
         return None
     table = calibration["cranking_fuel"]
     at_c = grid_c(table)
-    primed = np.array(
-        [prime_share(believed.spec) * calibration.at_coolant("prime_pulse", float(c)) for c in at_c]
-    )
+    primed = primed_pct(believed.spec, calibration, at_c)
     now = np.log(np.array([calibration.at_coolant(table.key, float(c)) for c in at_c]) + primed)
     limits = np.array([limit_s(float(c)) for c in at_c])
     near = np.exp(-0.5 * ((at_c - tried_c) / 25.0) ** 2) + 0.25

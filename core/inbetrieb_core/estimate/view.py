@@ -13,8 +13,8 @@ from ..charge.idle_air import IDLE_BAND_RPM, idle_gain
 from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES, prior_mean
-from .cranking import effective_fuel, expected_fuel, prime_share
-from .ladder import CLOSED_FORM, LadderEstimate, estimate
+from .cranking import expected_fuel, primed_pct
+from .ladder import CLOSED_FORM, LadderEstimate, estimate, idle_air_below
 from .process import KNOTS_C, Curve, posterior
 from .proposals import BAND
 
@@ -121,9 +121,7 @@ def _curve_of(believed: LadderEstimate, key: str) -> Curve:
 def _closed_view(believed: LadderEstimate, calibration: Calibration, key: str) -> CurveView:
     table, coordinate, curve = calibration[key], COORDINATES[key], _curve_of(believed, key)
     points = np.array(table.axes[0].points)
-    below = np.zeros(points.size)
-    if key == "cranking_air":
-        below = np.array([calibration.at_coolant("idle_valve", float(c)) for c in points])
+    below = idle_air_below(calibration, key, points)
     extra = believed.hot_map_off if key == "warm_up_enrichment" else 0.0
     back = np.vectorize(coordinate.from_scale, otypes=[float])
     mean, wide = curve.at(points) + extra, curve.spread_at(points)
@@ -147,8 +145,7 @@ def _closed_view(believed: LadderEstimate, calibration: Calibration, key: str) -
 def _cranking_view(believed: LadderEstimate, calibration: Calibration) -> CurveView:
     table = calibration["cranking_fuel"]
     points = np.array(table.axes[0].points)
-    share = prime_share(believed.spec)
-    primed = np.array([share * calibration.at_coolant("prime_pulse", float(c)) for c in points])
+    primed = primed_pct(believed.spec, calibration, points)
     expected = expected_fuel(believed.spec, points)
     wide = COORDINATES[table.key].spread_at(points)
     if believed.cranking is None:
@@ -235,16 +232,8 @@ def _runs(
     limit_s: Callable[[float], float],
     at_c: FloatArray,
 ) -> FloatArray:
-    given = np.log(
-        [
-            effective_fuel(
-                believed.spec,
-                calibration.at_coolant("cranking_fuel", float(c)),
-                calibration.at_coolant("prime_pulse", float(c)),
-            )
-            for c in at_c
-        ]
-    )
+    cranking = np.array([calibration.at_coolant("cranking_fuel", float(c)) for c in at_c])
+    given = np.log(cranking + primed_pct(believed.spec, calibration, at_c))
     if believed.cranking is None:
         wide = COORDINATES["cranking_fuel"].spread_at(at_c)
         return _within(given - expected_fuel(believed.spec, at_c), wide, 0.25)
@@ -258,8 +247,7 @@ def _off(
     """Return how far a table in force stands from its need, and how surely. [–]"""
     curve, coordinate = _curve_of(believed, key), COORDINATES[key]
     values = np.array([calibration.at_coolant(key, float(c)) for c in at_c])
-    if key == "cranking_air":
-        values = values + [calibration.at_coolant("idle_valve", float(c)) for c in at_c]
+    values = values + idle_air_below(calibration, key, at_c)
     extra = believed.hot_map_off if key == "warm_up_enrichment" else 0.0
     scale = np.array([coordinate.to_scale(float(v)) for v in values])
     return scale - curve.at(at_c) - extra, curve.spread_at(at_c)

@@ -241,8 +241,8 @@ function Band({ band, value }: { band: [number, number]; value: number }) {
     return (
         <Box
             component="span"
-            aria-label={`nine of ten between ${formatNumber(band[0], 0)} and ${formatNumber(band[1], 0)}`}
-            sx={{ display: 'block', fontFamily: mono, fontSize: '0.7rem', color: outside ? 'warning.main' : 'text.secondary', fontWeight: outside ? 700 : 400 }}
+            title={`nine of ten between ${formatNumber(band[0], 0)} and ${formatNumber(band[1], 0)}`}
+            sx={{ display: 'block', fontFamily: mono, fontSize: '0.7rem', color: 'text.primary', fontWeight: outside ? 700 : 400, textDecoration: outside ? 'underline' : 'none' }}
         >
             {formatNumber(band[0], 0)}–{formatNumber(band[1], 0)}
         </Box>
@@ -266,7 +266,7 @@ function RungChance({ chance }: { chance: Estimate['chances'][number] | undefine
                 pl: 1.25,
                 fontWeight: chance.coverage === 'proven' ? 700 : 400,
                 fontStyle: chance.coverage === 'extrapolated' ? 'italic' : 'normal',
-                color: chance.coverage === 'open' ? 'warning.main' : 'text.secondary',
+                color: chance.coverage === 'open' ? 'text.primary' : 'text.secondary',
             }}
         >
             {percent(chance.good)}

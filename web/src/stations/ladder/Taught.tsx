@@ -43,7 +43,7 @@ export function Taught({ table, unit, decimals, coolantC, index, estimate, trial
                 </Box>
                 , nine of ten between {number(curve.low)} and {number(curve.high)} {unit}; the engine data alone say {number(curve.expected)}.
             </Typography>
-            {pulls.error && <ProblemNote error={pulls.error} />}
+            {pulls.error && <Typography variant="body2">What each trial does to it could not be fetched.</Typography>}
             {pulls.data?.length === 0 && <Typography variant="body2">No trial has taught of this table yet.</Typography>}
             {(pulls.data ?? []).map(({ trial: n, pull }) => {
                 const trial = trials.find((entry) => entry.number === n);
