@@ -29,6 +29,7 @@ class CurveOut(Schema):
     low: list[float] = Field(description="lower end of the 90 % band")
     high: list[float] = Field(description="upper end of the 90 % band")
     told: list[float] = Field(description="share of what was unknown that evidence took away")
+    taught: list[bool] = Field(description="whether starts have taught anything of each cell")
 
 
 class ChanceOut(Schema):
@@ -107,7 +108,10 @@ def get_estimate(request: SignedInRequest, job_id: int) -> EstimateOut:
     found = estimates.estimate_of(job)
     return EstimateOut(
         revision=found.revision,
-        curves=[CurveOut.model_validate(asdict(curve)) for curve in found.curves],
+        curves=[
+            CurveOut.model_validate({**asdict(curve), "taught": curve.taught})
+            for curve in found.curves
+        ],
         chances=[ChanceOut.model_validate(asdict(chance)) for chance in found.chances],
         evidence=[
             TaughtOut(

@@ -27,6 +27,8 @@ _NEAR_K = 8.0
 _RUN_UP_BEARS, _FLARE_BEARS = 0.20, 0.30
 #: So many of the latest trials are taken out one by one.
 _MOST_PULLS = 12
+#: From this share on a cell counts as taught. [–]
+_TAUGHT = 0.05
 #: Mixture that is still accepted. [ln]
 _MIXTURE_BEARS = 0.05
 
@@ -55,6 +57,11 @@ class CurveView:
     low: tuple[float, ...]
     high: tuple[float, ...]
     told: tuple[float, ...]
+
+    @property
+    def taught(self) -> tuple[bool, ...]:
+        """Whether starts have taught anything of each cell; else its band is the engine data's."""
+        return tuple(share >= _TAUGHT for share in self.told)
 
 
 @dataclass(frozen=True)

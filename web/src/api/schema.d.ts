@@ -3941,6 +3941,11 @@ export interface components {
             /** Table */
             table: string;
             /**
+             * Taught
+             * @description whether starts have taught anything of each cell
+             */
+            taught: boolean[];
+            /**
              * Told
              * @description share of what was unknown that evidence took away
              */

@@ -231,7 +231,7 @@ function HandledCell({ cell, definition, calibration, edited, selected, curve, h
 
 /** The band of a cell that trials have taught of; none while only the engine data speak. */
 function bandOf(curve: Estimate['curves'][number] | undefined, index: number): [number, number] | null {
-    if (!curve || (curve.told[index] ?? 0) < 0.05) return null;
+    if (!curve?.taught[index]) return null;
     return [curve.low[index] ?? 0, curve.high[index] ?? 0];
 }
 
