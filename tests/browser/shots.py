@@ -44,17 +44,22 @@ def _region(page: Page) -> None:
     page.get_by_label("Why this value").wait_for()
 
 
-def _surface(page: Page) -> None:
-    page.get_by_role("button", name="Surface").click()
-    page.get_by_label("Why this value").wait_for()
-
-
 def _pin(page: Page) -> None:
     page.locator("[data-pin=B1]").click()
 
 
 def _wire(page: Page) -> None:
     page.get_by_role("button", name="Coolant temperature").click()
+
+
+def _morning(page: Page) -> None:
+    page.get_by_label("Tomorrow's morning").fill("3")
+    page.wait_for_timeout(900)
+
+
+def _curves(page: Page) -> None:
+    page.get_by_role("tab", name="Curves").click()
+    page.get_by_role("button", name="Idle valve").click()
 
 
 def _dim(page: Page) -> None:
@@ -76,7 +81,8 @@ def main() -> None:
             ("board", "/", DESK, None),
             ("new-job", "/jobs/new", DESK, _new_job),
             ("order", f"/jobs/{job}", DESK, None),
-            ("ladder", f"/jobs/{job}/ladder", DESK, None),
+            ("ladder", f"/jobs/{job}/ladder", DESK, _morning),
+            ("ladder-curves", f"/jobs/{job}/ladder", DESK, _curves),
             ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
             ("trial", f"/jobs/{job}/trials/{trials[0]['id']}", DESK, None),
             ("record-log", f"/jobs/{job}/record", DESK, _log),
@@ -89,7 +95,6 @@ def main() -> None:
             ("intake-review", f"/jobs/{jobs[3]['id']}/intake/review", DESK, None),
             ("base-maps", f"/jobs/{job}/base-maps", DESK, None),
             ("table-bench", f"/jobs/{job}/base-maps/tables/ve", DESK, _region),
-            ("table-bench-surface", f"/jobs/{job}/base-maps/tables/spark", DESK, _surface),
             ("transfer", f"/jobs/{jobs[3]['id']}/base-maps/transfer", DESK, None),
             ("edge-capture", f"/jobs/{job}/trigger/capture", DESK, None),
         ]
