@@ -84,13 +84,19 @@ def _computed(job: Job) -> JobEstimate:
         calibration,
         believed,
         curve_views(believed, calibration),
-        chances(believed, calibration, _limit_s, rungs),
+        chances(believed, calibration, _limit_s, rungs, tried_of(job)),
     )
 
 
 def evidence_of(job: Job) -> list[Evidence]:
     """Return what all trials of a job taught, but for those that are set aside."""
     return [evidence for past in history_of(job) for evidence in past.taught]
+
+
+def tried_of(job: Job) -> list[tuple[float, bool]]:
+    """Return where every start of a job was and whether it was good, oldest first. [°C]"""
+    rows = Trial.objects.filter(job=job, kind="start").order_by("number")
+    return list(rows.values_list("coolant_c", "good"))
 
 
 def pulls_of(job: Job, table: str, coolant_c: float) -> tuple[Pull, ...]:
@@ -112,7 +118,8 @@ def forecast(job: Job, coolant_c: float) -> tuple[Chance, str]:
     if not -60.0 <= coolant_c <= 130.0:
         raise CoreError("The temperature of a start must be between -60 and 130 °C.")
     found = estimate_of(job)
-    chance = chances(found.believed, found.calibration, _limit_s, np.array([coolant_c]))[0]
+    at_c = np.array([coolant_c])
+    (chance,) = chances(found.believed, found.calibration, _limit_s, at_c, tried_of(job))
     points = {
         "running in time": chance.runs,
         "living on after it": chance.lives,

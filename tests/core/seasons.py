@@ -130,12 +130,12 @@ def by_hand(analysis, calibration, history):
     return calibration.with_table(apply(table, changes, MARK))
 
 
-def stated(calibration, history, setting, place):
+def stated(calibration, history, setting, place, tried):
     """Return the chance of a good start as it is told before the start, and its coverage."""
     evidence = [e for past in history for e in past.taught]
     believed = estimate(setting.spec, calibration, evidence)
     limit = lambda c: RUN_SHARE * run_within_s(c)  # noqa: E731
-    (chance,) = chances(believed, calibration, limit, np.array([place]))
+    (chance,) = chances(believed, calibration, limit, np.array([place]), tried)
     return chance.good, chance.coverage
 
 
@@ -146,7 +146,7 @@ def season(seed, days, decide, watch=None):
     was stated before every start, and whether it was good.
     """
     engine = drawn_engine(seed)
-    calibration, history = found_tables(engine, seed), []
+    calibration, history, tried = found_tables(engine, seed), [], []
     setting = StartSetting(engine.spec)
     still = open_temperatures(engine, calibration)
     for day, morning in enumerate(mornings(seed, days), 1):
@@ -159,7 +159,8 @@ def season(seed, days, decide, watch=None):
             )
             analysis = judge_log(Trace(run.channels), calibration, setting, history[-40:])
             if watch is not None:
-                watch(*stated(calibration, history, setting, place), analysis.good)
+                watch(*stated(calibration, history, setting, place, tried), analysis.good)
+            tried.append((place, analysis.good))
             past = past_try(analysis, calibration)
             number = len(history) + 1
             history.append(replace(past, taught=tuple(e.of_trial(number) for e in past.taught)))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -19,18 +19,21 @@ from .process import KNOTS_C, Curve, posterior
 from .proposals import BAND
 
 Coverage = Literal["proven", "likely", "open", "extrapolated"]
-#: From which chance on a temperature counts as proven and as likely, if it was tried near by. [–]
-PROVEN, LIKELY = 0.9, 0.6
+#: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
+PROVEN, LIKELY = 0.6, 0.5
 #: Tried near by, and how far evidence reaches that was not. [K]
 _NEAR_K = 8.0
-#: What a start bears besides: fuel right after it, air while cranking (common practice). [ln]
-_RUN_UP_BEARS, _FLARE_BEARS = 0.20, 0.30
+#: What a start bears: fuel right after it, air while cranking (common practice), and what one start
+#: differs from the next with the same tables, as seen on simulated engines. [ln]
+_RUN_UP_BEARS, _FLARE_BEARS, _RUN_UP_VARIES, _FLARE_VARIES = 0.20, 0.20, 0.11, 0.11
+#: The worst stretch of an idle lies so far from its middle; what must be left to the limit. [1/min]
+_IDLE_VARIES_RPM, _IDLE_MARGIN_RPM = 28.0, 10.0
 #: So many of the latest trials are taken out one by one.
 _MOST_PULLS = 12
 #: From this share on a cell counts as taught. [–]
 _TAUGHT = 0.05
 #: Mixture that is still accepted. [ln]
-_MIXTURE_BEARS = 0.05
+_MIXTURE_BEARS, _MIXTURE_VARIES = 0.045, 0.012
 
 
 @dataclass(frozen=True)
@@ -184,6 +187,7 @@ def chances(
     calibration: Calibration,
     limit_s: Callable[[float], float],
     at_c: FloatArray,
+    tried: Sequence[tuple[float, bool]] = (),
 ) -> tuple[Chance, ...]:
     """Return the chance of a good start at temperatures with the tables in force.
 
@@ -197,19 +201,21 @@ def chances(
         Longest cranking at a coolant temperature [°C]. [s]
     at_c : ndarray
         [°C]
+    tried : sequence of (float, bool)
+        Coolant temperature of every start and whether it was good, oldest first. [°C]
     """
     runs = _runs(believed, calibration, limit_s, at_c)
     off = {key: _off(believed, calibration, key, at_c) for key in CLOSED_FORM}
-    lives = _within(*off["after_start_enrichment"], _RUN_UP_BEARS)
-    flare = _within(*off["cranking_air"], _FLARE_BEARS)
-    mixture = _within(*off["warm_up_enrichment"], _MIXTURE_BEARS)
-    bears = np.array([_idle_bears(believed, calibration, float(c)) for c in at_c])
-    idle = _within(*off["idle_valve"], bears)
-    tried = np.array([e.coolant_c for e in believed.evidence if e.outcome is not None])
+    lives = _within(*off["after_start_enrichment"], _RUN_UP_BEARS, _RUN_UP_VARIES)
+    flare = _within(*off["cranking_air"], _FLARE_BEARS, _FLARE_VARIES)
+    mixture = _within(*off["warm_up_enrichment"], _MIXTURE_BEARS, _MIXTURE_VARIES)
+    per_rpm = np.array([_opening_per_rpm(believed, calibration, float(c)) for c in at_c])
+    bears = (IDLE_BAND_RPM - _IDLE_MARGIN_RPM) * per_rpm
+    idle = _within(*off["idle_valve"], bears, _IDLE_VARIES_RPM * per_rpm)
     result = []
     for i, c in enumerate(at_c):
         good = float(runs[i] * lives[i] * flare[i] * mixture[i] * idle[i])
-        near = bool(tried.size and np.min(np.abs(tried - c)) <= _NEAR_K)
+        near = [was_good for place, was_good in tried if abs(place - c) <= _NEAR_K]
         result.append(
             Chance(
                 coolant_c=float(c),
@@ -225,10 +231,11 @@ def chances(
     return tuple(result)
 
 
-def _coverage(good: float, near: bool) -> Coverage:
+def _coverage(good: float, near: Sequence[bool]) -> Coverage:
+    """Return what may be said: nothing is proven before the last two starts near by were good."""
     if not near:
         return "extrapolated"
-    if good >= PROVEN:
+    if good >= PROVEN and len(near) > 1 and near[-2] and near[-1]:
         return "proven"
     return "likely" if good >= LIKELY else "open"
 
@@ -260,15 +267,21 @@ def _off(
     return scale - curve.at(at_c) - extra, curve.spread_at(at_c)
 
 
-def _idle_bears(believed: LadderEstimate, calibration: Calibration, coolant_c: float) -> float:
+def _opening_per_rpm(believed: LadderEstimate, calibration: Calibration, coolant_c: float) -> float:
+    """Return by which share the opening is off when idle is off by one turn a minute. [min]"""
     target = calibration.at_coolant("idle_target", coolant_c)
     valve = calibration.at_coolant("idle_valve", coolant_c)
-    return IDLE_BAND_RPM / max(target, 300.0) / max(idle_gain(believed.spec, valve), 0.1)
+    return 1.0 / max(target, 300.0) / max(idle_gain(believed.spec, valve), 0.1)
 
 
-def _within(off: FloatArray, spread: FloatArray, bears: FloatArray | float) -> FloatArray:
-    """Return the probability that a departure stays within what a start bears. [–]"""
-    wide = np.maximum(spread, 1e-3)
+def _within(
+    off: FloatArray,
+    spread: FloatArray,
+    bears: FloatArray | float,
+    varies: FloatArray | float = 0.0,
+) -> FloatArray:
+    """Return the probability that a departure, and what it varies by, stay within what is borne. [–]"""
+    wide = np.maximum(np.hypot(spread, varies), 1e-3)
     return np.asarray(ndtr((bears - off) / wide) - ndtr((-bears - off) / wide))
 
 
