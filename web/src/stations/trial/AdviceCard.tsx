@@ -66,8 +66,8 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                 </div>
                 {advice.table && <Changed part={advice} table={advice.table} />}
             </Box>
-            <Measured parts={advice.measured} decision={trial.decision ? null : decision} />
             {trial.decision ? <Decided trial={trial} /> : <Decide trial={trial} decision={decision} />}
+            <Measured parts={advice.measured} decision={trial.decision ? null : decision} />
             <Rulebook open={book} here={advice.rule} onClose={() => setBook(false)} />
         </Box>
     );

@@ -1,6 +1,7 @@
 import Button from '@mui/material/Button';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
+import Typography from '@mui/material/Typography';
 
 import type { Trial } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
@@ -25,6 +26,9 @@ export function Decide({ trial, decision }: { trial: Trial; decision: Decision }
             {decision.mode === 'change' && <OwnValues advice={advice} decision={decision} />}
             {decision.mode !== 'look' && <Note advice={advice} decision={decision} />}
             {error && <ProblemNote error={error} />}
+            {advice.measured.length > 0 && decision.mode !== 'decline' && (
+                <Typography variant="body2">Accepting takes along what is ticked below; each was observed by itself.</Typography>
+            )}
             <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap', '& .MuiButton-root': { minHeight: 44, px: 2.5 } }}>
                 <Yes advice={advice} decision={decision} />
                 <No advice={advice} decision={decision} />
