@@ -309,10 +309,10 @@ def apply_changes(
     job: Job,
     user: User,
     *,
-    changes: Mapping[str, tuple[Sequence[CellChange], Provenance]],
+    changes: Sequence[tuple[str, Sequence[CellChange], Provenance]],
     note: str,
 ) -> Revision:
-    """Return a new revision with single cells of some tables changed, each with its origin.
+    """Return a new revision with cells of some tables changed, each with its origin.
 
     Raises
     ------
@@ -323,7 +323,7 @@ def apply_changes(
     """
     newest = revision_of(job)
     changed = calibration_of(newest)
-    for table, (cells, mark) in changes.items():
+    for table, cells, mark in changes:
         now = changed[table]
         for change in cells:
             _refuse_moved_cell(now, change, newest)

@@ -54,6 +54,7 @@ class MeasuredOut(Schema):
     bands: list[tuple[float, float]] = Field(
         description="where the need of each cell lies with 90 %"
     )
+    seen: list[bool] = Field(description="whether each cell was measured near it, or follows")
     trials: list[int] = Field(description="earlier trials that taught of it")
     searched: bool = Field(description="only outcomes speak for it: the one searched step")
 

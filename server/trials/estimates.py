@@ -7,29 +7,17 @@ from dataclasses import dataclass
 
 import numpy as np
 from inbetrieb_core.errors import CoreError
-from inbetrieb_core.estimate import (
-    Chance,
-    CurveView,
-    Evidence,
-    LadderEstimate,
-    Pull,
-    chances,
-    curve_views,
-    estimate,
-    pulls,
-)
-from inbetrieb_core.sentences import celsius, quantity
-from inbetrieb_core.starts.acceptance import RUN_SHARE, run_within_s
+from inbetrieb_core.estimate import CurveView, LadderEstimate, Pull, curve_views, estimate, pulls
+from inbetrieb_core.starts import Chance, chances
 from inbetrieb_core.tables import Calibration
 
+from server.calibration.models import Revision
 from server.calibration.services import calibration_of, revision_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 
 from .models import Trial, Weighing
-from .services import history_of
-
-_KEPT = 32
+from .services import history_of, refuse_bad_numbers
 
 
 @dataclass(frozen=True)
@@ -40,63 +28,60 @@ class JobEstimate:
     ----------
     revision : int
         Number of the revision that is judged.
+    calibration : Calibration
+        Its tables.
     believed : LadderEstimate
         What is believed of the needs.
     curves : tuple of CurveView
         At the breakpoints of each table.
-    chances : tuple of Chance
-        Of a good start at every rung.
+    tried : tuple of (float, bool)
+        Coolant temperature of every start and whether it was good, oldest first. [°C]
     """
 
     revision: int
     calibration: Calibration
     believed: LadderEstimate
     curves: tuple[CurveView, ...]
-    chances: tuple[Chance, ...]
+    tried: tuple[tuple[float, bool], ...]
+
+    @property
+    def chances(self) -> tuple[Chance, ...]:
+        """The chance of a good start at every rung of the ladder."""
+        return self.chances_at(self.calibration["cranking_fuel"].axes[0].points)
+
+    def chances_at(self, coolant_c: tuple[float, ...]) -> tuple[Chance, ...]:
+        """Return the chance of a good start at temperatures [°C] with the tables in force."""
+        return chances(self.believed, self.calibration, np.array(coolant_c), self.tried)
 
 
 def estimate_of(job: Job) -> JobEstimate:
     """Return the estimate of a job as its trials and its newest revision stand."""
-    key = (
+    return _computed(
+        job.pk,
         revision_of(job, None).pk,
         Trial.objects.filter(job=job).count(),
         Weighing.objects.filter(trial__job=job).count(),
         str(job.engine),
     )
-    if key not in _known:
-        while len(_known) >= _KEPT:
-            _known.pop(next(iter(_known)), None)
-        _known[key] = _computed(job)
-    return _known[key]
 
 
-#: Estimates by the revision, trials, weighings and engine data they stand on; oldest first.
-_known: dict[tuple[object, ...], JobEstimate] = {}
-
-
-def _computed(job: Job) -> JobEstimate:
-    revision = revision_of(job, None)
+@functools.lru_cache(maxsize=32)
+def _computed(
+    job_id: int, revision_id: int, trials: int, weighings: int, engine: str
+) -> JobEstimate:
+    """Return the estimate of a state; trials and weighings are append-only, so counts name it."""
+    job, revision = Job.objects.get(pk=job_id), Revision.objects.get(pk=revision_id)
     calibration = calibration_of(revision)
-    believed = estimate(spec_of(job), calibration, evidence_of(job))
-    rungs = np.array(calibration["cranking_fuel"].axes[0].points)
+    evidence = [found for past in history_of(job) for found in past.taught]
+    believed = estimate(spec_of(job), calibration, evidence)
+    starts = Trial.objects.filter(job=job, kind="start").order_by("number")
     return JobEstimate(
         revision.number,
         calibration,
         believed,
         curve_views(believed, calibration),
-        chances(believed, calibration, _limit_s, rungs, tried_of(job)),
+        tuple(starts.values_list("coolant_c", "good")),
     )
-
-
-def evidence_of(job: Job) -> list[Evidence]:
-    """Return what all trials of a job taught, but for those that are set aside."""
-    return [evidence for past in history_of(job) for evidence in past.taught]
-
-
-def tried_of(job: Job) -> list[tuple[float, bool]]:
-    """Return where every start of a job was and whether it was good, oldest first. [°C]"""
-    rows = Trial.objects.filter(job=job, kind="start").order_by("number")
-    return list(rows.values_list("coolant_c", "good"))
 
 
 def pulls_of(job: Job, table: str, coolant_c: float) -> tuple[Pull, ...]:
@@ -105,37 +90,23 @@ def pulls_of(job: Job, table: str, coolant_c: float) -> tuple[Pull, ...]:
     Raises
     ------
     CoreError
-        If the table is not estimated.
+        If the table is not estimated, or the temperature impossible.
     """
+    refuse_bad_numbers(coolant_c=coolant_c)
     found = estimate_of(job)
     if table not in {curve.table for curve in found.curves}:
         raise CoreError("Only start tables that starts teach of have an estimate.")
     return pulls(found.believed, found.calibration, table, coolant_c)
 
 
-def forecast(job: Job, coolant_c: float) -> tuple[Chance, str]:
-    """Return the chance of a good start at a temperature, and a sentence of what it hangs on."""
-    if not -60.0 <= coolant_c <= 130.0:
-        raise CoreError("The temperature of a start must be between -60 and 130 °C.")
-    found = estimate_of(job)
-    at_c = np.array([coolant_c])
-    (chance,) = chances(found.believed, found.calibration, _limit_s, at_c, tried_of(job))
-    points = {
-        "running in time": chance.runs,
-        "living on after it": chance.lives,
-        "the flare": chance.flare,
-        "the mixture once it has settled": chance.mixture,
-        "idle speed": chance.idle,
-    }
-    weakest = min(points, key=lambda name: points[name])
-    good = quantity(100.0 * chance.good, "%", 0)
-    where = "" if chance.coverage != "extrapolated" else " Nothing was tried near it yet."
-    text = f"A start at {celsius(coolant_c)} is good with {good}."
-    if chance.good < 0.95:
-        text += f" What is least sure is {weakest}: {quantity(100.0 * points[weakest], '%', 0)}."
-    return chance, text + where
+def forecast(job: Job, coolant_c: float) -> Chance:
+    """Return the chance of a good start at a temperature.
 
-
-@functools.cache
-def _limit_s(coolant_c: float) -> float:
-    return RUN_SHARE * run_within_s(coolant_c)
+    Raises
+    ------
+    CoreError
+        If the temperature is impossible.
+    """
+    refuse_bad_numbers(coolant_c=coolant_c)
+    (chance,) = estimate_of(job).chances_at((coolant_c,))
+    return chance

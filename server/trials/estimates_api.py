@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Annotated
 
-from inbetrieb_core.estimate import Coverage
+from inbetrieb_core.starts import Chance, Coverage
 from ninja import Field, Query, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -96,6 +96,10 @@ class WeighIn(RequestBody):
     reason: str
 
 
+def _chance_out(chance: Chance) -> ChanceOut:
+    return ChanceOut.model_validate({**asdict(chance), "good": chance.good})
+
+
 @router.get(
     "/jobs/{job_id}/estimate",
     response={200: EstimateOut, 404: Problem},
@@ -112,7 +116,7 @@ def get_estimate(request: SignedInRequest, job_id: int) -> EstimateOut:
             CurveOut.model_validate({**asdict(curve), "taught": curve.taught})
             for curve in found.curves
         ],
-        chances=[ChanceOut.model_validate(asdict(chance)) for chance in found.chances],
+        chances=[_chance_out(chance) for chance in found.chances],
         evidence=[
             TaughtOut(
                 trial=e.trial,
@@ -142,7 +146,7 @@ def get_pulls(
     request: SignedInRequest,
     job_id: int,
     table: str = "cranking_fuel",
-    coolant_c: Annotated[float, Query(description="where [°C]", ge=-60, le=150)] = 0.0,
+    coolant_c: Annotated[float, Query(description="where [°C]")] = 0.0,
 ) -> list[PullOut]:
     """Return what each trial does to the believed need of one cell."""
     job = job_of(request.user, job_id)
@@ -158,11 +162,11 @@ def get_pulls(
 def get_forecast(
     request: SignedInRequest,
     job_id: int,
-    coolant_c: Annotated[float, Query(description="of the start [°C]", ge=-60, le=130)] = 0.0,
+    coolant_c: Annotated[float, Query(description="of the start [°C]")] = 0.0,
 ) -> ForecastOut:
     """Return the chance of a good start at a temperature, and what it hangs on."""
-    chance, sentence = estimates.forecast(job_of(request.user, job_id), coolant_c)
-    return ForecastOut(chance=ChanceOut.model_validate(asdict(chance)), sentence=sentence)
+    chance = estimates.forecast(job_of(request.user, job_id), coolant_c)
+    return ForecastOut(chance=_chance_out(chance), sentence=chance.sentence)
 
 
 @router.post(

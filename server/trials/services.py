@@ -24,7 +24,7 @@ from inbetrieb_core.starts import (
     past_try,
     starts_seen,
 )
-from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance, ProvenanceKind
+from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance
 
 from server.calibration.models import Revision
 from server.calibration.services import apply_changes, calibration_of, revision_of
@@ -121,7 +121,14 @@ def starts_of_upload(
     return list(starts_seen(trace, calibration, setting))
 
 
-def _refuse_bad_numbers(**values: float | None) -> None:
+def refuse_bad_numbers(**values: float | None) -> None:
+    """Refuse temperatures and times of a start that cannot be. [°C, h]
+
+    Raises
+    ------
+    InputRefused
+        With a sentence for each.
+    """
     bounds = {"ambient_c": (-60.0, 70.0), "soak_h": (0.0, 10_000.0), "coolant_c": (-60.0, 160.0)}
     problems = [
         FieldProblem(name, f"{name} must be between {bounds[name][0]:g} and {bounds[name][1]:g}.")
@@ -155,7 +162,7 @@ def add_trial(
     """
     if (log is None) == (observation is None):
         raise CoreError("A start trial needs either a log or an observation.")
-    _refuse_bad_numbers(ambient_c=ambient_c, soak_h=soak_h, coolant_c=coolant_c)
+    refuse_bad_numbers(ambient_c=ambient_c, soak_h=soak_h, coolant_c=coolant_c)
     if revision is None and log is not None:
         revision = log.about.get("revision")  # a bench start knows its tables
     saved: Revision = revision_of(job, revision)
@@ -276,15 +283,19 @@ def accept(
     cells = advice.changes if changes is None else _own_changes(advice.changes, changes)
     own = "Advice" if changes is None else "Changed by hand from the advice"
     mark = Provenance(
-        "measured" if advice.kind == "measured" else "calculated",
+        "measured",
         f"{own} of trial {trial.number}, rule {advice.rule}: {advice.reason}"[:400],
         f"trial {trial.number}",
     )
     along = _taken_along(advice, parts)
     titles = ", ".join(DEFINITIONS[key].title for key in (advice.table, *(p.table for p in along)))
     text = note.strip() or f"{titles}: advice of trial {trial.number} accepted."
-    taken = {advice.table: (cells, mark)}
-    taken |= {part.table: (part.changes, _part_mark(trial, part)) for part in along}
+    taken = [(advice.table, *pair) for pair in _by_origin(cells, mark, _seen_cells(advice))]
+    for part in along:
+        text_of_part = f"Trial {trial.number}: {part.because}"[:400]
+        origin = Provenance("measured", text_of_part, mark.source)
+        pairs = _by_origin(part.changes, origin, set() if part.searched else _seen_cells(part))
+        taken += [(part.table, *pair) for pair in pairs]
     revision = apply_changes(trial.job, user, changes=taken, note=text)
     plain = [
         {"index": list(c.index), "at": list(c.at), "from": c.before, "to": c.after} for c in cells
@@ -315,9 +326,18 @@ def _taken_along(advice: Advice, parts: Sequence[str] | None) -> list[MeasuredPa
     return [part for part in advice.measured if part.table in parts]
 
 
-def _part_mark(trial: Trial, part: MeasuredPart) -> Provenance:
-    kind: ProvenanceKind = "calculated" if part.searched else "measured"
-    return Provenance(kind, f"Trial {trial.number}: {part.because}"[:400], f"trial {trial.number}")
+def _seen_cells(part: Advice | MeasuredPart) -> set[tuple[int, ...]]:
+    """Return the cells whose need was measured near them; the others follow by calculation."""
+    return {c.index for c, seen in zip(part.changes, part.seen, strict=False) if seen}
+
+
+def _by_origin(
+    cells: Sequence[CellChange], mark: Provenance, seen: set[tuple[int, ...]]
+) -> list[tuple[list[CellChange], Provenance]]:
+    """Return cells with the mark as measured, and the others with the same mark as calculated."""
+    measured = [cell for cell in cells if cell.index in seen]
+    others = [cell for cell in cells if cell.index not in seen]
+    return [(measured, mark), (others, replace(mark, kind="calculated"))]
 
 
 def _own_changes(

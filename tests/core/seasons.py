@@ -13,10 +13,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import NAMED, BenchEngine, StartConditions, simulate_start
-from inbetrieb_core.estimate import chances, estimate
+from inbetrieb_core.estimate import estimate
 from inbetrieb_core.logs import Trace
-from inbetrieb_core.starts import StartSetting, judge_log, past_try
-from inbetrieb_core.starts.acceptance import RUN_SHARE, run_within_s
+from inbetrieb_core.starts import StartSetting, chances, judge_log, past_try
 from inbetrieb_core.tables import Provenance, Table, apply, move_by_factor, rounded
 
 from .test_closed_loop import within_acceptance
@@ -82,7 +81,7 @@ def mornings(seed, days):
 
 
 def open_temperatures(engine, calibration):
-    """Return where a start is not acceptable yet, judged anew by its log alone. [°C]"""
+    """Return where a start is not acceptable yet: time, flare, dip and idle by its log alone. [°C]"""
     found = []
     for place in CHECK_C:
         run = simulate_start(engine, engine.spec, calibration, StartConditions(place, seed=991))
@@ -134,8 +133,7 @@ def stated(calibration, history, setting, place, tried):
     """Return the chance of a good start as it is told before the start, and its coverage."""
     evidence = [e for past in history for e in past.taught]
     believed = estimate(setting.spec, calibration, evidence)
-    limit = lambda c: RUN_SHARE * run_within_s(c)  # noqa: E731
-    (chance,) = chances(believed, calibration, limit, np.array([place]), tried)
+    (chance,) = chances(believed, calibration, np.array([place]), tried)
     return chance.good, chance.coverage
 
 

@@ -13,7 +13,7 @@ from inbetrieb_core.estimate import (
     CrankingOutcome,
     Evidence,
     basis_of,
-    chances,
+    cranking,
     curve_views,
     estimate,
     measured_proposals,
@@ -24,7 +24,6 @@ from inbetrieb_core.estimate.cells import fitted, grid_c
 from inbetrieb_core.estimate.cranking import (
     PLACES_C,
     cranking_posterior,
-    effective_fuel,
     expected_fuel,
 )
 from inbetrieb_core.estimate.process import (
@@ -36,8 +35,10 @@ from inbetrieb_core.estimate.process import (
     prior_covariance,
 )
 from inbetrieb_core.estimate.slice_sampling import sample
+from inbetrieb_core.starts import chances
 from inbetrieb_core.starts.acceptance import run_within_s
 from scipy import stats
+from scipy.special import expit
 
 from .engines import FOUR
 
@@ -222,16 +223,17 @@ class CrankingTests(SimpleTestCase):
             lean, rich, never, prompt, growth, rich_growth, slowing = prior.window[pick]
             evidence = []
             for trial, share in enumerate(np.exp(draw.normal(0.0, 0.35, 5))):
-                given = effective_fuel(FOUR, 1.0, 0.0) * share
                 start = ran(10.0, share, 1.0, trial)
                 off = np.log(start.value) - truth
-                lean_fails = 1.0 / (1.0 + np.exp((off + lean + never) / 0.09))
-                rich_fails = 1.0 / (1.0 + np.exp(-(off - 1.25 * rich) / 0.07))
-                if given and draw.random() < 1.0 - (1.0 - lean_fails) * (1.0 - rich_fails):
+                # The model itself is simulated: what is asked is whether its draws are right.
+                lean_fails = expit(-(off + lean + never) / cranking._NEVER_EDGE)
+                rich_fails = expit((off - cranking._FLOODS_AT * rich) / cranking._EDGE)
+                if draw.random() < 1.0 - (1.0 - lean_fails) * (1.0 - rich_fails):
                     evidence.append(outcome(10.0, share, trial))
                     continue
-                late = growth * max(-off - lean, 0.0) + rich_growth * max(off - 0.7 * rich, 0.0)
-                after = prompt * np.exp(late + 70.0 * slowing + 0.16 * draw.normal())
+                late = growth * max(-off - lean, 0.0)
+                late += rich_growth * max(off - cranking._LATE_FROM * rich, 0.0)
+                after = prompt * np.exp(late + 70.0 * slowing + cranking._TIME * draw.normal())
                 evidence.append(ran(10.0, share, float(after), trial))
             need = cranking_posterior(FOUR, evidence, seed=n).need_at(np.array([10.0]))[:, 0]
             ranks.append(float((need < truth).mean()))
@@ -307,7 +309,7 @@ class LadderTests(SimpleTestCase):
 
         def good(calibration, evidence):
             believed = estimate(FOUR, calibration, evidence)
-            return chances(believed, calibration, run_within_s, at)[0].good
+            return chances(believed, calibration, at)[0].good
 
         proof = [ran(20.0, 1.3, 1.0, n) for n in (1, 2)]
         for key in ("idle_valve", "warm_up_enrichment"):

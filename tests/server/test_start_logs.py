@@ -167,9 +167,14 @@ class MeasuredTests(ApiTestCase):
         taken = self.post(f"{self.path}/trials/{trial['id']}/accept", {})
         self.assertEqual(self.changed(taken["revision"]), {advice["table"], *others})
         tables = self.get(f"{self.path}/calibration")["tables"]
+        kinds = set()
         for part in advice["measured"]:
-            mark = tables[part["table"]]["provenance"][part["changes"][0]["index"][0]]
-            self.assertEqual(mark["kind"], "calculated" if part["searched"] else "measured")
+            for change, seen in zip(part["changes"], part["seen"], strict=True):
+                mark = tables[part["table"]]["provenance"][change["index"][0]]
+                expected = "measured" if seen and not part["searched"] else "calculated"
+                self.assertEqual(mark["kind"], expected)
+                kinds.add(mark["kind"])
+        self.assertEqual(kinds, {"measured", "calculated"})  # what only follows is no measurement
 
     def test_some_parts_and_none_that_is_strange(self):
         trial = self.start()

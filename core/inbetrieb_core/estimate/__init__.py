@@ -1,33 +1,35 @@
 """The start tables over coolant temperature as one estimate from everything that starts taught."""
 
 from .coordinates import COORDINATES
+from .cranking import expected_fuel, primed_pct
 from .evidence import CrankingOutcome, Evidence, FuelMapPlace
-from .ladder import HOT_C, LadderEstimate, basis_of, estimate
+from .ladder import HOT_C, LadderEstimate, at_coolants, basis_of, estimate, idle_air_below
 from .process import Curve
 from .proposals import BAND, MOST_STEP, CurveProposal, SearchStep, measured_proposals, search_step
-from .view import Chance, Coverage, CurveView, Pull, chances, curve_views, pulls
+from .view import CurveView, Pull, curve_views, pulls
 
 __all__ = [
     "BAND",
     "COORDINATES",
-    "MOST_STEP",
-    "Chance",
-    "Coverage",
-    "CurveView",
-    "Pull",
-    "chances",
-    "curve_views",
-    "pulls",
-    "HOT_C",
     "CrankingOutcome",
     "Curve",
     "CurveProposal",
+    "CurveView",
     "Evidence",
     "FuelMapPlace",
+    "HOT_C",
     "LadderEstimate",
+    "MOST_STEP",
+    "Pull",
     "SearchStep",
+    "at_coolants",
     "basis_of",
+    "curve_views",
     "estimate",
+    "expected_fuel",
+    "idle_air_below",
     "measured_proposals",
+    "primed_pct",
+    "pulls",
     "search_step",
 ]

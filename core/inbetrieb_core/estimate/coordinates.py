@@ -7,11 +7,11 @@ partly local, wider in the cold where the data know less.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 
 from ..charge import expected_start_value
 from ..charge.cold_fuel import WARM_C
@@ -29,38 +29,42 @@ class Coordinate:
     Attributes
     ----------
     to_scale, from_scale : callable
-        From the table's unit to the estimated coordinate, and back.
+        From the table's unit to the estimated coordinate, and back; arrays of any shape.
     warm_spread, cold_spread : float
         Standard deviation of the departure from the engine data in a warm engine and at −20 °C. [–]
     common : float
         Share of its variance that is the same at all temperatures. [–]
     """
 
-    to_scale: Callable[[float], float]
-    from_scale: Callable[[float], float]
+    to_scale: Callable[[ArrayLike], FloatArray]
+    from_scale: Callable[[ArrayLike], FloatArray]
     warm_spread: float
     cold_spread: float
     common: float
 
     def spread_at(self, coolant_c: FloatArray) -> FloatArray:
-        """Return the standard deviation of the departure at coolant temperatures."""
+        """Return the standard deviation of the departure at coolant temperatures [°C]. [–]"""
         cold = np.clip((WARM_C - coolant_c) / (WARM_C - _COLDEST_C), 0.0, 1.0)
         return np.asarray(self.warm_spread + (self.cold_spread - self.warm_spread) * cold)
 
 
-def _ln(value: float) -> float:
-    return math.log(max(value, _LEAST))
+def _ln(value: ArrayLike) -> FloatArray:
+    return np.asarray(np.log(np.maximum(value, _LEAST)))
 
 
-def _ln_enriched(percent: float) -> float:
-    return math.log(max(1.0 + percent / 100.0, 0.05))
+def _exp(scale: ArrayLike) -> FloatArray:
+    return np.asarray(np.exp(scale))
 
 
-def _enriched(scale: float) -> float:
-    return 100.0 * (math.exp(scale) - 1.0)
+def _ln_enriched(percent: ArrayLike) -> FloatArray:
+    return _ln(1.0 + np.asarray(percent) / 100.0)
 
 
-_LOGARITHM = (_ln, math.exp)
+def _enriched(scale: ArrayLike) -> FloatArray:
+    return np.asarray(100.0 * np.expm1(scale))
+
+
+_LOGARITHM = (_ln, _exp)
 
 #: By table. Spreads are common practice (no source): generated tables are a starting point.
 COORDINATES: dict[str, Coordinate] = {
@@ -92,4 +96,4 @@ def prior_mean(spec: EngineSpec, table: str, coolant_c: FloatArray) -> FloatArra
             value + expected_start_value(spec, "idle_valve", float(c))
             for value, c in zip(values, coolant_c, strict=True)
         ]
-    return np.array([to_scale(value) for value in values])
+    return to_scale(values)

@@ -14,7 +14,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import ndtr
+from scipy.special import expit, ndtr
 
 from ..charge import expected_start_value
 from ..engine import EngineSpec
@@ -22,17 +22,17 @@ from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES
 from .evidence import CrankingOutcome, Evidence
-from .process import Curve
+from .process import Curve, knot_weights, prior_covariance
 from .slice_sampling import sample
 
 #: Knots of the sampled need. [°C]
 PLACES_C: FloatArray = np.arange(-40.0, 111.0, 10.0)
 #: Engine cycles until a healthy engine fires: so many cranking injections stand beside one prime.
-CYCLES_TO_FIRE = 2.0
+CYCLES_TO_FIRE = 2.0  # common practice, no source
 _LENGTH_K = 35.0
 #: Prior of the window, as (median, spread of the logarithm): to its lean edge, to its rich edge, from
-#: the lean edge to where it never runs, time of a prompt start at 80 °C, growth of the time beyond each edge,
-#: and how much longer a colder engine takes.
+#: the lean edge to where it never runs, time of a prompt start at 80 °C, growth of the time beyond
+#: each edge, and how much longer a colder engine takes.
 #: Common practice, no source; wide on purpose. [ln, ln, ln, s, –, –, 1/K]
 _WINDOW = (
     (0.25, 0.35),
@@ -49,8 +49,8 @@ _LATE_FROM, _FLOODS_AT = 0.7, 1.25
 _EDGE, _NEVER_EDGE, _TIME, _COUNTED = 0.07, 0.09, 0.16, 0.35
 #: How much later it may run where it lacks air. [–]
 _LATE_BY_AIR = 1.5
-#: Share of outcomes that have another cause than fuel. [–]
-_OTHER_CAUSE = 0.04
+#: Share of outcomes that have another cause than fuel, and of times that do. [–]
+_OTHER_CAUSE, _ODD = 0.04, 0.05
 #: From here on down cold makes a prompt start later. [°C]
 _WARM_START_C = 80.0
 #: Cranking shorter than this was given up before anything could be told. [s]
@@ -69,14 +69,20 @@ class CrankingPosterior:
     window : ndarray, shape (draws, 7)
         Lean edge, rich edge, where it never runs, prompt time, growth of the time beyond the lean and
         the rich edge, slowing by cold. [ln, ln, ln, s, –, –, 1/K]
+    told : ndarray, shape (draws, starts)
+        Log likelihood of every start. [–]
+    trials : tuple of int or None
+        Trial of every start.
     """
 
     need: FloatArray
     window: FloatArray
+    told: FloatArray
+    trials: tuple[int | None, ...]
 
     def need_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return the draws at temperatures, shape (draws, n). [ln %]"""
-        return self.need @ _place_weights(coolant_c).T
+        return self.need @ knot_weights(coolant_c, PLACES_C).T
 
     def good_at(self, coolant_c: FloatArray, given: FloatArray, limit_s: FloatArray) -> FloatArray:
         """Return the probability that it runs within a limit.
@@ -91,11 +97,28 @@ class CrankingPosterior:
             Longest cranking. [s]
         """
         off = given[..., None, :] - self.need_at(coolant_c)
-        parts = [self.window[:, [i]] for i in range(len(_WINDOW))]
+        parts = _columns(self.window)
         expected = _expected_time(off, parts, coolant_c)
-        in_time = _sigmoid((np.log(limit_s) - np.log(expected)) / (0.6 * _TIME))
-        fails = _fails(off, parts)
-        return np.asarray(((1.0 - fails) * in_time).mean(axis=-2))
+        in_time = ndtr(np.log(limit_s / expected) / _TIME)
+        return np.asarray((_survives(*_edges(off, parts)) * in_time).mean(axis=-2))
+
+    def need_without(self, trial: int, coolant_c: float) -> float:
+        """Return the median need as it would be without one trial. [ln %]
+
+        Parameters
+        ----------
+        trial : int
+            Whose outcomes are taken out, by weighing the draws with the inverse of their likelihood
+            (Gelfand 1996, importance sampling leave-one-out); no new draws are needed.
+        coolant_c : float
+            [°C]
+        """
+        mine = self.told[:, np.array([t == trial for t in self.trials], dtype=bool)].sum(axis=1)
+        weight = np.exp(mine.min() - mine)
+        need = self.need_at(np.array([coolant_c]))[:, 0]
+        order = np.argsort(need)
+        share = np.cumsum(weight[order]) / weight.sum()
+        return float(need[order][int(np.searchsorted(share, 0.5))])
 
 
 def effective_fuel(spec: EngineSpec, fuel_pct: float, prime_ms: float) -> float:
@@ -198,14 +221,16 @@ def cranking_posterior(
     likelihood = _likelihood_of(spec, starts, opening)
     size = PLACES_C.size + len(_WINDOW)
     draws = sample(
-        lambda state: likelihood(*unpacked(state)),
+        lambda state: likelihood(*unpacked(state)).sum(axis=1),
         size,
         chains=_CHAINS,
         burn_in=_BURN_IN if starts else 1,
         kept=_KEPT,
         seed=seed,
     )
-    return CrankingPosterior(*unpacked(draws))
+    need, window = unpacked(draws)
+    trials = tuple(start.trial for start in starts)
+    return CrankingPosterior(need, window, likelihood(need, window), trials)
 
 
 def tells(outcome: CrankingOutcome) -> bool:
@@ -216,11 +241,12 @@ def tells(outcome: CrankingOutcome) -> bool:
 def _likelihood_of(
     spec: EngineSpec, starts: Sequence[Evidence], opening: Curve | None
 ) -> Callable[[FloatArray, FloatArray], FloatArray]:
+    """Return the log likelihood of every start, shape (states, starts), of needs and windows."""
     if not starts:
-        return lambda need, window: np.zeros(need.shape[0])
+        return lambda need, window: np.zeros((need.shape[0], 0))
     outcomes = [e.outcome for e in starts if e.outcome is not None]
     coolant_c = np.array([e.coolant_c for e in starts])
-    weights = _place_weights(coolant_c)
+    weights = knot_weights(coolant_c, PLACES_C)
     given = np.log([effective_fuel(spec, o.fuel_pct, o.prime_ms) for o in outcomes])
     ran = np.array([o.ran for o in outcomes])
     after = np.log([max(o.run_after_s or 1.0, 0.1) for o in outcomes])
@@ -231,18 +257,17 @@ def _likelihood_of(
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
         off = given - need @ weights.T
-        parts = [window[:, [i]] for i in range(len(_WINDOW))]
+        parts = _columns(window)
         too_rich, too_lean = _edges(off, parts)
-        fails = 1.0 - (1.0 - too_rich) * (1.0 - too_lean)
         late = (after - np.log(_expected_time(off, parts, coolant_c))) / noise
-        time = np.where(timed, 0.95 * np.exp(-0.5 * late**2) / noise + 0.05, 1.0)
-        time = np.where(prompt, 0.95 * ndtr(late) + 0.05, time)
+        time = np.where(timed, (1.0 - _ODD) * np.exp(-0.5 * late**2) / noise + _ODD, 1.0)
+        time = np.where(prompt, (1.0 - _ODD) * ndtr(late) + _ODD, time)
         failed = 2.0 * (too_lean * lean + too_rich * (1.0 - lean))
         side = np.where(
             off > _LATE_FROM * parts[1], 1.0 - lean, np.where(off < -parts[0], lean, 0.5)
         )
-        told = np.where(ran, 2.0 * side * (1.0 - fails) * time, failed)
-        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE).sum(axis=1))
+        told = np.where(ran, 2.0 * side * _survives(too_rich, too_lean) * time, failed)
+        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE))
 
     return log_likelihood
 
@@ -266,9 +291,13 @@ def _edges(off: FloatArray, window: Sequence[FloatArray]) -> tuple[FloatArray, F
     return too_rich, _sigmoid((-off - lean - never) / _NEVER_EDGE)
 
 
-def _fails(off: FloatArray, window: Sequence[FloatArray]) -> FloatArray:
-    too_rich, too_lean = _edges(off, window)
-    return np.asarray(1.0 - (1.0 - too_rich) * (1.0 - too_lean))
+def _survives(too_rich: FloatArray, too_lean: FloatArray) -> FloatArray:
+    return np.asarray((1.0 - too_rich) * (1.0 - too_lean))
+
+
+def _columns(window: FloatArray) -> list[FloatArray]:
+    """Return the parts of windows as columns, which go with any number of starts."""
+    return [window[:, [i]] for i in range(len(_WINDOW))]
 
 
 def _expected_time(
@@ -283,20 +312,11 @@ def _expected_time(
 
 
 def _sigmoid(value: FloatArray) -> FloatArray:
-    return np.asarray(1.0 / (1.0 + np.exp(-np.clip(value, -40.0, 40.0))))
-
-
-def _place_weights(coolant_c: FloatArray) -> FloatArray:
-    inside = np.clip(coolant_c, PLACES_C[0], PLACES_C[-1])
-    return np.stack([np.interp(inside, PLACES_C, unit) for unit in np.eye(PLACES_C.size)], axis=1)
+    return np.asarray(expit(value))
 
 
 @functools.cache
 def _prior_root() -> FloatArray:
     """Return the root of the prior covariance of the need at the places. [ln]"""
-    coordinate = COORDINATES["cranking_fuel"]
-    spread = coordinate.spread_at(PLACES_C)
-    apart = (PLACES_C[:, None] - PLACES_C[None, :]) / _LENGTH_K
-    alike = coordinate.common + (1.0 - coordinate.common) * np.exp(-0.5 * apart**2)
-    covariance = spread[:, None] * alike * spread[None, :] + 1e-8 * np.eye(PLACES_C.size)
+    covariance = prior_covariance(COORDINATES["cranking_fuel"], _LENGTH_K, knots_c=PLACES_C)
     return np.asarray(np.linalg.cholesky(covariance), dtype=float)

@@ -43,8 +43,6 @@ class CrankingOutcome:
         Whether it ran so soon that how soon says no more; then `run_after_s` is that limit.
     cranked_s : float or None
         Cranking until it was given up. [s]
-    fired : bool
-        Whether a charge burned.
     lean_log_odds : float
         What its other signs say: ln(too lean ÷ too rich). [–]
     opening_pct : float or None
@@ -58,7 +56,6 @@ class CrankingOutcome:
     ran: bool
     run_after_s: float | None = None
     cranked_s: float | None = None
-    fired: bool = False
     lean_log_odds: float = 0.0
     opening_pct: float | None = None
     counted: bool = False

@@ -32,7 +32,7 @@ class LadderEstimate:
     spec : EngineSpec
         The engine.
     curves : dict of str to Curve
-        Of the tables with evidence in closed form; cranking air stands for the whole opening.
+        Of every table in closed form; cranking air stands for the whole opening while cranking.
     cranking : CrankingPosterior or None
         Without any outcome None.
     hot_map_off : float
@@ -49,6 +49,22 @@ class LadderEstimate:
     hot_map_off: float
     evidence: tuple[Evidence, ...]
     void: tuple[Evidence, ...]
+
+    def need_at(self, table: str, coolant_c: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return the need of a table and its standard deviation, in its coordinate. [–]
+
+        With the fuel map in force: what a hot engine lacks is asked of warm-up until it is mended.
+
+        Parameters
+        ----------
+        table : str
+            A table in closed form.
+        coolant_c : ndarray
+            [°C]
+        """
+        curve = self.curves[table]
+        lacking = self.hot_map_off if table == "warm_up_enrichment" else 0.0
+        return curve.at(coolant_c) + lacking, curve.spread_at(coolant_c)
 
     def trials_of(self, table: str) -> tuple[int, ...]:
         """Return the numbers of the trials that taught of a table."""
@@ -112,14 +128,26 @@ def estimate(
             for e in counted
             if e.quantity == table and e.outcome is None
         ]
-        if readings:
-            curves[table] = posterior(
-                prior_mean(spec, table, KNOTS_C), COORDINATES[table], readings
-            )
+        curves[table] = posterior(prior_mean(spec, table, KNOTS_C), COORDINATES[table], readings)
     outcomes = [e for e in counted if e.outcome is not None]
-    opening = curves.get("cranking_air")
+    opening = curves["cranking_air"] if any(e.quantity == "cranking_air" for e in counted) else None
     cranking = cranking_posterior(spec, outcomes, opening, seed) if outcomes and searched else None
     return LadderEstimate(spec, curves, cranking, hot, counted, void)
+
+
+def at_coolants(calibration: Calibration, table: str, coolant_c: FloatArray) -> FloatArray:
+    """Return a start table in force at many temperatures. [unit of the table]
+
+    Parameters
+    ----------
+    calibration : Calibration
+        In force.
+    table : str
+        Key of a start table.
+    coolant_c : ndarray
+        [°C]
+    """
+    return np.array([calibration.at_coolant(table, float(c)) for c in coolant_c])
 
 
 def idle_air_below(calibration: Calibration, table: str, coolant_c: FloatArray) -> FloatArray:
@@ -136,12 +164,12 @@ def idle_air_below(calibration: Calibration, table: str, coolant_c: FloatArray) 
     """
     if table != "cranking_air":
         return np.zeros(coolant_c.size)
-    return np.array([calibration.at_coolant("idle_valve", float(c)) for c in coolant_c])
+    return at_coolants(calibration, "idle_valve", coolant_c)
 
 
 def _scaled(evidence: Evidence, calibration: Calibration, hot_map_off: float) -> float:
     """Return the value of evidence in its coordinate, with the fuel map in force today."""
-    value = COORDINATES[evidence.quantity].to_scale(evidence.value)
+    value = float(COORDINATES[evidence.quantity].to_scale(evidence.value))
     if evidence.quantity != "warm_up_enrichment":
         return value
     return value + _map_moved(evidence, calibration) - hot_map_off

@@ -18,15 +18,26 @@ from .coordinates import Coordinate
 #: Knots of every curve. [°C]
 KNOTS_C: FloatArray = np.arange(-40.0, 116.0, 5.0)
 #: Lengths over which a departure stays alike, and widenings of the prior, that are tried. [K, –]
-LENGTHS_K, WIDENINGS = (18.0, 28.0, 45.0), (0.7, 1.0, 1.5)
+LENGTHS_K: tuple[float, ...] = (18.0, 28.0, 45.0)
+WIDENINGS: tuple[float, ...] = (0.7, 1.0, 1.5)
 #: What all readings of one trial may be off together. [–]
 TRIAL_ERROR = 0.015
-_JITTER = 1e-9
+_JITTER = 1e-8
 
 
 @dataclass(frozen=True)
 class Reading:
-    """One closed-form piece of evidence in the estimated coordinate."""
+    """One closed-form piece of evidence in the estimated coordinate.
+
+    Attributes
+    ----------
+    coolant_c : float
+        [°C]
+    value, spread : float
+        Need and standard error. [–]
+    trial : int or None
+        That it comes from.
+    """
 
     coolant_c: float
     value: float
@@ -68,20 +79,26 @@ class Curve:
         return np.asarray(np.clip(1.0 - (self.spread_at(coolant_c) / before) ** 2, 0.0, 1.0))
 
 
-def knot_weights(coolant_c: FloatArray) -> FloatArray:
-    """Return the weights of the knots at temperatures, shape (n, knots). [–]"""
-    inside = np.clip(coolant_c, KNOTS_C[0], KNOTS_C[-1])
-    left = np.clip(np.searchsorted(KNOTS_C, inside, side="right") - 1, 0, KNOTS_C.size - 2)
-    share = (inside - KNOTS_C[left]) / (KNOTS_C[left + 1] - KNOTS_C[left])
-    weights = np.zeros((inside.size, KNOTS_C.size))
-    rows = np.arange(inside.size)
-    weights[rows, left] = 1.0 - share
-    weights[rows, left + 1] += share
-    return weights
+def knot_weights(coolant_c: FloatArray, knots_c: FloatArray = KNOTS_C) -> FloatArray:
+    """Return the weights of the knots at temperatures, shape (n, knots); level beyond the ends. [–]
+
+    Parameters
+    ----------
+    coolant_c : ndarray, shape (n,)
+        [°C]
+    knots_c : ndarray
+        Rising. [°C]
+    """
+    return np.stack([np.interp(coolant_c, knots_c, unit) for unit in np.eye(knots_c.size)], axis=1)
 
 
-def prior_covariance(coordinate: Coordinate, length_k: float, widening: float = 1.0) -> FloatArray:
-    """Return the covariance of the departures at the knots.
+def prior_covariance(
+    coordinate: Coordinate,
+    length_k: float,
+    widening: float = 1.0,
+    knots_c: FloatArray = KNOTS_C,
+) -> FloatArray:
+    """Return the covariance of the departures at the knots. [–]
 
     Parameters
     ----------
@@ -91,11 +108,13 @@ def prior_covariance(coordinate: Coordinate, length_k: float, widening: float = 
         Over which a local departure stays alike. [K]
     widening : float
         Of the prior. [–]
+    knots_c : ndarray
+        [°C]
     """
-    spread = widening * coordinate.spread_at(KNOTS_C)
-    apart = (KNOTS_C[:, None] - KNOTS_C[None, :]) / length_k
+    spread = widening * coordinate.spread_at(knots_c)
+    apart = (knots_c[:, None] - knots_c[None, :]) / length_k
     alike = coordinate.common + (1.0 - coordinate.common) * np.exp(-0.5 * apart**2)
-    return np.asarray(spread[:, None] * alike * spread[None, :] + _JITTER * np.eye(KNOTS_C.size))
+    return np.asarray(spread[:, None] * alike * spread[None, :] + _JITTER * np.eye(knots_c.size))
 
 
 def posterior(
@@ -120,8 +139,10 @@ def posterior(
         Fixed; where None the likeliest of a few is taken. [K, –]
     """
     information, pull, chi = _information(mean, readings)
-    lengths = LENGTHS_K if length_k is None else (length_k,)
-    widenings = WIDENINGS if widening is None else (widening,)
+    # Without readings every choice is as likely; the middle one is taken.
+    tried = slice(None) if readings else slice(1, 2)
+    lengths = LENGTHS_K[tried] if length_k is None else (length_k,)
+    widenings = WIDENINGS[tried] if widening is None else (widening,)
     best: tuple[float, Curve] | None = None
     for length in lengths:
         for wide in widenings:

@@ -8,11 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..quantities import FloatArray
-from ..tables import Calibration, CellChange, Table
+from ..tables import Calibration, CellChange, Table, values_after
 from .cells import changes_to, fitted, grid_c
 from .coordinates import COORDINATES
 from .cranking import CrankingPosterior, expected_fuel, primed_pct
-from .ladder import LadderEstimate, idle_air_below
+from .ladder import CLOSED_FORM, LadderEstimate, at_coolants, idle_air_below
 
 #: A cell follows the estimate where evidence took away this share of what was unknown; where it is
 #: off by more than this share of its band; and by more than this share of its value. [–, –, –]
@@ -33,6 +33,13 @@ _DOUBTFUL, _HARM = 0.7, 0.04
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
+#: A cell counts as read where evidence lies within so many kelvin of it. [K]
+_SEEN_K = 8.0
+#: A searched step counts around the last start, and elsewhere by so much; a cell that it moves by less
+#: than this is left alone. [K, –, –]
+_NEAR_K, _FAR_COUNTS, _HEARD = 25.0, 0.25, 0.02
+#: Draws that look alike where the last start was, and how many make a curve to try. [ln, –]
+_ALIKE, _FEWEST_ALIKE = 0.15, 8
 #: Steps closer than this to the fuel that has just failed are none. [ln]
 _SAME_FUEL = 0.06
 
@@ -74,60 +81,60 @@ def measured_proposals(
         In force.
     """
     found = {}
-    for table in ("idle_valve", *(key for key in believed.curves if key != "idle_valve")):
-        if table not in believed.curves:
-            continue
+    for table in ("idle_valve", *(key for key in CLOSED_FORM if key != "idle_valve")):
         proposal = _followed(believed, calibration, table)
         if proposal is None:
             continue
         found[table] = proposal
         if table == "idle_valve":
             # Cranking air is added to it: what it becomes decides what is added.
-            calibration = calibration.with_table(_with(calibration[table], proposal.changes))
+            now = calibration[table]
+            values = values_after(now, proposal.changes)
+            calibration = calibration.with_table(Table(table, now.axes, values, now.provenance))
     return found
 
 
-def _with(table: Table, changes: tuple[CellChange, ...]) -> Table:
-    values = table.values.copy()
-    for change in changes:
-        values[change.index] = change.after
-    return Table(table.key, table.axes, values, table.provenance)
-
-
 def _followed(believed: LadderEstimate, calibration: Calibration, key: str) -> CurveProposal | None:
-    curve, coordinate, table = believed.curves[key], COORDINATES[key], calibration[key]
+    coordinate, table = COORDINATES[key], calibration[key]
     at_c, points = grid_c(table), np.array(table.axes[0].points)
-    extra = np.zeros(at_c.size)
-    if key == "warm_up_enrichment":
-        extra = extra + believed.hot_map_off  # until the fuel map itself is put right
+    middle, spread = believed.need_at(key, at_c)
     below = idle_air_below(calibration, key, at_c)
-    back = np.vectorize(coordinate.from_scale, otypes=[float])
-    spread = curve.spread_at(at_c)
-    mean = _on_the_safe_side(key, curve.at(at_c) + extra, spread)
-    values = fitted(table, at_c, back(mean) - below, 1.0 / np.maximum(spread, 0.01) ** 2)
-    on_points = np.interp(points, at_c, below)
-    scale = np.vectorize(coordinate.to_scale, otypes=[float])
-    moved = scale(values + on_points) - scale(table.values + on_points)
-    values = back(scale(table.values + on_points) + np.clip(moved, -MOST_STEP, MOST_STEP))
-    values = np.clip(values - on_points, table.definition.lower, table.definition.upper)
-    wide = curve.spread_at(points)
-    told = curve.told_at(points)
-    plainly_off = (told > _HARDLY_TOLD) & (np.abs(moved) > _PLAINLY * wide)
-    taken = (((told > _TOLD) & (np.abs(moved) > _OF_BAND * wide)) | plainly_off) & (
-        np.abs(values - table.values) > _WORTH * np.maximum(np.abs(table.values), 5.0)
+    wanted = coordinate.from_scale(_on_the_safe_side(key, middle, spread)) - below
+    values = fitted(table, at_c, wanted, 1.0 / np.maximum(spread, 0.01) ** 2)
+    below = np.interp(points, at_c, below)
+    now = coordinate.to_scale(table.values + below)
+    moved = coordinate.to_scale(values + below) - now
+    values = coordinate.from_scale(now + np.clip(moved, -MOST_STEP, MOST_STEP)) - below
+    values = np.clip(values, table.definition.lower, table.definition.upper)
+    middle, spread = believed.need_at(key, points)
+    told = believed.curves[key].told_at(points)
+    plainly_off = (told > _HARDLY_TOLD) & (np.abs(moved) > _PLAINLY * spread)
+    off = (told > _TOLD) & (np.abs(moved) > _OF_BAND * spread)
+    noticed = np.abs(values - table.values) > _WORTH * np.maximum(np.abs(table.values), 5.0)
+    low, high = (
+        coordinate.from_scale(middle + side * BAND * spread) - below for side in (-1.0, 1.0)
     )
-    changes = changes_to(table, values, taken)
+    changes = changes_to(table, values, (off | plainly_off) & noticed)
+    return _proposed(believed, key, changes, low, high)
+
+
+def _proposed(
+    believed: LadderEstimate,
+    key: str,
+    changes: tuple[CellChange, ...],
+    low: FloatArray,
+    high: FloatArray,
+) -> CurveProposal | None:
+    """Return changes with the bands of their cells and where they come from; None without any."""
     if not changes:
         return None
-    middle = curve.at(points) + np.interp(points, at_c, extra)
-    low, high = back(middle - BAND * wide) - on_points, back(middle + BAND * wide) - on_points
-    near = believed.places_of(key)
     cells = [change.index[0] for change in changes]
+    places = believed.places_of(key)
     return CurveProposal(
         key,
         changes,
         tuple((round(float(low[i]), 1), round(float(high[i]), 1)) for i in cells),
-        tuple(bool(near.size and np.min(np.abs(near - points[i])) < 8.0) for i in cells),
+        tuple(bool((np.abs(places - change.at[0]) < _SEEN_K).any()) for change in changes),
         believed.trials_of(key),
     )
 
@@ -192,9 +199,9 @@ def search_step(
     table = calibration["cranking_fuel"]
     at_c = grid_c(table)
     primed = primed_pct(believed.spec, calibration, at_c)
-    now = np.log(np.array([calibration.at_coolant(table.key, float(c)) for c in at_c]) + primed)
+    now = np.log(at_coolants(calibration, table.key, at_c) + primed)
     limits = np.array([limit_s(float(c)) for c in at_c])
-    near = np.exp(-0.5 * ((at_c - tried_c) / 25.0) ** 2) + 0.25
+    near = np.exp(-0.5 * ((at_c - tried_c) / _NEAR_K) ** 2) + _FAR_COUNTS
     here = int(np.argmin(np.abs(at_c - tried_c)))
     candidates = _candidates(posterior, at_c, here, expected_fuel(believed.spec, at_c))
     candidates = np.log(np.maximum(np.exp(candidates) - primed, table.definition.lower) + primed)
@@ -215,21 +222,13 @@ def search_step(
     wanted = np.exp(candidates[best]) - primed
     values = fitted(table, at_c, wanted, near)
     points = np.array(table.axes[0].points)
-    off = np.abs(values - table.values) > 0.02 * table.values
-    changes = changes_to(table, values, off)
-    if not changes:
+    off = np.abs(values - table.values) > _HEARD * table.values
+    low, high = np.quantile(posterior.need_at(points), (0.05, 0.95), axis=0)
+    primed = np.interp(points, at_c, primed)
+    low, high = (np.maximum(np.exp(edge) - primed, 0.0) for edge in (low, high))
+    proposal = _proposed(believed, table.key, changes_to(table, values, off), low, high)
+    if proposal is None:
         return None
-    draws = np.exp(posterior.need_at(points)) - np.interp(points, at_c, primed)
-    low, high = np.quantile(draws, (0.05, 0.95), axis=0)
-    places = believed.places_of(table.key)
-    cells = [change.index[0] for change in changes]
-    proposal = CurveProposal(
-        table.key,
-        changes,
-        tuple((round(max(float(low[i]), 0.0), 1), round(float(high[i]), 1)) for i in cells),
-        tuple(bool(places.size and np.min(np.abs(places - points[i])) < 8.0) for i in cells),
-        believed.trials_of(table.key),
-    )
     return SearchStep(proposal, float(present[here]), float(chances[best][here]))
 
 
@@ -260,8 +259,8 @@ def _candidates(
     centres = np.quantile(need[:, here], np.linspace(0.04, 0.96, 15))
     found = []
     for centre in centres:
-        alike = np.abs(need[:, here] - centre) < 0.15
-        if alike.sum() >= 8:
+        alike = np.abs(need[:, here] - centre) < _ALIKE
+        if alike.sum() >= _FEWEST_ALIKE:
             found.append(need[alike].mean(axis=0) + centre - need[alike, here].mean())
     found.append(expected)
     return np.array(found)

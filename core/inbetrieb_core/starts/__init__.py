@@ -2,6 +2,7 @@
 
 from .acceptance import POINTS, Acceptance
 from .case import SAME_TEMPERATURE_K
+from .chances import Chance, Coverage, chances
 from .judge import judge_log, judge_observation, past_try
 from .model import (
     Advice,
@@ -27,6 +28,8 @@ __all__ = [
     "VERDICTS",
     "Acceptance",
     "Advice",
+    "Chance",
+    "Coverage",
     "Finding",
     "MeasuredPart",
     "NoStartError",
@@ -41,6 +44,7 @@ __all__ = [
     "StartWindow",
     "Verdict",
     "Wait",
+    "chances",
     "find_starts",
     "judge_log",
     "judge_observation",

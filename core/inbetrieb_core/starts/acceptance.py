@@ -40,7 +40,9 @@ _MARGIN = {
     "idle": 10.0,
     "mixture": 0.005,
 }
-#: Flare and dip, seen from the target, that leave their margin.
+#: Departures of idle and mixture, flare and dip seen from the target, that leave their margin.
+IDLE_GOOD_RPM = SETTLED_BAND_RPM - _MARGIN["idle"]
+MIXTURE_GOOD = LAMBDA_BAND - _MARGIN["mixture"]
 FLARE_GOOD_RPM = FLARE_ABOVE_TARGET_RPM - FLARE_MARGIN_RPM
 DIP_GOOD_RPM = DIP_BELOW_TARGET_RPM - DIP_MARGIN_RPM
 
@@ -119,6 +121,17 @@ def run_within_s(coolant_c: float) -> float:
     return 2.5 if coolant_c < -5.0 else 1.5
 
 
+def run_good_within_s(coolant_c: float) -> float:
+    """Return the longest cranking that leaves a margin to the limit. [s]
+
+    Parameters
+    ----------
+    coolant_c : float
+        Coolant temperature. [°C]
+    """
+    return RUN_SHARE * run_within_s(coolant_c)
+
+
 def settled_band_rpm(target_rpm: float) -> float:
     """Return half the width of the settled band: 80 rpm or 8 % of the target. [1/min]"""
     return max(SETTLED_BAND_RPM, SETTLED_BAND_SHARE * target_rpm)
@@ -170,7 +183,9 @@ __all__ = [
     "FLARE_GOOD_RPM",
     "FLARE_WITHIN_S",
     "JUDGED_UNTIL_S",
+    "IDLE_GOOD_RPM",
     "LAMBDA_BAND",
+    "MIXTURE_GOOD",
     "MIXTURE_FROM_S",
     "POINTS",
     "POINT_WORDS",
@@ -183,6 +198,7 @@ __all__ = [
     "Acceptance",
     "Point",
     "acceptance_of",
+    "run_good_within_s",
     "run_within_s",
     "settled_band_rpm",
 ]

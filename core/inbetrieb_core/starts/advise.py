@@ -20,10 +20,11 @@ from ..estimate import (
     search_step,
 )
 from ..sentences import quantity
-from ..tables import DEFINITIONS, CellChange, Table
-from .acceptance import RUN_SHARE, run_within_s
+from ..tables import DEFINITIONS, CellChange, Table, values_after
+from .acceptance import run_good_within_s
 from .case import Case
-from .model import MEASURE, MEASURED, Advice, MeasuredPart, Wait
+from .cranking_remedies import how_cranking_went
+from .model import MEASURE, MEASURED, SEARCHED, Advice, MeasuredPart, Wait
 from .proposal import Proposal
 from .rich_or_lean import leaning_of
 from .rulebook import RULES, Rule
@@ -32,6 +33,8 @@ from .rulebook import RULES, Rule
 _OBSERVED_WEIGHT = 0.7
 #: A change of a cell below this share of it is lost in what one start differs from the next. [–]
 _NOTICED = 0.004
+#: How sure what was measured is, and a step that outcomes make likelier. [–]
+_MEASURED_SURE, _SEARCHED_SURE = 0.85, 0.5
 #: A measured change of air above this share explains how it ran up. [–]
 _EXPLAINS = 0.1
 #: The estimate is taken instead of a rule's own step where it does at least this share of it. [–]
@@ -68,24 +71,21 @@ def advise(
         )
     logged = _was_logged(evidence)
     believed = estimate(case.setting.spec, case.calibration, evidence, searched=logged)
-    parts = measured_proposals(believed, case.calibration)
-    first_step = _first_step(case, believed, parts, pending, weight) if asks else None
-    step = None
-    searched = first_step is not None and first_step.table in _SEARCHED_BY_ESTIMATE
-    if not searched:
-        step = _search(case, believed, must=False)
-    measured = [_part(proposal) for proposal in parts.values()]
-    if step is not None:
-        measured.append(_searched_part(step))
-    if first_step is None:
-        by_the_way = _by_the_way(measured, weight)
-        if by_the_way or not asks:
-            return by_the_way, ()
-        return (_measurement(case, diagnosis, weight),), ()
-    taken = tuple(p for p in measured if not _same_quantity(p.table, first_step.table or ""))
-    advice = replace(first_step, measured=taken)
-    changed = {advice.table, *(part.table for part in taken)}
-    title = DEFINITIONS[advice.table or ""].title.lower()
+    proposals = measured_proposals(believed, case.calibration)
+    advice = _first_step(case, believed, proposals, pending, weight)
+    parts = [_part(proposal) for proposal in proposals.values()]
+    if advice is None or advice.table not in _SEARCHED_BY_ESTIMATE:
+        parts += _searched_part(_search(case, believed, must=False))
+    if advice is None:
+        if parts:
+            return (_by_the_way(parts, weight),), ()
+        return ((_measurement(case, diagnosis, weight),) if asks else ()), ()
+    table = advice.table
+    assert table is not None  # a step always changes one
+    taken = tuple(part for part in parts if not _same_quantity(part.table, table))
+    advice = replace(advice, measured=taken)
+    changed = {table, *(part.table for part in taken)}
+    title = DEFINITIONS[table].title.lower()
     reason = f"One change per start: {title} comes first."
     later = [r for r in pending if r.identifier != advice.rule and r.table not in changed]
     return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
@@ -105,7 +105,7 @@ def _first_step(
             if step is not None:
                 return _searched_advice(case, rule, step, weight)
         elif rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
-            return _measured_advice(parts[air], weight)
+            return _by_the_way([_part(parts[air])], weight)
         proposal = rule.propose(case)
         part = parts.get(rule.table)
         if part is not None and _goes_along(case, rule.table, proposal.changes, part.changes):
@@ -132,9 +132,7 @@ def _goes_along(
 
 
 def _moved_at(table: Table, changes: Sequence[CellChange], coolant_c: float) -> float:
-    values = table.values.copy()
-    for change in changes:
-        values[change.index] = change.after
+    values = values_after(table, changes)
     return float(np.interp(coolant_c, table.axes[0].points, values)) - table.at(coolant_c)
 
 
@@ -148,7 +146,7 @@ def _search(case: Case, believed: LadderEstimate, *, must: bool) -> SearchStep |
     return search_step(
         believed,
         case.calibration,
-        lambda coolant_c: RUN_SHARE * run_within_s(coolant_c),
+        run_good_within_s,
         tried_c=case.figures.coolant_c,
         must=must,
         most=min(MOST_STEP, math.log1p(_SCHOOL_STEPS * case.setting.step)),
@@ -160,17 +158,11 @@ def _air_explains(case: Case, parts: Mapping[str, CurveProposal]) -> str | None:
     if case.evidence != "log":
         return None
     for table in _AIR:
-        near = (
-            [
-                change
-                for change in parts[table].changes
-                if abs(change.at[0] - case.figures.coolant_c) < 15.0
-            ]
-            if table in parts
-            else []
-        )
+        if table not in parts:
+            continue
+        moved = _moved_at(case.calibration[table], parts[table].changes, case.figures.coolant_c)
         now = case.value("idle_valve") + max(case.value("cranking_air"), 0.0)
-        if any(abs(c.after - c.before) > _EXPLAINS * max(now, 5.0) for c in near):
+        if abs(moved) > _EXPLAINS * max(now, 5.0):
             return table
     return None
 
@@ -186,31 +178,17 @@ def _ruled_advice(
         round(min(0.95, proposal.confidence) * weight, 2),
         rule.disproof,
         bands=() if part is None else part.bands,
-    )
-
-
-def _measured_advice(part: CurveProposal, weight: float) -> Advice:
-    title = DEFINITIONS[part.table].title
-    return Advice(
-        MEASURED,
-        part.table,
-        part.changes,
-        f"{title}: {_because(part)}",
-        round(0.85 * weight, 2),
-        "The next start through these temperatures measures something else.",
-        bands=part.bands,
+        seen=() if part is None else part.seen,
     )
 
 
 def _searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> Advice:
-    proposal = rule.propose(case)
-    seen = proposal.because.split(":")[0]
     way = "more" if _rises(step.proposal.changes) else "less"
     return Advice(
         rule.identifier,
         step.proposal.table,
         step.proposal.changes,
-        f"{seen}: try {way} cranking fuel. {_chances(step)}{_why_so(case, way)} {rule.why}",
+        f"{how_cranking_went(case)}: try {way} cranking fuel. {_chances(step)}{_why_so(case, way)} {rule.why}",
         round(min(0.95, max(step.after, 0.05)) * weight, 2),
         rule.disproof,
         bands=step.proposal.bands,
@@ -236,20 +214,17 @@ def _chances(step: SearchStep) -> str:
     return f"All starts so far make a prompt run {after} likely with it, and {before} as it is."
 
 
-def _searched_part(step: SearchStep) -> MeasuredPart:
-    part = step.proposal
-    return MeasuredPart(
-        part.table,
-        part.changes,
-        f"Searched, not measured: {_chances(step)[0].lower()}{_chances(step)[1:]}",
-        part.bands,
-        part.trials,
-        searched=True,
-    )
+def _searched_part(step: SearchStep | None) -> list[MeasuredPart]:
+    if step is None:
+        return []
+    part = _part(step.proposal)
+    return [replace(part, because=f"Searched, not measured. {_chances(step)}", searched=True)]
 
 
 def _part(part: CurveProposal) -> MeasuredPart:
-    return MeasuredPart(part.table, part.changes, _because(part), part.bands, part.trials)
+    return MeasuredPart(
+        part.table, part.changes, _because(part), part.bands, part.seen, part.trials
+    )
 
 
 def _because(part: CurveProposal) -> str:
@@ -271,23 +246,20 @@ def _same_quantity(first: str, second: str) -> bool:
     return first == second or {first, second} == {"ve", "warm_up_enrichment"}
 
 
-def _by_the_way(measured: Sequence[MeasuredPart], weight: float) -> tuple[Advice, ...]:
-    """Return what a start measured as an advice of its own, where nothing else is to be changed."""
-    if not measured:
-        return ()
-    first, *others = measured
+def _by_the_way(parts: Sequence[MeasuredPart], weight: float) -> Advice:
+    """Return what starts taught as an advice of its own; what was measured stands first."""
+    first, *others = parts
     title = DEFINITIONS[first.table].title
-    return (
-        Advice(
-            MEASURED,
-            first.table,
-            first.changes,
-            f"{title}: {first.because}",
-            round(0.85 * weight, 2),
-            "The next start through these temperatures measures something else.",
-            tuple(others),
-            bands=first.bands,
-        ),
+    return Advice(
+        SEARCHED if first.searched else MEASURED,
+        first.table,
+        first.changes,
+        f"{title}: {first.because}",
+        round((_SEARCHED_SURE if first.searched else _MEASURED_SURE) * weight, 2),
+        "The next start through these temperatures measures something else.",
+        tuple(others),
+        bands=first.bands,
+        seen=() if first.searched else first.seen,
     )
 
 

@@ -14,9 +14,9 @@ from ..tables import Calibration, CellChange, move_by, rounded
 from .acceptance import (
     DIP_GOOD_RPM,
     LAMBDA_BAND,
-    RUN_SHARE,
     SETTLED_BAND_RPM,
     Acceptance,
+    run_good_within_s,
     run_within_s,
 )
 from .model import PastTry, StartFigures, StartSetting
@@ -96,9 +96,7 @@ class Case:
         """Whether it ran later than acceptable with a margin, or fired too late and never ran."""
         f = self.figures
         if self.verdict in STARTED:
-            return f.run_after_s is not None and f.run_after_s > RUN_SHARE * run_within_s(
-                f.coolant_c
-            )
+            return f.run_after_s is not None and f.run_after_s > run_good_within_s(f.coolant_c)
         after = f.run_after_s if f.run_after_s is not None else f.fire_after_s
         return after is not None and after > run_within_s(f.coolant_c)
 

@@ -60,7 +60,6 @@ def raise_prime(case: Case) -> Proposal:
 def search_cranking_fuel(case: Case) -> Proposal:
     """Propose more or less cranking fuel: by earlier tries, by what this start says, or a try."""
     leaning = leaning_of(case)
-    f = case.figures
     told = _by_how_late(case)
     step = told or case.searched_step(
         "cranking_fuel",
@@ -72,20 +71,28 @@ def search_cranking_fuel(case: Case) -> Proposal:
         hint = " Earlier tries at about this temperature say which way."
     else:
         hint = f" {leaning.sentence}"
-    what = {
-        "no fire": "It did not fire",
-        "fired and died": "It fired and died at once",
-    }.get(case.verdict)
-    if what is None:
-        limit = run_within_s(f.coolant_c)
-        what = (
-            f"It cranked {f.run_after_s or f.fire_after_s:.1f} s before it ran (limit {limit:g} s)"
-        )
     return Proposal(
         case.scaled("cranking_fuel", step),
-        f"{what}: try cranking fuel {_way(step)}.{hint}",
+        f"{how_cranking_went(case)}: try cranking fuel {_way(step)}.{hint}",
         0.45 if tried else 0.9 * leaning.probability - 0.1,
     )
+
+
+def how_cranking_went(case: Case) -> str:
+    """Return how cranking went, as the beginning of a sentence.
+
+    Parameters
+    ----------
+    case : Case
+        A start whose cranking fuel is in question.
+    """
+    f = case.figures
+    if case.verdict == "no fire":
+        return "It did not fire"
+    if case.verdict == "fired and died":
+        return "It fired and died at once"
+    limit = run_within_s(f.coolant_c)
+    return f"It cranked {f.run_after_s or f.fire_after_s:.1f} s before it ran (limit {limit:g} s)"
 
 
 def _by_how_late(case: Case) -> float | None:

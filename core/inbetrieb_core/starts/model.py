@@ -226,6 +226,8 @@ class MeasuredPart:
         What was measured, in a sentence.
     bands : tuple of (float, float)
         Where the need of each cell lies with 90 %. [unit of the table]
+    seen : tuple of bool
+        Whether the need of each cell was read near it, or follows from elsewhere.
     trials : tuple of int
         Earlier trials that taught of it.
     searched : bool
@@ -236,12 +238,14 @@ class MeasuredPart:
     changes: tuple[CellChange, ...]
     because: str
     bands: tuple[tuple[float, float], ...] = ()
+    seen: tuple[bool, ...] = ()
     trials: tuple[int, ...] = ()
     searched: bool = False
 
 
-#: Rules of advice that asks for a measurement, and of advice that only takes what was measured.
-MEASURE, MEASURED = "measure", "measured"
+#: Rules of advice that asks for a measurement, that only takes what was measured, and that makes a
+#: doubtful temperature likelier though this start was good.
+MEASURE, MEASURED, SEARCHED = "measure", "measured", "searched"
 AdviceKind = Literal["change", "measured", "measure", "mend"]
 
 
@@ -269,6 +273,8 @@ class Advice:
     bands : tuple of (float, float)
         Where the need of each changed cell lies with 90 %; empty where a rule alone chose it. [unit
         of the table]
+    seen : tuple of bool
+        Whether the need of each changed cell was measured near it; empty where none was.
     """
 
     rule: str
@@ -279,6 +285,7 @@ class Advice:
     disproof: str
     measured: tuple[MeasuredPart, ...] = ()
     bands: tuple[tuple[float, float], ...] = ()
+    seen: tuple[bool, ...] = ()
 
     @property
     def kind(self) -> AdviceKind:

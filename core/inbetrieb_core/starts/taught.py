@@ -11,7 +11,7 @@ from ..causes import Stretch
 from ..charge import expected_start_value
 from ..charge.idle_air import idle_gain
 from ..estimate import COORDINATES, CrankingOutcome, Evidence, FuelMapPlace, basis_of
-from .acceptance import FLARE_ABOVE_TARGET_RPM, run_within_s
+from .acceptance import run_within_s
 from .case import Case
 from .cranking_remedies import died_at_handover
 from .outcomes import RAN, STARTED
@@ -29,6 +29,9 @@ _MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
 _VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 #: Flares that are as wanted, seen from the target; the opening that a flare asks for. [1/min, ln]
 _WANTED_FLARE_RPM, _FLARE_TELLS, _FLARE_RIGHT = (80.0, 370.0), 0.15, 0.35
+#: Where a flare that was too low, and one that was too high, should come to, seen from the target; a
+#: start this many limits late says nothing of air. [1/min, –]
+_FLARE_AIM, _FAR_TOO_LATE = (135.0, 292.5), 1.3
 #: How much more the opening has to change than the flare: fuel and inertia have their part in it. [–]
 _OPENING_BY_FLARE = 1.7
 #: A start that caught late was lean rather than rich, and so was one without any sign: more fuel is
@@ -52,8 +55,7 @@ def taught_by(case: Case) -> tuple[Evidence, ...]:
     found = [*_cranking(case, basis), *_opening(case, basis)]
     found += [*_run_up_fuel(case, basis), *_fade_too_short(case, basis)]
     if case.verdict in STARTED and case.evidence == "log":
-        warm = list(_warm_up(case, basis))
-        found += [*warm, *_idle_air(case, basis), *_after_start(case, basis)]
+        found += [*_warm_up(case, basis), *_idle_air(case, basis), *_after_start(case, basis)]
     return tuple(found)
 
 
@@ -74,7 +76,6 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
         ran,
         prompt_s if prompt and after is not None else after,
         f.cranked_s,
-        f.fire_after_s is not None,
         _lean_log_odds(case, ran),
         case.value("idle_valve") + case.value("cranking_air"),
         case.evidence == "observation",
@@ -96,7 +97,7 @@ def _lean_log_odds(case: Case, ran: bool) -> float:
 def _opening(case: Case, basis: str) -> Iterator[Evidence]:
     """Yield the opening while cranking that the flare asks for."""
     f = case.figures
-    late = f.run_after_s is not None and f.run_after_s > 1.3 * run_within_s(f.coolant_c)
+    late = f.run_after_s is not None and f.run_after_s > _FAR_TOO_LATE * run_within_s(f.coolant_c)
     if f.flare_rpm is None or case.verdict not in ("started", "started and died") or late:
         return
     opening = max(case.value("idle_valve") + case.value("cranking_air"), 1.0)
@@ -104,7 +105,7 @@ def _opening(case: Case, basis: str) -> Iterator[Evidence]:
     if low <= f.flare_rpm <= high:
         yield Evidence("cranking_air", "bounded", f.coolant_c, opening, _FLARE_RIGHT, basis)
         return
-    aim = f.target_rpm + (0.65 if f.flare_rpm > high else 0.3) * FLARE_ABOVE_TARGET_RPM
+    aim = f.target_rpm + (_FLARE_AIM[1] if f.flare_rpm > high else _FLARE_AIM[0])
     needed = opening * (aim / f.flare_rpm) ** _OPENING_BY_FLARE
     yield Evidence("cranking_air", "measured", f.coolant_c, needed, _FLARE_TELLS, basis)
 
@@ -180,6 +181,9 @@ _RAN_UP_WELL, _DIED_STEP, _DIED_SPREAD, _DIPPED_STEP, _DIPPED_SPREAD = 0.14, 0.1
 #: after it, and how far below its target; how much longer it should last. [–, s, 1/min, –, ln]
 _ENDS_FROM, _ENDS_AFTER_S, _SAGS_RPM = 0.6, 5.0, 55.0
 _LONGER, _LONGER_SPREAD = 1.45, 0.22
+#: By then it has recovered, and how well a start that ran up well is known to have had enough, seen
+#: from the engine data's width. [s, –]
+_RECOVERS_BY_S, _RAN_UP_SHARE = 25.0, 0.6
 
 
 def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
@@ -190,7 +194,7 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
         for s in case.observed.stretches
         if s.total is not None and s.after_s < _UNTIL_S and s.after_s > 1.0
     ]
-    if len(settled) < 2 or len(early) < 2 or case.figures.coolant_c > 100.0:
+    if len(settled) < 2 or len(early) < 2:
         return
     spec, coolant_c = case.setting.spec, case.figures.coolant_c
 
@@ -213,10 +217,10 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
     share /= share.sum()
     amplitude, error = _moments(_AMPLITUDES, share.sum(axis=1))
     if after.min() < _EARLY_SHARE * case.value("after_start_fade") and error < 0.8 * wide:
-        value = COORDINATES["after_start_enrichment"].from_scale(amplitude)
+        value = float(COORDINATES["after_start_enrichment"].from_scale(amplitude))
         yield Evidence("after_start_enrichment", "measured", coolant_c, value, error, basis)
     fade, error = _moments(np.log(_FADES_S), share.sum(axis=0))
-    value = COORDINATES["after_start_fade"].from_scale(fade)
+    value = float(COORDINATES["after_start_fade"].from_scale(fade))
     yield Evidence("after_start_fade", "measured", coolant_c, value, max(error, 0.1), basis)
 
 
@@ -228,9 +232,10 @@ def _amplitude_beforehand(case: Case) -> tuple[float, float]:
     coordinate, coolant_c = COORDINATES["after_start_enrichment"], case.figures.coolant_c
     wide = float(coordinate.spread_at(np.array([coolant_c]))[0])
     if case.verdict == "started" and not case.dipped:
-        return coordinate.to_scale(case.value("after_start_enrichment")), 0.6 * wide
+        given = coordinate.to_scale(case.value("after_start_enrichment"))
+        return float(given), _RAN_UP_SHARE * wide
     expected = expected_start_value(case.setting.spec, "after_start_enrichment", coolant_c)
-    return coordinate.to_scale(expected), wide
+    return float(coordinate.to_scale(expected)), wide
 
 
 def _moments(values: np.ndarray, share: np.ndarray) -> tuple[float, float]:
@@ -255,7 +260,8 @@ def _run_up_fuel(case: Case, basis: str) -> Iterator[Evidence]:
     elif case.verdict != "started" or case.ran_late:
         return
     coordinate = COORDINATES["after_start_enrichment"]
-    value = coordinate.from_scale(coordinate.to_scale(case.value("after_start_enrichment")) + step)
+    given = coordinate.to_scale(case.value("after_start_enrichment"))
+    value = float(coordinate.from_scale(given + step))
     yield Evidence("after_start_enrichment", "bounded", f.coolant_c, value, spread, basis)
 
 
@@ -287,7 +293,7 @@ def _sags_as_it_ends(case: Case, fade: float) -> bool:
     off = [(s.after_s, s.rpm - target.at(s.coolant_c)) for s in case.observed.stretches]
     ends = [o for t, o in off if _ENDS_FROM * fade < t < fade + _ENDS_AFTER_S]
     before = [o for t, o in off if t <= _ENDS_FROM * fade]
-    later = [o for t, o in off if fade + _ENDS_AFTER_S <= t < fade + 25.0]
+    later = [o for t, o in off if fade + _ENDS_AFTER_S <= t < fade + _RECOVERS_BY_S]
     if not (ends and before and later):
         return False
     held = min(float(np.median(before)), float(np.median(later)))

@@ -20,6 +20,7 @@ from .edits import (
     move_by,
     move_by_factor,
     rounded,
+    values_after,
 )
 from .files import CalibrationFileError, read_calibration, write_csv, write_json
 from .table import Index, Table, TableError, filled, make_axis
@@ -56,6 +57,7 @@ __all__ = [
     "rounded",
     "split_settings",
     "to_plain",
+    "values_after",
     "write_csv",
     "write_json",
 ]

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..provenance import Provenance
+from ..quantities import FloatArray
 from .table import Index, Table, TableError
 
 
@@ -112,6 +113,22 @@ def rounded(table: Table, changes: Sequence[CellChange]) -> tuple[CellChange, ..
         if after != change.before:
             result.append(CellChange(change.index, change.at, change.before, after))
     return tuple(result)
+
+
+def values_after(table: Table, changes: Sequence[CellChange]) -> FloatArray:
+    """Return the values of a table after changes; the table itself stays. [unit of the table]
+
+    Parameters
+    ----------
+    table : Table
+        Of which the cells are.
+    changes : sequence of CellChange
+        Of cells that exist.
+    """
+    values = np.array(table.values)
+    for change in changes:
+        values[change.index] = change.after
+    return values
 
 
 def apply(table: Table, changes: Sequence[CellChange], provenance: Provenance) -> Table:

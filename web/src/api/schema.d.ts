@@ -6380,6 +6380,11 @@ export interface components {
              * @description only outcomes speak for it: the one searched step
              */
             searched: boolean;
+            /**
+             * Seen
+             * @description whether each cell was measured near it, or follows
+             */
+            seen: boolean[];
             /** Table */
             table: string;
             /**

@@ -1,0 +1,180 @@
+"""The chance of a good start with the tables in force, by the limits that a good start is held to."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from scipy.special import ndtr
+
+from ..charge.idle_air import idle_gain
+from ..estimate import (
+    COORDINATES,
+    LadderEstimate,
+    at_coolants,
+    expected_fuel,
+    idle_air_below,
+    primed_pct,
+)
+from ..quantities import FloatArray
+from ..sentences import celsius, quantity
+from ..tables import Calibration
+from .acceptance import IDLE_GOOD_RPM, MIXTURE_GOOD, run_good_within_s
+
+Coverage = Literal["proven", "likely", "open", "extrapolated"]
+#: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
+_PROVEN, _LIKELY = 0.6, 0.5
+#: A start within so many kelvin was near by. [K]
+_NEAR_K = 8.0
+#: What a start bears of fuel right after it, of air while cranking, and of cranking fuel where no start
+#: told of it (common practice). [ln]
+_RUN_UP_BEARS, _FLARE_BEARS, _CRANKING_BEARS = 0.20, 0.20, 0.25
+#: What one start differs from the next with the same tables, as seen on simulated engines: fuel right
+#: after it, flare, mixture, and the worst stretch of an idle. [ln, ln, ln, 1/min]
+_RUN_UP_VARIES, _FLARE_VARIES, _MIXTURE_VARIES, _IDLE_VARIES_RPM = 0.11, 0.11, 0.012, 28.0
+#: Above this nothing is worth a word of doubt. [–]
+_SURE = 0.95
+
+
+@dataclass(frozen=True)
+class Chance:
+    """The chance of a good start at one temperature with the tables in force.
+
+    Attributes
+    ----------
+    coolant_c : float
+        [°C]
+    runs, lives, flare, mixture, idle : float
+        That each of its points is good: it runs in time, does not die, does not flare, is neither lean
+        nor rich, and idles. [–]
+    coverage : {"proven", "likely", "open", "extrapolated"}
+        What may be said of it.
+    """
+
+    coolant_c: float
+    runs: float
+    lives: float
+    flare: float
+    mixture: float
+    idle: float
+    coverage: Coverage = "extrapolated"
+
+    @property
+    def good(self) -> float:
+        """That the start is good: all of its points, taken as independent. [–]"""
+        return self.runs * self.lives * self.flare * self.mixture * self.idle
+
+    @property
+    def sentence(self) -> str:
+        """What is to be expected, and what it hangs on."""
+        points = {
+            "running in time": self.runs,
+            "living on after it": self.lives,
+            "the flare": self.flare,
+            "the mixture once it has settled": self.mixture,
+            "idle speed": self.idle,
+        }
+        text = f"A start at {celsius(self.coolant_c)} is good with {_percent(self.good)}."
+        if self.good < _SURE:
+            weakest = min(points, key=lambda name: points[name])
+            text += f" What is least sure is {weakest}: {_percent(points[weakest])}."
+        return text + (" Nothing was tried near it yet." if self.coverage == "extrapolated" else "")
+
+
+def _percent(share: float) -> str:
+    return quantity(100.0 * share, "%", 0)
+
+
+def chances(
+    believed: LadderEstimate,
+    calibration: Calibration,
+    at_c: FloatArray,
+    tried: Sequence[tuple[float, bool]] = (),
+) -> tuple[Chance, ...]:
+    """Return the chance of a good start at temperatures with the tables in force.
+
+    Parameters
+    ----------
+    believed : LadderEstimate
+        After all starts.
+    calibration : Calibration
+        In force.
+    at_c : ndarray
+        [°C]
+    tried : sequence of (float, bool)
+        Coolant temperature of every start and whether it was good, oldest first. [°C]
+    """
+    per_rpm = np.array([_opening_per_rpm(believed, calibration, float(c)) for c in at_c])
+    columns = (
+        _runs(believed, calibration, at_c),
+        _near_need(
+            believed, calibration, "after_start_enrichment", at_c, _RUN_UP_BEARS, _RUN_UP_VARIES
+        ),
+        _near_need(believed, calibration, "cranking_air", at_c, _FLARE_BEARS, _FLARE_VARIES),
+        _near_need(
+            believed, calibration, "warm_up_enrichment", at_c, MIXTURE_GOOD, _MIXTURE_VARIES
+        ),
+        _near_need(
+            believed,
+            calibration,
+            "idle_valve",
+            at_c,
+            IDLE_GOOD_RPM * per_rpm,
+            _IDLE_VARIES_RPM * per_rpm,
+        ),
+    )
+    found = []
+    for c, *parts in zip(at_c.tolist(), *columns, strict=True):
+        runs, lives, flare, mixture, idle = (float(part) for part in parts)
+        found.append(_covered(Chance(c, runs, lives, flare, mixture, idle), tried))
+    return tuple(found)
+
+
+def _covered(chance: Chance, tried: Sequence[tuple[float, bool]]) -> Chance:
+    """Return a chance with what may be said of it: proven asks for two good starts near by."""
+    near = [good for place, good in tried if abs(place - chance.coolant_c) <= _NEAR_K]
+    if not near:
+        return chance
+    coverage: Coverage = "likely" if chance.good >= _LIKELY else "open"
+    if chance.good >= _PROVEN and near[-2:] == [True, True]:
+        coverage = "proven"
+    return replace(chance, coverage=coverage)
+
+
+def _runs(believed: LadderEstimate, calibration: Calibration, at_c: FloatArray) -> FloatArray:
+    given = at_coolants(calibration, "cranking_fuel", at_c)
+    given = np.log(given + primed_pct(believed.spec, calibration, at_c))
+    if believed.cranking is None:
+        off = given - expected_fuel(believed.spec, at_c)
+        return _within(off, COORDINATES["cranking_fuel"].spread_at(at_c), _CRANKING_BEARS)
+    limits = np.array([run_good_within_s(float(c)) for c in at_c])
+    return np.asarray(believed.cranking.good_at(at_c, given[None, :], limits)[0])
+
+
+def _near_need(
+    believed: LadderEstimate,
+    calibration: Calibration,
+    table: str,
+    at_c: FloatArray,
+    bears: FloatArray | float,
+    varies: FloatArray | float,
+) -> FloatArray:
+    """Return the probability that a table in force stands near enough to its need. [–]"""
+    values = at_coolants(calibration, table, at_c) + idle_air_below(calibration, table, at_c)
+    need, spread = believed.need_at(table, at_c)
+    return _within(COORDINATES[table].to_scale(values) - need, np.hypot(spread, varies), bears)
+
+
+def _opening_per_rpm(believed: LadderEstimate, calibration: Calibration, coolant_c: float) -> float:
+    """Return by which share the opening is off when idle is off by one turn a minute. [min]"""
+    target = calibration.at_coolant("idle_target", coolant_c)
+    valve = calibration.at_coolant("idle_valve", coolant_c)
+    return 1.0 / max(target, 300.0) / idle_gain(believed.spec, valve)
+
+
+def _within(off: FloatArray, spread: FloatArray, bears: FloatArray | float) -> FloatArray:
+    """Return the probability that a departure stays within what is borne. [–]"""
+    wide = np.maximum(spread, 1e-3)
+    return np.asarray(ndtr((bears - off) / wide) - ndtr((-bears - off) / wide))
