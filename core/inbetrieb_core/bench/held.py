@@ -135,7 +135,7 @@ def simulate_held(
             plant.event()
             plant.correct(plant.time_s - before_s)
             while next_sample <= plant.time_s:
-                plant.rpm = point.rpm
+                plant.rpm = plant.timed_rpm = point.rpm
                 rows.append(plant.sample(next_sample))
                 next_sample += 1.0 / _RATE_HZ
     columns = np.array(rows, dtype=float).T

@@ -97,6 +97,7 @@ class Plant:
         self.rail_kpa = 0.2 * hardware.rail_pressure_kpa
         self.battery_v = truth.battery_rest_v
         self.rpm = 0.0
+        self.timed_rpm = 0.0
         self.time_s = 0.0
         self.events = 0
         self.spark_deg = 8.0
@@ -298,9 +299,11 @@ class Plant:
         synced = self.time_s - self.turning_since_s >= self.truth.sync_delay_s
         controller = self.controller
         controller.throttle_pct = self.pedal_pct(self.time_s)
+        # A controller times the turn between two events; the log shows what it acts on.
+        self.timed_rpm = self.turn_per_event / dt_s * 30.0 / math.pi
         controller.update_phase(self.rpm if synced else 0.0, self.time_s)
-        self.valve_pct = controller.valve_pct(self.rpm, self.coolant_c, self.time_s, dt_s)
-        self.spark_deg = controller.spark_deg(self.rpm, self.map_kpa, self.coolant_c)
+        self.valve_pct = controller.valve_pct(self.timed_rpm, self.coolant_c, self.time_s, dt_s)
+        self.spark_deg = controller.spark_deg(self.timed_rpm, self.map_kpa, self.coolant_c)
         injected = 0.0
         self.pulse_ms = 0.0
         if synced:
@@ -351,7 +354,7 @@ class Plant:
         self.map_kpa += (self.ambient_kpa - self.map_kpa) * min(1.0, dt_s / 0.4)
         self.sense_lambda(dt_s)
         self.turning_since_s = None
-        self.rpm = 0.0
+        self.rpm = self.timed_rpm = 0.0
         if self.starter_on:
             torque = starter_torque_nm(
                 self.truth.starter_stall_nm, self.truth.starter_free_rpm, self.battery_v, 0.0
@@ -377,7 +380,7 @@ class Plant:
     def sample(self, time_s: float) -> tuple[float, ...]:
         """Return one row of the log, with the noise of real sensors."""
         noise = self.sensor_random.standard_normal(6)
-        rpm = self.rpm
+        rpm = self.timed_rpm
         if 0.0 < rpm < 450.0 and self.starter_on:
             rpm *= 1.0 + 0.035 * math.sin(38.0 * time_s)  # compression ripple
         if self.sensor_ready():

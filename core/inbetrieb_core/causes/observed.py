@@ -18,6 +18,9 @@ STRETCH_S, _FROM_S = 3.0, 1.5
 #: So much of the charge's temperature comes from the coolant at idle flow (common practice).
 _COOLANT_SHARE = 0.35
 _MOST_STRETCHES = 40
+#: A mixture that scatters more than this within a few seconds is that of an engine that misfires;
+#: a sensor and a narrow-band loop stay below (common practice). [ln]
+_MISFIRES = 0.035
 #: Below this share of the idle target an engine stumbles: misfires are likely (common practice). [–]
 STUMBLING_SHARE = 0.72
 #: Speed that swings by more than this share fills and wets the manifold as it goes.
@@ -47,6 +50,9 @@ class Stretch:
         [kPa, %]
     air_gps : float or None
         By manifold pressure, speed and the fuel map. [g/s]
+    misfires : bool
+        Whether the mixture jumped as it does when single charges do not burn: then it reads leaner
+        than it is, whether it is too lean or too rich, and `total` is unknown.
     """
 
     after_s: float
@@ -58,6 +64,7 @@ class Stretch:
     map_kpa: float | None = None
     valve_pct: float | None = None
     air_gps: float | None = None
+    misfires: bool = False
 
 
 @dataclass(frozen=True)
@@ -203,7 +210,7 @@ def _stretch(
     coolant = coolant_c if coolant is None else coolant
     rpm = middle("rpm") or 0.0
     volts, pulse, pressure = middle("battery_v"), middle("pulse_ms"), middle("map_kpa")
-    total = None
+    total, misfires = None, False
     # An engine that stumbles misfires, and a misfire reads as what it is not.
     low, high = np.quantile(trace["rpm"][inside], (0.1, 0.9))
     steady = rpm >= STUMBLING_SHARE * calibration.at_coolant("idle_target", coolant)
@@ -213,7 +220,9 @@ def _stretch(
         here = here[np.isfinite(here) & (here > 0)]
         if here.size >= max(2, int(0.3 * inside.sum())):
             enrichment = calibration.at_coolant("warm_up_enrichment", coolant) / 100.0
-            total = float(np.median(np.log(here))) + math.log(max(enrichment, 0.05))
+            misfires = _scatter(np.log(here)) > _MISFIRES
+            if not misfires:
+                total = float(np.median(np.log(here))) + math.log(max(enrichment, 0.05))
     dead = calibration["dead_time"].at(volts) if volts is not None else None
     open_ms = None if pulse is None or dead is None or pulse <= dead + 0.1 else pulse - dead
     return Stretch(
@@ -226,7 +235,16 @@ def _stretch(
         pressure,
         middle("idle_valve_pct"),
         _air_gps(calibration, spec, rpm, pressure, middle("intake_c"), coolant),
+        misfires,
     )
+
+
+def _scatter(values: FloatArray) -> float:
+    """Return the spread of values about their straight line. [unit of the values]"""
+    if values.size < 8:
+        return 0.0
+    place = np.arange(values.size, dtype=float)
+    return float(np.std(values - np.polyval(np.polyfit(place, values, 1), place)))
 
 
 #: What an idle cell of the fuel map may be off, by its origin: measured, brought in, computed. [ln]

@@ -2,10 +2,12 @@
 
 from .coordinates import COORDINATES
 from .cranking import expected_fuel, primed_pct
-from .evidence import CrankingOutcome, Evidence, FuelMapPlace
+from .evidence import CrankingOutcome, Evidence, FuelMapPlace, RunUpOutcome
 from .ladder import HOT_C, LadderEstimate, at_coolants, basis_of, estimate, idle_air_below
 from .process import Curve
-from .proposals import BAND, MOST_STEP, CurveProposal, SearchStep, measured_proposals, search_step
+from .proposals import measured_proposals
+from .proposed import BAND, CurveProposal
+from .search import MOST_STEP, Limits, SearchStep, search_step
 from .view import CurveView, Pull, curve_views, pulls
 
 __all__ = [
@@ -19,8 +21,10 @@ __all__ = [
     "FuelMapPlace",
     "HOT_C",
     "LadderEstimate",
+    "Limits",
     "MOST_STEP",
     "Pull",
+    "RunUpOutcome",
     "SearchStep",
     "at_coolants",
     "basis_of",

@@ -10,23 +10,21 @@ from __future__ import annotations
 
 import functools
 import math
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
-from scipy.special import expit, ndtr
+from scipy.special import ndtr
 
 from ..charge import expected_start_value
 from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES
+from .draws import PLACES_C, Draws, columns, sigmoid, spread_out, survives
 from .evidence import CrankingOutcome, Evidence
 from .process import Curve, knot_weights, prior_covariance
 from .slice_sampling import sample
 
-#: Knots of the sampled need. [°C]
-PLACES_C: FloatArray = np.arange(-40.0, 111.0, 10.0)
 #: Engine cycles until a healthy engine fires: so many cranking injections stand beside one prime.
 CYCLES_TO_FIRE = 2.0  # common practice, no source
 _LENGTH_K = 35.0
@@ -58,34 +56,18 @@ _GIVEN_UP_S = 1.2
 _CHAINS, _BURN_IN, _KEPT = 128, 16, 6
 
 
-@dataclass(frozen=True)
-class CrankingPosterior:
+class CrankingPosterior(Draws):
     """Draws of the need while cranking.
 
-    Attributes
-    ----------
-    need : ndarray, shape (draws, places)
-        ln of the fuel of the best start at :data:`PLACES_C`, in cranking percent. [ln %]
-    window : ndarray, shape (draws, 7)
-        Lean edge, rich edge, where it never runs, prompt time, growth of the time beyond the lean and
-        the rich edge, slowing by cold. [ln, ln, ln, s, –, –, 1/K]
-    told : ndarray, shape (draws, starts)
-        Log likelihood of every start. [–]
-    trials : tuple of int or None
-        Trial of every start.
+    The need is the ln of the fuel of the best start, in cranking percent. Parts of a window: lean edge,
+    rich edge, where it never runs, prompt time, growth of the time beyond the lean and the rich edge,
+    slowing by cold. [ln, ln, ln, s, –, –, 1/K]
     """
 
-    need: FloatArray
-    window: FloatArray
-    told: FloatArray
-    trials: tuple[int | None, ...]
-
-    def need_at(self, coolant_c: FloatArray) -> FloatArray:
-        """Return the draws at temperatures, shape (draws, n). [ln %]"""
-        return self.need @ knot_weights(coolant_c, PLACES_C).T
-
-    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit_s: FloatArray) -> FloatArray:
-        """Return the probability that it runs within a limit.
+    def good_of_each(
+        self, coolant_c: FloatArray, given: FloatArray, limit_s: FloatArray
+    ) -> FloatArray:
+        """Return by each draw the probability that it runs within a limit, shape (..., draws, n).
 
         Parameters
         ----------
@@ -97,28 +79,19 @@ class CrankingPosterior:
             Longest cranking. [s]
         """
         off = given[..., None, :] - self.need_at(coolant_c)
-        parts = _columns(self.window)
+        parts = columns(self.window)
         expected = _expected_time(off, parts, coolant_c)
         in_time = ndtr(np.log(limit_s / expected) / _TIME)
-        return np.asarray((_survives(*_edges(off, parts)) * in_time).mean(axis=-2))
+        return np.asarray(survives(*_edges(off, parts)) * in_time)
 
-    def need_without(self, trial: int, coolant_c: float) -> float:
-        """Return the median need as it would be without one trial. [ln %]
+    def burns_at(self, coolant_c: float, given: float) -> float:
+        """Return the probability that fuel [ln %] at a temperature [°C] lets it run, however late. [–]"""
+        off = np.array([given]) - self.need_at(np.array([coolant_c]))
+        return float(survives(*_edges(off, columns(self.window))).mean())
 
-        Parameters
-        ----------
-        trial : int
-            Whose outcomes are taken out, by weighing the draws with the inverse of their likelihood
-            (Gelfand 1996, importance sampling leave-one-out); no new draws are needed.
-        coolant_c : float
-            [°C]
-        """
-        mine = self.told[:, np.array([t == trial for t in self.trials], dtype=bool)].sum(axis=1)
-        weight = np.exp(mine.min() - mine)
-        need = self.need_at(np.array([coolant_c]))[:, 0]
-        order = np.argsort(need)
-        share = np.cumsum(weight[order]) / weight.sum()
-        return float(need[order][int(np.searchsorted(share, 0.5))])
+    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit_s: FloatArray) -> FloatArray:
+        """Return the probability that it runs within a limit; see :meth:`good_of_each`."""
+        return np.asarray(self.good_of_each(coolant_c, given, limit_s).mean(axis=-2))
 
 
 def effective_fuel(spec: EngineSpec, fuel_pct: float, prime_ms: float) -> float:
@@ -186,7 +159,11 @@ def expected_fuel(spec: EngineSpec, coolant_c: FloatArray) -> FloatArray:
 
 
 def cranking_posterior(
-    spec: EngineSpec, evidence: Sequence[Evidence], opening: Curve | None = None, seed: int = 1
+    spec: EngineSpec,
+    evidence: Sequence[Evidence],
+    opening: Curve | None = None,
+    seed: int = 1,
+    ran_up_well: Mapping[tuple[int | None, float], float] | None = None,
 ) -> CrankingPosterior:
     """Return draws of the need from the outcomes of starts.
 
@@ -200,25 +177,30 @@ def cranking_posterior(
         What is believed of the air while cranking: where it was short, a late run says less of fuel.
     seed : int
         Of the draws.
+    ran_up_well : mapping, optional
+        By trial and coolant of starts that died on leaving cranking, the probability that the fuel
+        after it was right. Those that are not in it are left out. [–]
     """
+    well = ran_up_well or {}
     starts = sorted(
-        (e for e in evidence if e.outcome is not None and tells(e.outcome)),
+        (
+            e
+            for e in evidence
+            if e.outcome is not None
+            and tells(e.outcome)
+            and (not e.outcome.handover or (e.trial, e.coolant_c) in well)
+        ),
         key=lambda e: (e.trial or 0, e.coolant_c, e.value),
     )
     mean, root = expected_fuel(spec, PLACES_C), _prior_root()
 
     def unpacked(state: FloatArray) -> tuple[FloatArray, FloatArray]:
         need = mean + state[:, : PLACES_C.size] @ root.T
-        window = np.stack(
-            [
-                median * np.exp(spread * state[:, PLACES_C.size + i])
-                for i, (median, spread) in enumerate(_WINDOW)
-            ],
-            axis=1,
-        )
+        window = spread_out(state[:, PLACES_C.size :], _WINDOW)
         return need, window
 
-    likelihood = _likelihood_of(spec, starts, opening)
+    others_right = np.array([well.get((e.trial, e.coolant_c), 1.0) for e in starts])
+    likelihood = _likelihood_of(spec, starts, opening, others_right)
     size = PLACES_C.size + len(_WINDOW)
     draws = sample(
         lambda state: likelihood(*unpacked(state)).sum(axis=1),
@@ -234,12 +216,15 @@ def cranking_posterior(
 
 
 def tells(outcome: CrankingOutcome) -> bool:
-    """Return whether an outcome says anything of fuel: it ran, or was cranked for long enough."""
-    return outcome.ran or (outcome.cranked_s or 0.0) >= _GIVEN_UP_S
+    """Return whether an outcome says anything of fuel: it fired, or was cranked for long enough."""
+    return outcome.ran or outcome.handover or (outcome.cranked_s or 0.0) >= _GIVEN_UP_S
 
 
 def _likelihood_of(
-    spec: EngineSpec, starts: Sequence[Evidence], opening: Curve | None
+    spec: EngineSpec,
+    starts: Sequence[Evidence],
+    opening: Curve | None,
+    others_right: FloatArray,
 ) -> Callable[[FloatArray, FloatArray], FloatArray]:
     """Return the log likelihood of every start, shape (states, starts), of needs and windows."""
     if not starts:
@@ -253,20 +238,21 @@ def _likelihood_of(
     timed = np.array([o.ran and o.run_after_s is not None for o in outcomes])
     prompt = np.array([o.prompt for o in outcomes])
     noise = np.array([_time_noise(e, opening) for e in starts])
-    lean = _sigmoid(np.array([o.lean_log_odds for o in outcomes]))
+    lean = sigmoid(np.array([o.lean_log_odds for o in outcomes]))
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
         off = given - need @ weights.T
-        parts = _columns(window)
+        parts = columns(window)
         too_rich, too_lean = _edges(off, parts)
         late = (after - np.log(_expected_time(off, parts, coolant_c))) / noise
         time = np.where(timed, (1.0 - _ODD) * np.exp(-0.5 * late**2) / noise + _ODD, 1.0)
         time = np.where(prompt, (1.0 - _ODD) * ndtr(late) + _ODD, time)
         failed = 2.0 * (too_lean * lean + too_rich * (1.0 - lean))
+        failed = others_right * failed + (1.0 - others_right)
         side = np.where(
             off > _LATE_FROM * parts[1], 1.0 - lean, np.where(off < -parts[0], lean, 0.5)
         )
-        told = np.where(ran, 2.0 * side * _survives(too_rich, too_lean) * time, failed)
+        told = np.where(ran, 2.0 * side * survives(too_rich, too_lean) * time, failed)
         return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE))
 
     return log_likelihood
@@ -287,17 +273,8 @@ def _time_noise(start: Evidence, opening: Curve | None) -> float:
 def _edges(off: FloatArray, window: Sequence[FloatArray]) -> tuple[FloatArray, FloatArray]:
     """Return the probabilities that it does not run because too rich, and because too lean."""
     lean, rich, never = window[:3]
-    too_rich = _sigmoid((off - _FLOODS_AT * rich) / _EDGE)
-    return too_rich, _sigmoid((-off - lean - never) / _NEVER_EDGE)
-
-
-def _survives(too_rich: FloatArray, too_lean: FloatArray) -> FloatArray:
-    return np.asarray((1.0 - too_rich) * (1.0 - too_lean))
-
-
-def _columns(window: FloatArray) -> list[FloatArray]:
-    """Return the parts of windows as columns, which go with any number of starts."""
-    return [window[:, [i]] for i in range(len(_WINDOW))]
+    too_rich = sigmoid((off - _FLOODS_AT * rich) / _EDGE)
+    return too_rich, sigmoid((-off - lean - never) / _NEVER_EDGE)
 
 
 def _expected_time(
@@ -309,10 +286,6 @@ def _expected_time(
     later = later + rich_growth * np.maximum(off - _LATE_FROM * rich, 0.0)
     later = later + slowing * np.maximum(_WARM_START_C - coolant_c, 0.0)
     return np.asarray(prompt * np.exp(np.minimum(later, 4.0)))
-
-
-def _sigmoid(value: FloatArray) -> FloatArray:
-    return np.asarray(expit(value))
 
 
 @functools.cache

@@ -49,6 +49,8 @@ class CrankingOutcome:
         Whole opening of the idle valve while cranking. [%]
     counted : bool
         Whether the seconds were counted by a person instead of read from a log.
+    handover : bool
+        Whether it fired and died on leaving cranking: by this fuel, or by what comes after it.
     """
 
     fuel_pct: float
@@ -60,6 +62,42 @@ class CrankingOutcome:
     opening_pct: float | None = None
     counted: bool = False
     prompt: bool = False
+    handover: bool = False
+
+
+@dataclass(frozen=True)
+class RunUpOutcome:
+    """How the engine lived through the first seconds after it ran, with the fuel that was given.
+
+    Attributes
+    ----------
+    after_start_pct, warm_up_pct : float
+        In force at the coolant of the start. [%]
+    died : bool
+        Whether it died before the after-start enrichment had faded.
+    dip_share : float or None
+        How far speed fell below its target, as a share of it; 0 where it did not. [–]
+    hung_s : float or None
+        How long it hung at a low speed after leaving cranking. [s]
+    lean_log_odds : float
+        What its other signs say: ln(too lean ÷ too rich). [–]
+    counted : bool
+        Whether a person saw it instead of a log.
+    handover : bool
+        Whether it died on leaving cranking: by this fuel, or by that of cranking.
+    flare_share : float
+        How far it ran up above its target, as a share of it: from high it falls deeper. [–]
+    """
+
+    after_start_pct: float
+    warm_up_pct: float
+    died: bool
+    dip_share: float | None = None
+    hung_s: float | None = None
+    lean_log_odds: float = 0.0
+    counted: bool = False
+    handover: bool = False
+    flare_share: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -86,7 +124,9 @@ class Evidence:
     fuel_map : FuelMapPlace or None
         For a mixture, where the fuel map acted.
     outcome : CrankingOutcome or None
-        For an outcome.
+        Of cranking.
+    run_up : RunUpOutcome or None
+        Of the first seconds after it ran.
     """
 
     quantity: str
@@ -98,6 +138,7 @@ class Evidence:
     trial: int | None = None
     fuel_map: FuelMapPlace | None = field(default=None)
     outcome: CrankingOutcome | None = field(default=None)
+    run_up: RunUpOutcome | None = field(default=None)
 
     def of_trial(self, number: int) -> Evidence:
         """Return the same evidence marked with the trial that it comes from."""

@@ -12,9 +12,11 @@ from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES, prior_mean
-from .cranking import CrankingPosterior, cranking_posterior
+from .cranking import CrankingPosterior, cranking_posterior, effective_fuel
+from .draws import PLACES_C
 from .evidence import Evidence
-from .process import KNOTS_C, Curve, Reading, posterior
+from .process import KNOTS_C, Curve, Reading, knot_weights, posterior
+from .run_up import RunUpPosterior, given_of, run_up_posterior
 
 #: From here on an engine is as warm as it idles: its mixture is the fuel map's. [°C]
 HOT_C = 84.5
@@ -35,6 +37,8 @@ class LadderEstimate:
         Of every table in closed form; cranking air stands for the whole opening while cranking.
     cranking : CrankingPosterior or None
         Without any outcome None.
+    run_up : RunUpPosterior or None
+        Of the first seconds after it ran; its mean and spread are the curve of after-start.
     hot_map_off : float
         What the fuel map lacks where a hot engine idles, 0 where that is not known. [ln]
     evidence : tuple of Evidence
@@ -46,6 +50,7 @@ class LadderEstimate:
     spec: EngineSpec
     curves: dict[str, Curve]
     cranking: CrankingPosterior | None
+    run_up: RunUpPosterior | None
     hot_map_off: float
     evidence: tuple[Evidence, ...]
     void: tuple[Evidence, ...]
@@ -126,13 +131,61 @@ def estimate(
         readings = [
             Reading(e.coolant_c, _scaled(e, calibration, hot), e.spread, e.trial)
             for e in counted
-            if e.quantity == table and e.outcome is None
+            if e.quantity == table and e.outcome is None and e.run_up is None
         ]
         curves[table] = posterior(prior_mean(spec, table, KNOTS_C), COORDINATES[table], readings)
     outcomes = [e for e in counted if e.outcome is not None]
     opening = curves["cranking_air"] if any(e.quantity == "cranking_air" for e in counted) else None
     cranking = cranking_posterior(spec, outcomes, opening, seed) if outcomes and searched else None
-    return LadderEstimate(spec, curves, cranking, hot, counted, void)
+    ran_up = [e for e in counted if e.run_up is not None]
+    run_up = None
+    if ran_up and searched:
+        warm_up, before = curves["warm_up_enrichment"], curves["after_start_enrichment"]
+        moved = [_map_moved(e, calibration) - hot for e in ran_up]
+        run_up = run_up_posterior(
+            before,
+            warm_up,
+            ran_up,
+            moved,
+            [_cranked_well(e, outcomes, cranking, spec) for e in ran_up],
+            seed,
+        )
+        curves["after_start_enrichment"] = _summary(run_up, before)
+        well = {
+            (e.trial, e.coolant_c): run_up.lives_at(
+                e.coolant_c,
+                given_of(e.run_up) + shift - float(warm_up.at(np.array([e.coolant_c]))[0]),
+            )
+            for e, shift in zip(ran_up, moved, strict=True)
+            if e.run_up is not None and e.run_up.handover
+        }
+        if well:
+            cranking = cranking_posterior(spec, outcomes, opening, seed, well)
+    return LadderEstimate(spec, curves, cranking, run_up, hot, counted, void)
+
+
+def _cranked_well(
+    ran_up: Evidence,
+    outcomes: Sequence[Evidence],
+    cranking: CrankingPosterior | None,
+    spec: EngineSpec,
+) -> float:
+    """Return the probability that a start that died on leaving cranking had its fuel right till then."""
+    for e in outcomes:
+        if (e.trial, e.coolant_c) == (ran_up.trial, ran_up.coolant_c) and e.outcome is not None:
+            given = math.log(effective_fuel(spec, e.outcome.fuel_pct, e.outcome.prime_ms))
+            return 1.0 if cranking is None else cranking.burns_at(e.coolant_c, given)
+    return 1.0
+
+
+def _summary(draws: RunUpPosterior, before: Curve) -> Curve:
+    """Return draws as a curve with its spread, for what only looks at the need."""
+    up = knot_weights(KNOTS_C, PLACES_C)
+    return Curve(
+        up @ draws.need.mean(axis=0),
+        up @ np.cov(draws.need, rowvar=False) @ up.T,
+        before.prior_spread,
+    )
 
 
 def at_coolants(calibration: Calibration, table: str, coolant_c: FloatArray) -> FloatArray:

@@ -13,7 +13,7 @@ from ..tables import Calibration, Table
 from .coordinates import COORDINATES, prior_mean
 from .cranking import expected_fuel, primed_pct
 from .ladder import CLOSED_FORM, LadderEstimate, estimate, idle_air_below
-from .proposals import BAND
+from .proposed import BAND
 
 #: So many of the latest trials are taken out one by one.
 _MOST_PULLS = 12
@@ -149,6 +149,12 @@ def pulls(
             whole = float(np.median(believed.cranking.need_at(place)))
             without = believed.cranking.need_without(trial, coolant_c)
             found.append(Pull(trial, math.exp(whole) - math.exp(without)))
+            continue
+        if table == "after_start_enrichment" and believed.run_up is not None:
+            back = COORDINATES[table].from_scale
+            whole = float(np.median(believed.run_up.need_at(place)))
+            without = believed.run_up.need_without(trial, coolant_c)
+            found.append(Pull(trial, float(back(whole)) - float(back(without))))
             continue
         rest = [e for e in believed.evidence if e.trial != trial]
         other = estimate(believed.spec, calibration, rest, searched=False)

@@ -21,13 +21,14 @@ from ..estimate import (
 )
 from ..sentences import quantity
 from ..tables import DEFINITIONS, CellChange, Table, values_after
-from .acceptance import run_good_within_s
 from .case import Case
-from .cranking_remedies import how_cranking_went
+from .cranking_remedies import died_at_handover, how_cranking_went
+from .limits import limits_of
 from .model import MEASURE, MEASURED, SEARCHED, Advice, MeasuredPart, Wait
 from .proposal import Proposal
 from .rich_or_lean import leaning_of
 from .rulebook import RULES, Rule
+from .running_remedies import how_it_ran_up
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
@@ -42,7 +43,13 @@ _GOES_ALONG = 0.4
 #: A searched step is at most so many first steps of the job's school. [–]
 _SCHOOL_STEPS = 5.0
 _AIR = ("idle_valve", "cranking_air")
-_SEARCHED_BY_ESTIMATE = ("prime_pulse", "cranking_fuel")
+#: Tables that outcomes alone tell of, and by which the estimate searches them: prime and cranking
+#: fuel share one need.
+_SEARCHED_BY = {
+    "prime_pulse": "cranking_fuel",
+    "cranking_fuel": "cranking_fuel",
+    "after_start_enrichment": "after_start_enrichment",
+}
 
 
 def advise(
@@ -71,11 +78,12 @@ def advise(
         )
     logged = _was_logged(evidence)
     believed = estimate(case.setting.spec, case.calibration, evidence, searched=logged)
-    proposals = measured_proposals(believed, case.calibration)
+    limits, place = limits_of(case.calibration), case.figures.coolant_c
+    proposals = measured_proposals(believed, case.calibration, limits, place)
     advice = _first_step(case, believed, proposals, pending, weight)
     parts = [_part(proposal) for proposal in proposals.values()]
-    if advice is None or advice.table not in _SEARCHED_BY_ESTIMATE:
-        parts += _searched_part(_search(case, believed, must=False))
+    if advice is None or _SEARCHED_BY.get(advice.table or "") != "cranking_fuel":
+        parts += _searched_part(_search(case, believed, "cranking_fuel", must=False))
     if advice is None:
         if parts:
             return (_by_the_way(parts, weight),), ()
@@ -100,12 +108,12 @@ def _first_step(
 ) -> Advice | None:
     """Return what the first rule that applies asks for, with the values that the estimate gives."""
     for rule in pending:
-        if rule.table in _SEARCHED_BY_ESTIMATE and believed.cranking is not None:
-            step = _search(case, believed, must=True)
-            if step is not None:
-                return _searched_advice(case, rule, step, weight)
-        elif rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
+        if rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
             return _by_the_way([_part(parts[air])], weight)
+        if rule.table in _SEARCHED_BY:
+            found = _searched_for(case, believed, rule)
+            if found is not None:
+                return _searched_advice(case, *found, weight)
         proposal = rule.propose(case)
         part = parts.get(rule.table)
         if part is not None and _goes_along(case, rule.table, proposal.changes, part.changes):
@@ -113,6 +121,25 @@ def _first_step(
         if _matters(proposal.changes):
             return _ruled_advice(rule, proposal, None, weight)
     return None
+
+
+def _searched_for(
+    case: Case, believed: LadderEstimate, rule: Rule
+) -> tuple[Rule, SearchStep] | None:
+    """Return the searched step that a rule asks for.
+
+    An engine that died on leaving cranking died of cranking fuel or of the fuel after it: the step is
+    taken that makes a good start likelier in all.
+    """
+    step = _search(case, believed, _SEARCHED_BY[rule.table], must=True)
+    if rule.table != "after_start_enrichment" or not died_at_handover(case):
+        return None if step is None else (rule, step)
+    cranking = _search(case, believed, "cranking_fuel", must=True)
+    if step is None or cranking is None:
+        return None if step is None else (rule, step)
+    if cranking.after * step.before <= cranking.before * step.after:
+        return rule, step
+    return next(r for r in RULES if r.identifier == "cranking-fuel-died"), cranking
 
 
 def _goes_along(
@@ -142,11 +169,12 @@ def _was_logged(evidence: Sequence[Evidence]) -> bool:
     return any(not outcome.counted for outcome in outcomes)
 
 
-def _search(case: Case, believed: LadderEstimate, *, must: bool) -> SearchStep | None:
+def _search(case: Case, believed: LadderEstimate, table: str, *, must: bool) -> SearchStep | None:
     return search_step(
         believed,
         case.calibration,
-        run_good_within_s,
+        limits_of(case.calibration),
+        table=table,
         tried_c=case.figures.coolant_c,
         must=must,
         most=min(MOST_STEP, math.log1p(_SCHOOL_STEPS * case.setting.step)),
@@ -183,12 +211,18 @@ def _ruled_advice(
 
 
 def _searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> Advice:
+    table = step.proposal.table
     way = "more" if _rises(step.proposal.changes) else "less"
+    if table == "cranking_fuel":
+        happened, why_so = how_cranking_went(case), _why_so(case, way)
+    else:
+        happened, why_so = how_it_ran_up(case), ""
+    title = DEFINITIONS[table].title.lower()
     return Advice(
         rule.identifier,
-        step.proposal.table,
+        table,
         step.proposal.changes,
-        f"{how_cranking_went(case)}: try {way} cranking fuel. {_chances(step)}{_why_so(case, way)} {rule.why}",
+        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}",
         round(min(0.95, max(step.after, 0.05)) * weight, 2),
         rule.disproof,
         bands=step.proposal.bands,
@@ -196,7 +230,7 @@ def _searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) ->
 
 
 def _why_so(case: Case, way: str) -> str:
-    """Return what this start shows of it; where earlier ones outweigh it, that they do."""
+    """Return what this start shows of cranking fuel; where earlier ones outweigh it, that they do."""
     leaning = leaning_of(case)
     if (leaning.direction > 0) == (way == "more"):
         return f" {leaning.sentence}"
@@ -211,7 +245,8 @@ def _rises(changes: Sequence[CellChange]) -> bool:
 
 def _chances(step: SearchStep) -> str:
     before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
-    return f"All starts so far make a prompt run {after} likely with it, and {before} as it is."
+    good = "a prompt run" if step.proposal.table == "cranking_fuel" else "living through it"
+    return f"All starts so far make {good} {after} likely with it, and {before} as it is."
 
 
 def _searched_part(step: SearchStep | None) -> list[MeasuredPart]:

@@ -31,6 +31,12 @@ _SAME = 0.004
 MEASURED_LIMIT = 0.45
 #: A valve this far from its table is being held there by the loop. [%, –]
 _VALVE_APART_PCT, _VALVE_APART_SHARE = 2.0, 0.06
+#: It left cranking in time within this share of the limit, and hung if it took so long from there. [–, s]
+_LEFT_IN_TIME, _HANGS_S = 0.75, 0.5
+#: Most that a mixture may ask for while the engine misfires: it reads leaner than it is. [–]
+_MISFIRES_MOST = 1.08
+#: Below this share of its table the loop had closed the valve. [–]
+_CLOSED_SHARE = 0.7
 #: A settled mixture this far off explains what happened before it settled.
 GROSS_NEED = 0.12
 
@@ -106,6 +112,34 @@ class Case:
         f = self.figures
         return f.fire_after_s is not None and f.fire_after_s <= 0.75 * run_within_s(f.coolant_c)
 
+    @property
+    def hung_s(self) -> float | None:
+        """How long it hung at a low speed after leaving cranking, None where it did not. [s]"""
+        f = self.figures
+        until = f.run_after_s if f.run_after_s is not None else f.cranked_s
+        return until - (f.left_after_s or 0.0) if self.hung and until is not None else None
+
+    @cached_property
+    def hung(self) -> bool:
+        """Whether it left cranking in time, but hung there for long before it ran or died.
+
+        What follows then, a loop that has opened the valve, a flare, a stall, comes from that.
+        """
+        f = self.figures
+        left = f.left_after_s
+        if left is None or left > _LEFT_IN_TIME * run_within_s(f.coolant_c):
+            return False
+        until = f.run_after_s if f.run_after_s is not None else f.cranked_s
+        return until is not None and until - left > _HANGS_S
+
+    @cached_property
+    def loop_dip(self) -> bool:
+        """Whether the loop closed the valve during the flare, so that speed fell for want of air."""
+        f, table = self.figures, self.value("idle_valve")
+        if f.dip_valve_pct is None or not self.dipped or self.hung:
+            return False
+        return f.dip_valve_pct < _CLOSED_SHARE * table - 1.0
+
     @cached_property
     def gross_need(self) -> float | None:
         """Fuel need once settled, if measured and far off. [–]"""
@@ -126,6 +160,17 @@ class Case:
 
         The settled one where that is off, else the worst that keeps the start from acceptance.
         """
+        need = self._mixture_read
+        return None if need is None else min(need, _MISFIRES_MOST) if self.misfires else need
+
+    @cached_property
+    def misfires(self) -> bool:
+        """Whether its mixture jumped as that of an engine does in which single charges do not burn."""
+        seen = [s for s in self.observed.stretches if s.total is not None or s.misfires]
+        return bool(seen) and 2 * sum(s.misfires for s in seen) > len(seen)
+
+    @cached_property
+    def _mixture_read(self) -> float | None:
         f = self.figures
         if f.need_settled is not None and abs(f.need_settled - 1.0) > LAMBDA_BAND:
             return f.need_settled

@@ -22,6 +22,7 @@ from ..quantities import FloatArray
 from ..sentences import celsius, quantity
 from ..tables import Calibration
 from .acceptance import IDLE_GOOD_RPM, MIXTURE_GOOD, run_good_within_s
+from .limits import limits_of
 
 Coverage = Literal["proven", "likely", "open", "extrapolated"]
 #: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
@@ -109,9 +110,7 @@ def chances(
     per_rpm = np.array([_opening_per_rpm(believed, calibration, float(c)) for c in at_c])
     columns = (
         _runs(believed, calibration, at_c),
-        _near_need(
-            believed, calibration, "after_start_enrichment", at_c, _RUN_UP_BEARS, _RUN_UP_VARIES
-        ),
+        _lives(believed, calibration, at_c),
         _near_need(believed, calibration, "cranking_air", at_c, _FLARE_BEARS, _FLARE_VARIES),
         _near_need(
             believed, calibration, "warm_up_enrichment", at_c, MIXTURE_GOOD, _MIXTURE_VARIES
@@ -151,6 +150,20 @@ def _runs(believed: LadderEstimate, calibration: Calibration, at_c: FloatArray) 
         return _within(off, COORDINATES["cranking_fuel"].spread_at(at_c), _CRANKING_BEARS)
     limits = np.array([run_good_within_s(float(c)) for c in at_c])
     return np.asarray(believed.cranking.good_at(at_c, given[None, :], limits)[0])
+
+
+def _lives(believed: LadderEstimate, calibration: Calibration, at_c: FloatArray) -> FloatArray:
+    key = "after_start_enrichment"
+    if believed.run_up is None:
+        return _near_need(believed, calibration, key, at_c, _RUN_UP_BEARS, _RUN_UP_VARIES)
+    fall = limits_of(calibration).fall
+    warm_up = COORDINATES["warm_up_enrichment"].to_scale(
+        at_coolants(calibration, "warm_up_enrichment", at_c)
+    )
+    given = COORDINATES[key].to_scale(at_coolants(calibration, key, at_c))
+    given = given + warm_up - believed.need_at("warm_up_enrichment", at_c)[0]
+    limits = np.array([fall(float(c)) for c in at_c])
+    return np.asarray(believed.run_up.good_at(at_c, given[None, :], limits)[0])
 
 
 def _near_need(

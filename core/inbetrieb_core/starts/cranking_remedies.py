@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 
+from ..sentences import quantity
 from .acceptance import (
     FLARE_ABOVE_TARGET_RPM,
     FLARE_GOOD_RPM,
@@ -24,6 +25,10 @@ from .rich_or_lean import leaning_of
 _SURELY_LEAN, _PROMPT_SHARE, _LATE_POWER, _WORSE_S = 1.5, 0.7, 0.75, 0.15
 #: A departure of the table above this is a try of its own. [ln]
 _TRIED = 0.02
+#: A flare above this gives the loop something to take away; how much of it is aimed at. [1/min, –]
+_LOOP_FLARE_RPM, LOOP_AIM = 120.0, 0.6
+#: After so many vain changes of the fuel after it, cranking fuel is looked at again.
+_VAIN = 6
 #: The table that stands farther from the engine data by this much is looked at first. [ln]
 _SUSPECTS_MORE = 0.05
 
@@ -130,7 +135,7 @@ def died_in_cranking(case: Case) -> bool:
 
 def ran_late(case: Case) -> bool:
     """Whether it ran, but too late."""
-    return case.ran_late and case.verdict != "fired and died"
+    return case.ran_late and not case.hung and case.verdict != "fired and died"
 
 
 def _air_step(ratio: float) -> float:
@@ -174,7 +179,7 @@ def weak_run_up(case: Case) -> bool:
 def flared_high(case: Case) -> bool:
     """Whether it flared too high for another reason than a high idle."""
     f = case.figures
-    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM:
+    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM or case.hung:
         return False
     steady = f.steady_rpm if f.steady_rpm is not None else f.target_rpm
     # What an idle that is too high throughout adds to the flare is the running idle air's doing.
@@ -202,6 +207,29 @@ def less_idle_air(case: Case) -> Proposal:
     )
 
 
+def dipped_by_loop(case: Case) -> bool:
+    """Whether it flared, and the loop then took so much air away that speed fell too low."""
+    f = case.figures
+    high = f.flare_rpm is not None and f.flare_rpm > f.target_rpm + _LOOP_FLARE_RPM
+    return high and case.loop_dip and case.value("cranking_air") > -29.0
+
+
+def lower_flare(case: Case) -> Proposal:
+    """Propose less valve opening while cranking, so that the loop has less to take away."""
+    f = case.figures
+    assert f.flare_rpm is not None and f.dip_valve_pct is not None
+    air = case.value("idle_valve")
+    wanted = f.target_rpm + LOOP_AIM * (f.flare_rpm - f.target_rpm)
+    step = case.tempered("cranking_air", _air_step(wanted / f.flare_rpm), air)
+    return Proposal(
+        case.scaled("cranking_air", step, air),
+        f"It flared to {f.flare_rpm:.0f} rpm; the loop closed the valve to "
+        f"{quantity(f.dip_valve_pct, '%', 0)} meanwhile, and speed fell to {f.dip_rpm:.0f} rpm: "
+        "less cranking air.",
+        0.6,
+    )
+
+
 def less_cranking_air(case: Case) -> Proposal:
     """Propose less valve opening while cranking, by how far it flared."""
     f = case.figures
@@ -221,6 +249,8 @@ def died_at_handover(case: Case) -> bool:
     """It fired promptly and crossed the crank-to-run speed: it died on running fuel."""
     peak = case.figures.peak_rpm
     crossed = peak is not None and peak > case.setting.spec.crank_to_run_rpm
+    if case.hung and case.verdict in ("fired and died", "started and died"):
+        return True
     if case.verdict != "fired and died" or not crossed or not case.fired_promptly:
         return False
-    return case.vain_moves("after_start_enrichment", badness_of_run_up, 100.0) < 3
+    return case.vain_moves("after_start_enrichment", badness_of_run_up, 100.0) < _VAIN

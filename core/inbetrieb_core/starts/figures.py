@@ -70,6 +70,10 @@ def idle_target_of(trace: Trace, calibration: Calibration, coolant_c: float) -> 
     return np.interp(coolant, table.axes[0].points, table.values)
 
 
+#: Speed falls into its dip in about this time. [s]
+_INTO_DIP_S = 0.6
+
+
 def figures_of(
     trace: Trace,
     moments: Moments,
@@ -107,7 +111,7 @@ def figures_of(
         "battery_rest_v": trace.mean("battery_v", m.key_s, m.crank_s or m.end_s),
     }
     if m.crank_s is not None:
-        values |= _cranking(trace, m, target)
+        values |= _cranking(trace, m, target, setting.spec.crank_to_run_rpm)
     if m.run_s is not None:
         values |= _running(trace, m, target, rests)
         values |= _mixture(trace, m, calibration, coolant_c, rests)
@@ -125,12 +129,15 @@ def _hidden(m: Moments, gaps: tuple[tuple[float, float], ...]) -> dict[str, floa
         if m.run_s is not None and begin < m.run_s and end > m.crank_s - 0.5:
             unknown |= dict.fromkeys(("fire_after_s", "run_after_s", "cranked_s"))
             unknown |= dict.fromkeys(("sync_late_s", "pressure_late_s", "pressure_share"))
+            unknown |= dict.fromkeys(("left_after_s",))
             if end >= m.run_s - 0.05:  # it fired in the gap: how high, and since when, is not known
                 unknown |= dict.fromkeys(("flare_rpm", "dip_rpm", "settled_after_s"))
     return unknown
 
 
-def _cranking(trace: Trace, m: Moments, target: FloatArray) -> dict[str, float | None]:
+def _cranking(
+    trace: Trace, m: Moments, target: FloatArray, crank_to_run_rpm: float
+) -> dict[str, float | None]:
     assert m.crank_s is not None
     until = m.fire_s if m.fire_s is not None else (m.stall_s or _last_turning(trace, m))
     volts = trace.get("battery_v")
@@ -143,12 +150,22 @@ def _cranking(trace: Trace, m: Moments, target: FloatArray) -> dict[str, float |
         "run_after_s": None if m.run_s is None else m.run_s - m.crank_s,
         "cranked_s": None if m.run_s is not None else until - m.crank_s,
         "peak_rpm": float(np.nanmax(trace["rpm"])),
+        "left_after_s": _left(trace, m, crank_to_run_rpm),
         "battery_low_v": low,
         "pedal_pct": _pedal(trace, m, target),
         "sync_late_s": _sync_late(trace, m),
         **_pressure(trace, m),
         **_stirred(trace, m),
     }
+
+
+def _left(trace: Trace, m: Moments, crank_to_run_rpm: float) -> float | None:
+    """Return when speed first crossed the crank-to-run speed, since cranking began. [s]"""
+    assert m.crank_s is not None
+    if m.turn_s is None:
+        return None
+    over = np.flatnonzero((trace["rpm"] > crank_to_run_rpm) & (trace.time_s >= m.turn_s))
+    return float(trace.time_s[over[0]]) - m.crank_s if over.size else None
 
 
 def _stirred(trace: Trace, m: Moments) -> dict[str, float | None]:
@@ -242,6 +259,9 @@ def _running(
     result: dict[str, float | None] = {
         "flare_rpm": at(m.flare_s),
         "dip_rpm": at(m.dip_s),
+        "dip_valve_pct": None
+        if m.dip_s is None
+        else trace.mean("idle_valve_pct", m.dip_s - _INTO_DIP_S, m.dip_s),
         "ran_s": None if m.stall_s is None else m.stall_s - m.run_s,
         "settled_after_s": None if m.settled_s is None else m.settled_s - m.run_s,
     }

@@ -149,6 +149,10 @@ class StartFigures:
     stirred_early, stirred_late : float or None
         Highest speed in the first and in the last third of cranking over its median: above about
         1.25 a charge burned. [–]
+    left_after_s : float or None
+        Cranking until speed first crossed the crank-to-run speed, though it may have hung there. [s]
+    dip_valve_pct : float or None
+        Commanded opening while speed fell into its dip. [%]
     idle_off_rpm : float or None
         Worst departure of idle from its target from 12 s after running on. [1/min]
     mixture_off : float or None
@@ -187,6 +191,8 @@ class StartFigures:
     steady_coolant_c: float | None = None
     stirred_early: float | None = None
     stirred_late: float | None = None
+    left_after_s: float | None = None
+    dip_valve_pct: float | None = None
     idle_off_rpm: float | None = None
     mixture_off: float | None = None
     idle_off_c: float | None = None

@@ -26,6 +26,8 @@ _DOUBT = -0.25
 _DATA_SPREAD, _DATA_MOST = 0.4, 1.5
 #: The same of running fuel, and how much likelier an engine that caught dies lean. [ln, –]
 _RUNNING_SPREAD, _DIES_LEAN = 0.25, 0.8
+#: A sensor that reads so far off right after it ran, and what that says. [–, log odds]
+_READ_OFF, _READ_ODDS = 0.05, 2.0
 
 
 @dataclass(frozen=True)
@@ -117,8 +119,20 @@ def running_direction(case: Case) -> int:
     expected = expected_start_value(spec, "warm_up_enrichment", coolant_c) * (
         100.0 + expected_start_value(spec, "after_start_enrichment", coolant_c)
     )
-    odds = _DIES_LEAN + _above(expected, value, _RUNNING_SPREAD)
+    odds = _DIES_LEAN + run_up_log_odds(case) + _above(expected, value, _RUNNING_SPREAD)
     return -1 if odds < _DOUBT else 1
+
+
+def run_up_log_odds(case: Case) -> float:
+    """Return the log odds of too lean against too rich in the first seconds, by this start alone. [–]
+
+    That lean engines die more often is no sign of this start: counted at each it would add up to a
+    certainty that nothing has shown.
+    """
+    need = case.figures.need_after_start
+    if need is not None and abs(need - 1.0) > _READ_OFF:
+        return _READ_ODDS if need > 1.0 else -_READ_ODDS
+    return 0.0
 
 
 def _by_engine_data(case: Case) -> float:

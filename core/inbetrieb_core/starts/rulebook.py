@@ -135,6 +135,16 @@ RULES: tuple[Rule, ...] = (
         cranking_remedies.less_cranking_air,
     ),
     Rule(
+        "cranking-air-loop",
+        "cranking_air",
+        "dipped more than 250 rpm after a flare during which the loop had closed the valve",
+        "The loop answers a flare by closing the valve, and opens it too late for the fall.",
+        _ALL,
+        "It flares less and dips as deep: then it is fuel.",
+        cranking_remedies.dipped_by_loop,
+        cranking_remedies.lower_flare,
+    ),
+    Rule(
         "idle-air-flare",
         "idle_valve",
         "flared more than 450 rpm above the target without any cranking air",

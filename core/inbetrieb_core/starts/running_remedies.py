@@ -6,7 +6,7 @@ import math
 
 from ..charge.idle_air import idle_gain
 from ..estimate import HOT_C
-from ..sentences import celsius, kilopascal
+from ..sentences import celsius, kilopascal, quantity
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
     LAMBDA_BAND,
@@ -54,7 +54,7 @@ def after_start_applies(case: Case) -> bool:
     f = case.figures
     if case.gross_need is not None and case.verdict != "fired and died":
         return False  # the warm-up under it is measured and far off: that explains this
-    if died_at_handover(case):
+    if died_at_handover(case) or case.hung:
         return True
     if case.verdict == "started and died":
         return not _starved(case)
@@ -115,13 +115,7 @@ def change_after_start(case: Case) -> Proposal:
             tolerance=1.2,
             patience=2,
         )
-        if case.verdict in DIED:
-            because = "It caught, then petered out when it left cranking fuel"
-        else:
-            because = (
-                f"It dipped to {f.dip_rpm:.0f} rpm after the start "
-                f"(target {f.target_rpm:.0f}) while lambda could not be read"
-            )
+        because = how_it_ran_up(case)
         sure = 0.5
     changes = case.scaled("after_start_enrichment", step, 100.0)
     return Proposal(
@@ -129,6 +123,28 @@ def change_after_start(case: Case) -> Proposal:
         f"{because}: {'more' if step > 0 else 'less'} after-start enrichment.",
         sure,
     )
+
+
+def how_it_ran_up(case: Case) -> str:
+    """Return how the first seconds went, as the beginning of a sentence.
+
+    Parameters
+    ----------
+    case : Case
+        A start whose fuel after it is in question.
+    """
+    f = case.figures
+    if case.hung and f.left_after_s is not None:
+        return (
+            f"It left cranking after {quantity(f.left_after_s, 's', 1)} and then hung at a low speed, "
+            "on the fuel that follows cranking"
+        )
+    if case.verdict in DIED:
+        return "It caught, then petered out when it left cranking fuel"
+    if not case.dipped or f.dip_rpm is None:
+        return "Lambda right after the start was off"
+    unread = "" if f.need_after_start is not None else " while lambda could not be read"
+    return f"It dipped to {f.dip_rpm:.0f} rpm after the start (target {f.target_rpm:.0f}){unread}"
 
 
 def below_none(case: Case) -> bool:

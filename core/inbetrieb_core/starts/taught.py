@@ -10,12 +10,19 @@ import numpy as np
 from ..causes import Stretch
 from ..charge import expected_start_value
 from ..charge.idle_air import idle_gain
-from ..estimate import COORDINATES, CrankingOutcome, Evidence, FuelMapPlace, basis_of
+from ..estimate import (
+    COORDINATES,
+    CrankingOutcome,
+    Evidence,
+    FuelMapPlace,
+    RunUpOutcome,
+    basis_of,
+)
 from .acceptance import run_within_s
 from .case import Case
-from .cranking_remedies import died_at_handover
+from .cranking_remedies import LOOP_AIM, died_at_handover, dipped_by_loop
 from .outcomes import RAN, STARTED
-from .rich_or_lean import running_direction, signs_of
+from .rich_or_lean import run_up_log_odds, signs_of
 
 #: From here on the after-start enrichment counts as faded, however short its table. [s]
 FADED_S = 22.0
@@ -25,10 +32,15 @@ _SETTLED_S = 10.0
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
 _MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
+#: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
+#: tried then, and how surely. [–, ln, ln]
+_RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
 #: A valve near its ends, or a speed this far off, says only which way. [%, –]
 _VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 #: Flares that are as wanted, seen from the target; the opening that a flare asks for. [1/min, ln]
 _WANTED_FLARE_RPM, _FLARE_TELLS, _FLARE_RIGHT = (80.0, 370.0), 0.15, 0.35
+#: How well a dip that the loop made tells the opening. [ln]
+_LOOP_TELLS = 0.2
 #: Where a flare that was too low, and one that was too high, should come to, seen from the target; a
 #: start this many limits late says nothing of air. [1/min, –]
 _FLARE_AIM, _FAR_TOO_LATE = (135.0, 292.5), 1.3
@@ -63,9 +75,10 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     f = case.figures
     if case.verdict in _NOT_FUEL:
         return
-    if died_at_handover(case):
-        return  # it fired in time, and died on what comes after cranking: or on the last of it
+    handover = died_at_handover(case)  # on what comes after cranking, or on the last of it
     ran, after = case.verdict in RAN, f.run_after_s
+    if case.hung and ran:
+        after = f.left_after_s  # it had left cranking by then: what came after it took the rest
     prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
     prompt = after is not None and after < prompt_s
     if case.verdict == "started on the pedal":
@@ -80,6 +93,7 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
         case.value("idle_valve") + case.value("cranking_air"),
         case.evidence == "observation",
         prompt and after is not None,
+        handover,
     )
     yield Evidence(
         "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome
@@ -98,10 +112,16 @@ def _opening(case: Case, basis: str) -> Iterator[Evidence]:
     """Yield the opening while cranking that the flare asks for."""
     f = case.figures
     late = f.run_after_s is not None and f.run_after_s > _FAR_TOO_LATE * run_within_s(f.coolant_c)
-    if f.flare_rpm is None or case.verdict not in ("started", "started and died") or late:
+    ran = case.verdict in ("started", "started and died")
+    if f.flare_rpm is None or not ran or late or case.hung:
         return
     opening = max(case.value("idle_valve") + case.value("cranking_air"), 1.0)
     low, high = (f.target_rpm + side for side in _WANTED_FLARE_RPM)
+    if dipped_by_loop(case):
+        aim = f.target_rpm + LOOP_AIM * (f.flare_rpm - f.target_rpm)
+        needed = opening * (aim / f.flare_rpm) ** _OPENING_BY_FLARE
+        yield Evidence("cranking_air", "measured", f.coolant_c, needed, _LOOP_TELLS, basis)
+        return
     if low <= f.flare_rpm <= high:
         yield Evidence("cranking_air", "bounded", f.coolant_c, opening, _FLARE_RIGHT, basis)
         return
@@ -134,12 +154,25 @@ def _settled(case: Case) -> list[Stretch]:
 def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
     settled = _settled(case)
     readings = [(s.coolant_c, s.total, _MIXTURE) for s in settled if s.total is not None]
+    yield from _misfiring(case, basis)
     place = _fuel_map_place(case, settled)
     for coolant_c, total, spread in _binned(readings):
         need = 100.0 * math.exp(total)
         yield Evidence(
             "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
         )
+
+
+def _misfiring(case: Case, basis: str) -> Iterator[Evidence]:
+    """Yield which way warm-up should go where the engine misfired: its mixture reads wrong."""
+    key = "warm_up_enrichment"
+    fade = max(case.value("after_start_fade"), FADED_S)
+    rough = [s.coolant_c for s in case.observed.stretches if s.misfires and s.after_s > fade]
+    for coolant_c, _, _ in _binned([(c, 0.0, _MISFIRE_TELLS) for c in rough]):
+        given = case.calibration.at_coolant(key, coolant_c)
+        rich = given > _RICHER_THAN_DATA * expected_start_value(case.setting.spec, key, coolant_c)
+        value = given * math.exp(_MISFIRE_STEP[1] if rich else _MISFIRE_STEP[0])
+        yield Evidence(key, "bounded", coolant_c, value, _MISFIRE_TELLS, basis)
 
 
 def _fuel_map_place(case: Case, stretches: Sequence[Stretch]) -> FuelMapPlace | None:
@@ -174,9 +207,6 @@ _UNTIL_S = 60.0
 _TAIL_S = 35.0
 #: The amplitude is read where the sensor lives in this share of the fade. [–]
 _EARLY_SHARE = 0.35
-#: A start that ran up well had about the fuel it needs; one that died or dipped then lacked some, or
-#: had too much. How far, and how surely. [ln]
-_RAN_UP_WELL, _DIED_STEP, _DIED_SPREAD, _DIPPED_STEP, _DIPPED_SPREAD = 0.14, 0.15, 0.12, 0.10, 0.12
 #: An idle that sags as the after-start enrichment ends: from which share of its fade until how long
 #: after it, and how far below its target; how much longer it should last. [–, s, 1/min, –, ln]
 _ENDS_FROM, _ENDS_AFTER_S, _SAGS_RPM = 0.6, 5.0, 55.0
@@ -244,25 +274,34 @@ def _moments(values: np.ndarray, share: np.ndarray) -> tuple[float, float]:
 
 
 def _run_up_fuel(case: Case, basis: str) -> Iterator[Evidence]:
-    """Yield which way the after-start enrichment is off by how the engine ran up."""
+    """Yield how the engine lived through its first seconds, where that was a matter of fuel."""
     f, fade = case.figures, case.value("after_start_fade")
-    if case.gross_need is not None:
-        return  # the warm-up under it is far off: that explains it
     died_early = case.verdict == "started and died" and (f.ran_s or 0.0) < _ENDS_FROM * fade
-    air_short = (case.valve_need or 1.0) > 1.1 or _starved_of_air(case)
-    step, spread = 0.0, _RAN_UP_WELL
-    if died_at_handover(case) or (died_early and not air_short):
-        step, spread = running_direction(case) * _DIED_STEP, _DIED_SPREAD
-    elif case.verdict == "started" and case.dipped:
-        if air_short:
-            return
-        step, spread = running_direction(case) * _DIPPED_STEP, _DIPPED_SPREAD
-    elif case.verdict != "started" or case.ran_late:
+    died = died_early or died_at_handover(case) or case.hung
+    lived = case.verdict == "started" and not case.ran_late and not case.loop_dip
+    if not (died or lived):
         return
-    coordinate = COORDINATES["after_start_enrichment"]
-    given = coordinate.to_scale(case.value("after_start_enrichment"))
-    value = float(coordinate.from_scale(given + step))
-    yield Evidence("after_start_enrichment", "bounded", f.coolant_c, value, spread, basis)
+    air_short = (case.valve_need or 1.0) > 1.1 or _starved_of_air(case)
+    at_once = died_at_handover(case) or case.hung
+    if air_short and not at_once and (died or case.dipped):
+        return  # it may as well have lacked air
+    fall = None if f.dip_rpm is None else max(0.0, 1.0 - f.dip_rpm / f.target_rpm)
+    outcome = RunUpOutcome(
+        case.value("after_start_enrichment"),
+        case.value("warm_up_enrichment"),
+        died,
+        None if died else fall,
+        case.hung_s,
+        run_up_log_odds(case) if died or case.dipped else 0.0,
+        case.evidence == "observation",
+        died_at_handover(case),
+        0.0 if f.flare_rpm is None else f.flare_rpm / f.target_rpm - 1.0,
+    )
+    place = _fuel_map_place(case, _settled(case))
+    yield Evidence(
+        "after_start_enrichment", "outcome", f.coolant_c, outcome.after_start_pct, 0.0, basis,
+        None, place, run_up=outcome,
+    )  # fmt: skip
 
 
 def _starved_of_air(case: Case) -> bool:

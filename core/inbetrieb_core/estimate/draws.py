@@ -1,0 +1,87 @@
+"""Draws of a need over coolant temperature, where outcomes alone tell: what cranking and run-up share."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import expit
+
+from ..quantities import FloatArray
+from .process import knot_weights
+
+#: Knots of a sampled need. [°C]
+PLACES_C: FloatArray = np.arange(-40.0, 111.0, 10.0)
+
+
+@dataclass(frozen=True)
+class Draws:
+    """Draws of a need from outcomes of starts.
+
+    Attributes
+    ----------
+    need : ndarray, shape (draws, places)
+        At :data:`PLACES_C`, in the coordinate of the table. [–]
+    window : ndarray, shape (draws, parts)
+        Of each draw, how far the need may be missed and what happens then.
+    told : ndarray, shape (draws, starts)
+        Log likelihood of every start. [–]
+    trials : tuple of int or None
+        Trial of every start.
+    """
+
+    need: FloatArray
+    window: FloatArray
+    told: FloatArray
+    trials: tuple[int | None, ...]
+
+    def need_at(self, coolant_c: FloatArray) -> FloatArray:
+        """Return the draws at temperatures, shape (draws, n). [–]"""
+        return self.need @ knot_weights(coolant_c, PLACES_C).T
+
+    def need_without(self, trial: int, coolant_c: float) -> float:
+        """Return the median need as it would be without one trial. [–]
+
+        Parameters
+        ----------
+        trial : int
+            Whose outcomes are taken out, by weighing the draws with the inverse of their likelihood
+            (Gelfand 1996, importance sampling leave-one-out); no new draws are needed.
+        coolant_c : float
+            [°C]
+        """
+        mine = self.told[:, np.array([t == trial for t in self.trials], dtype=bool)].sum(axis=1)
+        weight = np.exp(mine.min() - mine)
+        need = self.need_at(np.array([coolant_c]))[:, 0]
+        order = np.argsort(need)
+        share = np.cumsum(weight[order]) / weight.sum()
+        return float(need[order][int(np.searchsorted(share, 0.5))])
+
+
+def columns(window: FloatArray) -> list[FloatArray]:
+    """Return the parts of windows as columns, which go with any number of starts."""
+    return [window[:, [i]] for i in range(window.shape[1])]
+
+
+def sigmoid(value: FloatArray) -> FloatArray:
+    """Return the logistic function. [–]"""
+    return np.asarray(expit(value))
+
+
+def survives(too_rich: FloatArray, too_lean: FloatArray) -> FloatArray:
+    """Return the probability of being neither too rich nor too lean. [–]"""
+    return np.asarray((1.0 - too_rich) * (1.0 - too_lean))
+
+
+def spread_out(state: FloatArray, parts: tuple[tuple[float, float], ...]) -> FloatArray:
+    """Return positive parts of a window from standard normal states.
+
+    Parameters
+    ----------
+    state : ndarray, shape (states, parts)
+        [–]
+    parts : tuple of (float, float)
+        Median, and spread of the logarithm, of each.
+    """
+    median, spread = (np.array(column) for column in zip(*parts, strict=True))
+    return np.asarray(median * np.exp(spread * state))

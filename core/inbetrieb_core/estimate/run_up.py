@@ -1,0 +1,192 @@
+"""How much after-start enrichment an engine needs, from how it lived through the first seconds.
+
+While no sensor reads, only speed tells: with too little fuel it falls below its target or dies, and so
+it does with too much. How deep it falls grows with what is missing or too much; on which side it lies
+is seldom seen in one start, so both are kept until outcomes part them. What mixture readings already
+say of the need is the prior here.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+from scipy.special import ndtr
+
+from ..quantities import FloatArray
+from .coordinates import COORDINATES
+from .draws import PLACES_C, Draws, columns, sigmoid, spread_out
+from .evidence import Evidence, RunUpOutcome
+from .process import Curve, knot_weights
+from .slice_sampling import sample
+
+#: Prior of the window, as (median, spread of the logarithm): to its lean and its rich edge, how far
+#: speed falls within it, and how much deeper beyond an edge. Common practice, no source; wide on
+#: purpose. [ln, ln, share of the target, share per ln]
+_WINDOW = ((0.12, 0.45), (0.14, 0.45), (0.14, 0.45), (2.6, 0.5))
+#: How deep it has to fall to die, and how softly that holds. [share of the target]
+_DIES_AT, _DIES_EDGE = 0.52, 0.06
+#: What a second of hanging at a low speed counts, up to how many. [share of the target, s]
+_HANGS, _HANGS_MOST_S = 0.1, 4.0
+#: How well the fall repeats, by a log and by an eye. [share of the target]
+_FALL, _FALL_SEEN = 0.06, 0.12
+#: From which flare on it falls deeper, and how much less the fall then says of fuel.
+#: [share of the target, –]
+_HIGH_FLARE, _BY_FLARE = 0.35, 0.3
+#: Share of outcomes that have another cause than this fuel. [–]
+_OTHER_CAUSE = 0.08
+_CHAINS, _BURN_IN, _KEPT = 96, 14, 6
+_JITTER = 1e-8
+
+
+class RunUpPosterior(Draws):
+    """Draws of the need right after the start, in the coordinate of after-start enrichment.
+
+    Parts of a window: lean edge, rich edge, fall of speed within it, and its growth beyond. [ln, ln, –, –]
+    """
+
+    def good_of_each(
+        self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray
+    ) -> FloatArray:
+        """Return by each draw the probability that speed falls no further, shape (..., draws, n).
+
+        Parameters
+        ----------
+        coolant_c : ndarray, shape (n,)
+            [°C]
+        given : ndarray, shape (..., n)
+            After-start enrichment, with what warm-up gives too much or too little. [ln]
+        limit : ndarray, shape (n,)
+            Furthest fall. [share of the target]
+        """
+        off = given[..., None, :] - self.need_at(coolant_c)
+        fall = _fall(off, columns(self.window))
+        return np.asarray(ndtr((limit - fall) / _FALL) * (1.0 - _dies(fall)))
+
+    def lives_at(self, coolant_c: float, given: float) -> float:
+        """Return the probability that fuel [ln] at a temperature [°C] keeps it alive. [–]"""
+        off = np.array([given]) - self.need_at(np.array([coolant_c]))
+        return float((1.0 - _dies(_fall(off, columns(self.window)))).mean())
+
+    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray) -> FloatArray:
+        """Return the probability that speed falls no further; see :meth:`good_of_each`."""
+        return np.asarray(self.good_of_each(coolant_c, given, limit).mean(axis=-2))
+
+
+def run_up_posterior(
+    after_start: Curve,
+    warm_up: Curve,
+    evidence: Sequence[Evidence],
+    map_moved: Sequence[float],
+    cranked_well: Sequence[float],
+    seed: int = 1,
+) -> RunUpPosterior:
+    """Return draws of the need from the outcomes of the first seconds.
+
+    Parameters
+    ----------
+    after_start : Curve
+        What mixture readings say of it.
+    warm_up : Curve
+        What is believed of the enrichment under it.
+    evidence : sequence of Evidence
+        Outcomes of running up. Their order does not matter.
+    map_moved : sequence of float
+        Of each, what the fuel map gave then above what it gives and lacks today. [ln]
+    cranked_well : sequence of float
+        Of each that died on leaving cranking, the probability that cranking fuel was right. [–]
+    seed : int
+        Of the draws.
+    """
+    starts = sorted(
+        zip(evidence, map_moved, cranked_well, strict=True),
+        key=lambda pair: (pair[0].trial or 0, pair[0].coolant_c, pair[0].value),
+    )
+    weights = knot_weights(PLACES_C)
+    mean = weights @ after_start.mean
+    covariance = weights @ after_start.covariance @ weights.T
+    root = np.linalg.cholesky(covariance + _JITTER * np.eye(PLACES_C.size))
+
+    def unpacked(state: FloatArray) -> tuple[FloatArray, FloatArray]:
+        need = mean + state[:, : PLACES_C.size] @ root.T
+        return need, spread_out(state[:, PLACES_C.size :], _WINDOW)
+
+    ordered, moved, well = ([s[0] for s in starts], [s[1] for s in starts], [s[2] for s in starts])
+    likelihood = _likelihood_of(ordered, moved, well, warm_up)
+    draws = sample(
+        lambda state: likelihood(*unpacked(state)).sum(axis=1),
+        PLACES_C.size + len(_WINDOW),
+        chains=_CHAINS,
+        burn_in=_BURN_IN if starts else 1,
+        kept=_KEPT,
+        seed=seed,
+    )
+    need, window = unpacked(draws)
+    return RunUpPosterior(need, window, likelihood(need, window), tuple(e.trial for e in ordered))
+
+
+def _likelihood_of(
+    starts: Sequence[Evidence],
+    map_moved: Sequence[float],
+    cranked_well: Sequence[float],
+    warm_up: Curve,
+) -> Callable[[FloatArray, FloatArray], FloatArray]:
+    """Return the log likelihood of every start, shape (states, starts), of needs and windows."""
+    if not starts:
+        return lambda need, window: np.zeros((need.shape[0], 0))
+    outcomes = [e.run_up for e in starts if e.run_up is not None]
+    coolant_c = np.array([e.coolant_c for e in starts])
+    weights = knot_weights(coolant_c, PLACES_C)
+    given = np.array([given_of(outcome) for outcome in outcomes]) + np.array(map_moved)
+    given = given - warm_up.at(coolant_c)
+    flare = np.array([o.flare_share for o in outcomes])
+    by_flare = _BY_FLARE * np.maximum(flare - _HIGH_FLARE, 0.0)
+    # The warm-up under it, and a high flare, add to what is missing: a share of the unknown.
+    unsure = warm_up.spread_at(coolant_c)
+    others_right = np.where([o.handover for o in outcomes], np.array(cranked_well), 1.0)
+    died = np.array([o.died for o in outcomes])
+    falls = [_seen_fall(o) for o in outcomes]
+    seen = np.array([fall is not None for fall in falls])
+    fell = np.array([fall or 0.0 for fall in falls])
+    repeats = np.array([_FALL_SEEN if o.counted else _FALL for o in outcomes])
+    lean = sigmoid(np.array([o.lean_log_odds for o in outcomes]))
+
+    def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
+        parts = columns(window)
+        off = given - need @ weights.T
+        fall = _fall(off, parts)
+        noise = np.sqrt(repeats**2 + (0.5 * parts[3] * unsure) ** 2 + by_flare**2)
+        alike = np.exp(-0.5 * ((fell - fall) / noise) ** 2) / noise * _FALL
+        dies = sigmoid((fall - _DIES_AT) / np.hypot(_DIES_EDGE, 0.6 * by_flare))
+        side = 2.0 * np.where(off > 0.0, 1.0 - lean, lean)
+        alike = np.where(seen, alike, 1.0)
+        lives = (1.0 - dies) * alike
+        dies = 1.0 - (1.0 - dies * alike) * others_right
+        told = np.where(died, dies * side, lives * np.where(fell > _DIES_AT / 2, side, 1.0))
+        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE * 0.5))
+
+    return log_likelihood
+
+
+def given_of(outcome: RunUpOutcome) -> float:
+    """Return the fuel given in the first seconds above that of the fuel map. [ln]"""
+    after = float(COORDINATES["after_start_enrichment"].to_scale(outcome.after_start_pct))
+    return after + float(COORDINATES["warm_up_enrichment"].to_scale(outcome.warm_up_pct))
+
+
+def _seen_fall(outcome: RunUpOutcome) -> float | None:
+    """Return how far speed fell; the longer it hung at a low one, the worse. [share of the target]"""
+    if outcome.hung_s is not None:
+        return _DIES_AT + _HANGS * min(outcome.hung_s, _HANGS_MOST_S)
+    return outcome.dip_share
+
+
+def _fall(off: FloatArray, window: Sequence[FloatArray]) -> FloatArray:
+    """Return how far speed falls below its target. [share of it]"""
+    lean, rich, within, growth = window
+    beyond = np.maximum(-off - lean, 0.0) + np.maximum(off - rich, 0.0)
+    return np.asarray(within + growth * beyond)
+
+
+def _dies(fall: FloatArray) -> FloatArray:
+    return sigmoid((fall - _DIES_AT) / _DIES_EDGE)

@@ -1,0 +1,285 @@
+"""The one step that is searched: a curve of fuel chosen among the posterior's own draws.
+
+Cranking fuel and after-start enrichment are searched alike: only outcomes tell of them, and they may
+leave two windows. A candidate is a curve of draws that look alike; never the mean between two windows.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..quantities import FloatArray
+from ..tables import Calibration, Table
+from .cells import changes_to, fitted, grid_c
+from .coordinates import COORDINATES, prior_mean
+from .cranking import expected_fuel, primed_pct
+from .draws import Draws
+from .ladder import LadderEstimate, at_coolants
+from .proposed import CurveProposal, proposed
+
+#: Most that one step changes a cell. [ln]
+MOST_STEP = 0.55
+#: A larger step than the school's is taken where only so few draws lie short of it: then it does
+#: not flood. [–]
+_SURELY = 0.1
+#: A step is worth a start if it makes a good one so much likelier somewhere, and in all. [–]
+_GAIN, _GAIN_IN_ALL = 0.1, 0.015
+#: What is doubtful, and what a step that nothing asks for may cost elsewhere. [–]
+_DOUBTFUL, _HARM = 0.7, 0.04
+#: A searched step counts around the last start, and elsewhere by so much; a cell that it moves by less
+#: than this is left alone. [K, –, –]
+_NEAR_K, _FAR_COUNTS, _HEARD = 25.0, 0.25, 0.02
+#: Draws that look alike where the last start was, as a share of the prior's spread, and how many make
+#: a curve to try. [–, –]
+_ALIKE, _FEWEST_ALIKE = 0.4, 8
+#: Steps closer than this share of the prior's spread to what has just failed are none. [–]
+_SAME = 0.15
+
+
+@dataclass(frozen=True)
+class Limits:
+    """What a good start is held to, over coolant temperature.
+
+    Attributes
+    ----------
+    run_s : callable
+        Longest cranking at a coolant temperature [°C]. [s]
+    fall : callable
+        Furthest fall of speed after the start at a coolant temperature [°C]. [share of the target]
+    """
+
+    run_s: Callable[[float], float]
+    fall: Callable[[float], float]
+
+
+@dataclass(frozen=True)
+class SearchStep:
+    """The one searched step: the fuel of one table over temperature.
+
+    Attributes
+    ----------
+    proposal : CurveProposal
+        Its cells.
+    before, after : float
+        Probability of a good start where it was tried last, as it is and after the step. [–]
+    """
+
+    proposal: CurveProposal
+    before: float
+    after: float
+
+
+@dataclass(frozen=True)
+class _Space:
+    """One searched table on a grid of temperatures, in the coordinate of its posterior.
+
+    Attributes
+    ----------
+    table : Table
+        In force.
+    at_c : ndarray
+        Grid. [°C]
+    draws : Draws
+        Posterior of the need.
+    now, expected, beside : ndarray
+        Given now, expected by engine data, and what is given beside the table. [–, –, unit of the table]
+    good : callable
+        Probability of a good start of candidates, shape (n, temperatures). [–]
+    from_scale, to_scale : callable
+        Between the coordinate and what is given in the table's unit.
+    """
+
+    table: Table
+    at_c: FloatArray
+    draws: Draws
+    now: FloatArray
+    expected: FloatArray
+    beside: FloatArray
+    good: Callable[[FloatArray], FloatArray]
+    from_scale: Callable[[FloatArray], FloatArray]
+    to_scale: Callable[[FloatArray], FloatArray]
+
+    def possible(self, candidates: FloatArray) -> FloatArray:
+        """Return candidates that the table can give, whatever is given beside it."""
+        own = np.maximum(self.from_scale(candidates) - self.beside, self.table.definition.lower)
+        return self.to_scale(own + self.beside)
+
+    @property
+    def spread(self) -> float:
+        """How far apart needs are before any evidence. [–]"""
+        return COORDINATES[self.table.key].cold_spread
+
+
+def search_step(
+    believed: LadderEstimate,
+    calibration: Calibration,
+    limits: Limits,
+    *,
+    table: str = "cranking_fuel",
+    tried_c: float,
+    must: bool,
+    most: float = MOST_STEP,
+) -> SearchStep | None:
+    """Return the fuel that makes good starts likeliest, None where it is in force already.
+
+    Parameters
+    ----------
+    believed : LadderEstimate
+        After all starts.
+    calibration : Calibration
+        In force.
+    limits : Limits
+        What a good start is held to.
+    table : {"cranking_fuel", "after_start_enrichment"}
+        Which of the two.
+    tried_c : float
+        Where the last start was. [°C]
+    must : bool
+        Whether that start failed by this table, so that the same again teaches nothing.
+    most : float
+        Largest step, unless the draws agree that the need lies beyond it. [ln]
+    """
+    space = _space_of(believed, calibration, table, limits)
+    if space is None:
+        return None
+    near = _near(space.at_c, tried_c)
+    here = int(np.argmin(np.abs(space.at_c - tried_c)))
+    candidates = space.possible(_candidates(space, here))
+    down = up = most
+    if must:
+        down, up = _bounds(space.draws.need_at(space.at_c[[here]])[:, 0] - space.now[here], most)
+    candidates = space.now + np.clip(candidates - space.now, -down, up)
+    if must:
+        apart = np.abs(candidates[:, here] - space.now[here])
+        candidates = candidates[apart > _SAME * space.spread]
+    if not len(candidates):
+        return None
+    chances = space.good(candidates)
+    best = int(np.argmax(chances @ near))
+    present = space.good(space.now[None, :])[0]
+    if not must and not _worth_it(chances[best] - present, present, near):
+        return None
+    proposal = _cells_of(believed, space, candidates[best], near)
+    if proposal is None:
+        return None
+    return SearchStep(proposal, float(present[here]), float(chances[best][here]))
+
+
+def likeliest_curve(
+    believed: LadderEstimate,
+    calibration: Calibration,
+    limits: Limits,
+    *,
+    table: str,
+    tried_c: float,
+) -> FloatArray | None:
+    """Return the curve that makes good starts likeliest, None where nothing is searched. [–]
+
+    Parameters
+    ----------
+    believed, calibration, limits, table, tried_c
+        As for :func:`search_step`; the curve stands on the fine grid of the table.
+    """
+    space = _space_of(believed, calibration, table, limits)
+    if space is None:
+        return None
+    here = int(np.argmin(np.abs(space.at_c - tried_c)))
+    candidates = _candidates(space, here)
+    best = int(np.argmax(space.good(candidates) @ _near(space.at_c, tried_c)))
+    return np.asarray(candidates[best])
+
+
+def _space_of(
+    believed: LadderEstimate, calibration: Calibration, key: str, limits: Limits
+) -> _Space | None:
+    table = calibration[key]
+    at_c = grid_c(table)
+    in_force = at_coolants(calibration, key, at_c)
+    if key == "cranking_fuel":
+        cranking = believed.cranking
+        if cranking is None:
+            return None
+        primed = primed_pct(believed.spec, calibration, at_c)
+        run_s = np.array([limits.run_s(float(c)) for c in at_c])
+        return _Space(
+            table,
+            at_c,
+            cranking,
+            np.log(in_force + primed),
+            expected_fuel(believed.spec, at_c),
+            primed,
+            lambda given: cranking.good_at(at_c, given, run_s),
+            lambda scale: np.asarray(np.exp(scale)),
+            lambda value: np.asarray(np.log(value)),
+        )
+    run_up = believed.run_up
+    if run_up is None:
+        return None
+    coordinate = COORDINATES[key]
+    fall = np.array([limits.fall(float(c)) for c in at_c])
+    return _Space(
+        table,
+        at_c,
+        run_up,
+        coordinate.to_scale(in_force),
+        prior_mean(believed.spec, key, at_c),
+        np.zeros(at_c.size),
+        lambda given: run_up.good_at(at_c, given, fall),
+        coordinate.from_scale,
+        coordinate.to_scale,
+    )
+
+
+def _near(at_c: FloatArray, tried_c: float) -> FloatArray:
+    """Return how much each temperature counts. [–]"""
+    return np.asarray(np.exp(-0.5 * ((at_c - tried_c) / _NEAR_K) ** 2) + _FAR_COUNTS)
+
+
+def _cells_of(
+    believed: LadderEstimate, space: _Space, wanted: FloatArray, near: FloatArray
+) -> CurveProposal | None:
+    table = space.table
+    points = np.array(table.axes[0].points)
+    values = fitted(table, space.at_c, space.from_scale(wanted) - space.beside, near)
+    heard = np.abs(values - table.values) > _HEARD * np.maximum(table.values, 20.0)
+    beside = np.interp(points, space.at_c, space.beside)
+    low, high = (
+        np.maximum(space.from_scale(edge) - beside, table.definition.lower)
+        for edge in np.quantile(space.draws.need_at(points), (0.05, 0.95), axis=0)
+    )
+    return proposed(believed, table.key, changes_to(table, values, heard), low, high)
+
+
+def _worth_it(gain: FloatArray, present: FloatArray, near: FloatArray) -> bool:
+    """Say whether a step that nothing asks for mends what is doubtful and harms nothing."""
+    doubtful = present < _DOUBTFUL
+    return bool(
+        (gain[doubtful] > _GAIN).any()
+        and gain.min() > -_HARM
+        and gain @ near > _GAIN_IN_ALL * near.sum()
+    )
+
+
+def _bounds(off: FloatArray, most: float) -> tuple[float, float]:
+    """Return how far a step may go down and up: further than the school where nearly all agree. [ln]"""
+    low, high = np.quantile(off, (_SURELY, 1.0 - _SURELY))
+    return (
+        float(np.clip(-high, most, MOST_STEP)),
+        float(np.clip(low, most, MOST_STEP)),
+    )
+
+
+def _candidates(space: _Space, here: int) -> FloatArray:
+    """Return curves to choose from, shape (n, temperatures). [–]"""
+    need = space.draws.need_at(space.at_c)
+    centres = np.quantile(need[:, here], np.linspace(0.04, 0.96, 15))
+    found = []
+    for centre in centres:
+        alike = np.abs(need[:, here] - centre) < _ALIKE * space.spread
+        if alike.sum() >= _FEWEST_ALIKE:
+            found.append(need[alike].mean(axis=0) + centre - need[alike, here].mean())
+    found.append(space.expected)
+    return np.array(found)
