@@ -16,6 +16,7 @@ from server.hardware.vocabulary_api import router as hardware_router
 from server.intake.api import router as intake_router
 from server.jobs.vocabulary_api import router as vocabulary_router
 from server.logbook.logs_api import router as logs_router
+from server.mornings.api import router as mornings_router
 from server.order.api import router as jobs_router
 from server.tablebench.api import router as table_bench_router
 from server.tablebench.transfer_api import router as transfer_router
@@ -54,6 +55,7 @@ for router in (
     logs_router,
     trials_router,
     estimates_router,
+    mornings_router,
     bench_router,
     hardware_router,
     sensors_router,

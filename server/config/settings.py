@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "server.trigger",
     "server.intake",
     "server.trials.apps.TrialsConfig",
+    "server.mornings",
     "server.bench",
     "server.demo",
 ]

@@ -68,8 +68,11 @@ class LadderEstimate:
             [°C]
         """
         curve = self.curves[table]
-        lacking = self.hot_map_off if table == "warm_up_enrichment" else 0.0
-        return curve.at(coolant_c) + lacking, curve.spread_at(coolant_c)
+        return curve.at(coolant_c) + self.lacking(table), curve.spread_at(coolant_c)
+
+    def lacking(self, table: str) -> float:
+        """Return what a table has to give for the fuel map in force; zero but for warm-up. [ln]"""
+        return self.hot_map_off if table == "warm_up_enrichment" else 0.0
 
     def trials_of(self, table: str) -> tuple[int, ...]:
         """Return the numbers of the trials that taught of a table."""

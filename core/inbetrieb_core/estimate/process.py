@@ -73,6 +73,15 @@ class Curve:
         variance = np.einsum("ij,jk,ik->i", weights, self.covariance, weights)
         return np.asarray(np.sqrt(np.maximum(variance, 0.0)))
 
+    def draws_at(self, coolant_c: FloatArray, count: int, rng: np.random.Generator) -> FloatArray:
+        """Return draws of the curve at temperatures, shape (count, n). [–]"""
+        weights = knot_weights(coolant_c)
+        covariance = weights @ self.covariance @ weights.T + _JITTER * np.eye(coolant_c.size)
+        root = np.linalg.cholesky(0.5 * (covariance + covariance.T))
+        return np.asarray(
+            self.at(coolant_c) + rng.standard_normal((count, coolant_c.size)) @ root.T
+        )
+
     def told_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return which share of the prior's variance evidence has taken away, 0 to 1. [–]"""
         before = np.interp(coolant_c, KNOTS_C, self.prior_spread)

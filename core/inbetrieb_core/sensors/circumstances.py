@@ -10,7 +10,7 @@ from ..errors import FieldProblem, InputRefused
 from ..sentences import quantity
 
 #: A stopped engine cools with about this time constant (assumed). [h]
-_COOLING_H = 2.5
+COOLING_H = 2.5
 _WARM_C = 90.0
 
 
@@ -100,4 +100,4 @@ class Circumstances:
         """How much warmer than ambient the engine may still be. [K]"""
         if self.soak_h is None or self.ambient_c is None:
             return 0.0
-        return max(0.0, _WARM_C - self.ambient_c) * math.exp(-self.soak_h / _COOLING_H)
+        return max(0.0, _WARM_C - self.ambient_c) * math.exp(-self.soak_h / COOLING_H)

@@ -2,7 +2,7 @@
 
 from .acceptance import POINTS, Acceptance
 from .case import SAME_TEMPERATURE_K
-from .chances import Chance, Coverage, chances
+from .chances import NEAR_PROOF_K, Chance, Coverage, chances, good_of_draws
 from .judge import judge_log, judge_observation, past_try
 from .model import (
     Advice,
@@ -22,6 +22,7 @@ from .seen import StartSeen, starts_seen
 from .window import NoStartError, StartWindow, find_starts
 
 __all__ = [
+    "NEAR_PROOF_K",
     "POINTS",
     "RULES",
     "SAME_TEMPERATURE_K",
@@ -45,6 +46,7 @@ __all__ = [
     "Verdict",
     "Wait",
     "chances",
+    "good_of_draws",
     "find_starts",
     "judge_log",
     "judge_observation",

@@ -28,7 +28,7 @@ Coverage = Literal["proven", "likely", "open", "extrapolated"]
 #: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
 _PROVEN, _LIKELY = 0.6, 0.5
 #: A start within so many kelvin was near by. [K]
-_NEAR_K = 8.0
+NEAR_PROOF_K = 8.0
 #: What a start bears of fuel right after it, of air while cranking, and of cranking fuel where no start
 #: told of it (common practice). [ln]
 _RUN_UP_BEARS, _FLARE_BEARS, _CRANKING_BEARS = 0.20, 0.20, 0.25
@@ -131,9 +131,65 @@ def chances(
     return tuple(found)
 
 
+def good_of_draws(
+    believed: LadderEstimate,
+    calibration: Calibration,
+    at_c: FloatArray,
+    *,
+    draws: int = 400,
+    seed: int = 1,
+) -> FloatArray:
+    """Return how likely a good start is by each of many draws of what is believed.
+
+    What is right at one temperature is likely right at the next: the draws keep that together, which
+    the chances of single temperatures do not.
+
+    Parameters
+    ----------
+    believed : LadderEstimate
+        After all starts.
+    calibration : Calibration
+        In force.
+    at_c : ndarray, shape (n,)
+        [°C]
+    draws : int
+        How many.
+    seed : int
+        Of the draws.
+
+    Returns
+    -------
+    ndarray, shape (draws, n)
+        [–]
+    """
+    rng = np.random.default_rng(seed)
+    good = _of_draws(_runs_of_each(believed, calibration, at_c), draws, rng)
+    good = good * _of_draws(_lives_of_each(believed, calibration, at_c), draws, rng)
+    per_rpm = np.array([_opening_per_rpm(believed, calibration, float(c)) for c in at_c])
+    closed: list[tuple[str, FloatArray | float, FloatArray | float]] = [
+        ("cranking_air", _FLARE_BEARS, _FLARE_VARIES),
+        ("warm_up_enrichment", MIXTURE_GOOD, _MIXTURE_VARIES),
+        ("idle_valve", IDLE_GOOD_RPM * per_rpm, _IDLE_VARIES_RPM * per_rpm),
+    ]
+    if believed.run_up is None:
+        closed.append(("after_start_enrichment", _RUN_UP_BEARS, _RUN_UP_VARIES))
+    for table, bears, varies in closed:
+        need = believed.curves[table].draws_at(at_c, draws, rng)
+        off = _given(calibration, table, at_c) - believed.lacking(table) - need
+        good = good * _within(off, np.asarray(varies), bears)
+    return np.asarray(good)
+
+
+def _of_draws(of_each: FloatArray, draws: int, rng: np.random.Generator) -> FloatArray:
+    """Return so many rows of draws, shape (draws, n); any one row stands for a sure value."""
+    if of_each.shape[0] == 1:
+        return of_each
+    return np.asarray(of_each[rng.integers(of_each.shape[0], size=draws)])
+
+
 def _covered(chance: Chance, tried: Sequence[tuple[float, bool]]) -> Chance:
     """Return a chance with what may be said of it: proven asks for two good starts near by."""
-    near = [good for place, good in tried if abs(place - chance.coolant_c) <= _NEAR_K]
+    near = [good for place, good in tried if abs(place - chance.coolant_c) <= NEAR_PROOF_K]
     if not near:
         return chance
     coverage: Coverage = "likely" if chance.good >= _LIKELY else "open"
@@ -143,19 +199,37 @@ def _covered(chance: Chance, tried: Sequence[tuple[float, bool]]) -> Chance:
 
 
 def _runs(believed: LadderEstimate, calibration: Calibration, at_c: FloatArray) -> FloatArray:
+    return np.asarray(_runs_of_each(believed, calibration, at_c).mean(axis=0))
+
+
+def _runs_of_each(
+    believed: LadderEstimate, calibration: Calibration, at_c: FloatArray
+) -> FloatArray:
+    """Return by each draw the probability that it runs in time, shape (draws, n). [–]"""
     given = at_coolants(calibration, "cranking_fuel", at_c)
     given = np.log(given + primed_pct(believed.spec, calibration, at_c))
     if believed.cranking is None:
         off = given - expected_fuel(believed.spec, at_c)
-        return _within(off, COORDINATES["cranking_fuel"].spread_at(at_c), _CRANKING_BEARS)
+        spread = COORDINATES["cranking_fuel"].spread_at(at_c)
+        return _within(off, spread, _CRANKING_BEARS)[None, :]
     limits = np.array([run_good_within_s(float(c)) for c in at_c])
-    return np.asarray(believed.cranking.good_at(at_c, given[None, :], limits)[0])
+    return believed.cranking.good_of_each(at_c, given, limits)
 
 
 def _lives(believed: LadderEstimate, calibration: Calibration, at_c: FloatArray) -> FloatArray:
+    if believed.run_up is None:
+        key = "after_start_enrichment"
+        return _near_need(believed, calibration, key, at_c, _RUN_UP_BEARS, _RUN_UP_VARIES)
+    return np.asarray(_lives_of_each(believed, calibration, at_c).mean(axis=0))
+
+
+def _lives_of_each(
+    believed: LadderEstimate, calibration: Calibration, at_c: FloatArray
+) -> FloatArray:
+    """Return by each draw the probability that it lives, shape (draws, n); ones where unsampled. [–]"""
     key = "after_start_enrichment"
     if believed.run_up is None:
-        return _near_need(believed, calibration, key, at_c, _RUN_UP_BEARS, _RUN_UP_VARIES)
+        return np.ones((1, at_c.size))
     fall = limits_of(calibration).fall
     warm_up = COORDINATES["warm_up_enrichment"].to_scale(
         at_coolants(calibration, "warm_up_enrichment", at_c)
@@ -163,7 +237,7 @@ def _lives(believed: LadderEstimate, calibration: Calibration, at_c: FloatArray)
     given = COORDINATES[key].to_scale(at_coolants(calibration, key, at_c))
     given = given + warm_up - believed.need_at("warm_up_enrichment", at_c)[0]
     limits = np.array([fall(float(c)) for c in at_c])
-    return np.asarray(believed.run_up.good_at(at_c, given[None, :], limits)[0])
+    return believed.run_up.good_of_each(at_c, given, limits)
 
 
 def _near_need(
@@ -175,9 +249,15 @@ def _near_need(
     varies: FloatArray | float,
 ) -> FloatArray:
     """Return the probability that a table in force stands near enough to its need. [–]"""
-    values = at_coolants(calibration, table, at_c) + idle_air_below(calibration, table, at_c)
     need, spread = believed.need_at(table, at_c)
-    return _within(COORDINATES[table].to_scale(values) - need, np.hypot(spread, varies), bears)
+    off = _given(calibration, table, at_c) - need
+    return _within(off, np.hypot(spread, varies), bears)
+
+
+def _given(calibration: Calibration, table: str, at_c: FloatArray) -> FloatArray:
+    """Return a table in force in its estimated coordinate, with what stands below it. [–]"""
+    values = at_coolants(calibration, table, at_c) + idle_air_below(calibration, table, at_c)
+    return COORDINATES[table].to_scale(values)
 
 
 def _opening_per_rpm(believed: LadderEstimate, calibration: Calibration, coolant_c: float) -> float:

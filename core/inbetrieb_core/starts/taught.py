@@ -48,7 +48,7 @@ _FLARE_AIM, _FAR_TOO_LATE = (135.0, 292.5), 1.3
 _OPENING_BY_FLARE = 1.7
 #: A start that caught late was lean rather than rich, and so was one without any sign: more fuel is
 #: what the trade tries first. [log odds]
-_CAUGHT_AT_LAST, _NO_SIGN = 1.0, 0.7
+_CAUGHT_AT_LAST, _NO_SIGN = 1.0, 0.0
 #: A start within this share of the limit was prompt. [–]
 _PROMPT_SHARE = 0.65
 #: Outcomes of the starter and the crank signal say nothing of fuel.
@@ -75,10 +75,9 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     f = case.figures
     if case.verdict in _NOT_FUEL:
         return
-    handover = died_at_handover(case)  # on what comes after cranking, or on the last of it
-    ran, after = case.verdict in RAN, f.run_after_s
-    if case.hung and ran:
-        after = f.left_after_s  # it had left cranking by then: what came after it took the rest
+    # On what comes after cranking, or on the last of it.
+    handover = died_at_handover(case) or case.hung
+    ran, after = case.verdict in RAN and not case.hung, f.run_after_s
     prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
     prompt = after is not None and after < prompt_s
     if case.verdict == "started on the pedal":
@@ -89,7 +88,7 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
         ran,
         prompt_s if prompt and after is not None else after,
         f.cranked_s,
-        _lean_log_odds(case, ran),
+        0.0 if handover else _lean_log_odds(case, ran),
         case.value("idle_valve") + case.value("cranking_air"),
         case.evidence == "observation",
         prompt and after is not None,
@@ -205,6 +204,13 @@ _FADES_S = np.geomspace(3.0, 70.0, 40)
 _UNTIL_S = 60.0
 #: From here on hardly a rest of the after-start need is left even in the cold (common practice). [s]
 _TAIL_S = 35.0
+#: The warm need is read from so many stretches after that; how much steeper over temperature than the
+#: engine data say it may be. [–, 1/K]
+_LEVEL_OF, _SLOPE = 8, 0.01
+#: How well that slope is known. [1/K]
+_SLOPE_KNOWN = 0.004
+#: A table that gives after-start enrichment so much longer than any need was seen lasts too long. [s, ln]
+_ENDED_S, _ENDED_SPREAD = 3.0, 0.2
 #: The amplitude is read where the sensor lives in this share of the fade. [–]
 _EARLY_SHARE = 0.35
 #: An idle that sags as the after-start enrichment ends: from which share of its fade until how long
@@ -232,15 +238,25 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
         return math.log(expected_start_value(spec, "warm_up_enrichment", at_c))
 
     late = [s for s in settled if s.after_s > _TAIL_S]
-    first = (late if len(late) > 1 else settled[-3:])[:8]
-    level = float(np.median([(s.total or 0.0) - expected_ln(s.coolant_c) for s in first]))
+    first = (late if len(late) > 1 else settled[-3:])[:_LEVEL_OF]
+    off = np.array([(s.total or 0.0) - expected_ln(s.coolant_c) for s in first])
+    level, slope, place = _line(np.array([s.coolant_c for s in first]), off)
     after = np.array([s.after_s for s in early])
     rest = np.array(
-        [(s.total or 0.0) + s.after_start - expected_ln(s.coolant_c) - level for s in early]
+        [
+            (s.total or 0.0)
+            + s.after_start
+            - expected_ln(s.coolant_c)
+            - level
+            - slope * (s.coolant_c - place)
+            for s in early
+        ]
     )
     shape = np.maximum(0.0, 1.0 - after[None, :] / _FADES_S[:, None])
     off = rest[None, None, :] - np.log1p(np.expm1(_AMPLITUDES)[:, None, None] * shape[None])
-    weight = -0.5 * ((off / _MIXTURE) ** 2).sum(axis=2) / max(1.0, len(early) / 4.0)
+    # Far from where the warm need was read its slope counts.
+    far = _SLOPE_KNOWN * (np.array([s.coolant_c for s in early]) - place)
+    weight = -0.5 * (off**2 / (_MIXTURE**2 + far**2)).sum(axis=2) / max(1.0, len(early) / 4.0)
     believed, wide = _amplitude_beforehand(case)
     log_p = weight - 0.5 * (((_AMPLITUDES - believed) / wide) ** 2)[:, None]
     share = np.exp(log_p - log_p.max())
@@ -249,9 +265,27 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
     if after.min() < _EARLY_SHARE * case.value("after_start_fade") and error < 0.8 * wide:
         value = float(COORDINATES["after_start_enrichment"].from_scale(amplitude))
         yield Evidence("after_start_enrichment", "measured", coolant_c, value, error, basis)
-    fade, error = _moments(np.log(_FADES_S), share.sum(axis=0))
-    value = float(COORDINATES["after_start_fade"].from_scale(fade))
-    yield Evidence("after_start_fade", "measured", coolant_c, value, max(error, 0.1), basis)
+    in_force, first_s = case.value("after_start_fade"), float(after.min())
+    if (rest > 2.0 * np.hypot(_MIXTURE, far))[after < _TAIL_S].any():
+        fade, error = _moments(np.log(_FADES_S), share.sum(axis=0))
+        value = float(COORDINATES["after_start_fade"].from_scale(fade))
+        yield Evidence("after_start_fade", "measured", coolant_c, value, max(error, 0.1), basis)
+    elif in_force > first_s + _ENDED_S:
+        # Nothing of it is needed where the table still gives some; how much sooner is not told.
+        yield Evidence("after_start_fade", "bounded", coolant_c, first_s, _ENDED_SPREAD, basis)
+
+
+def _line(coolant_c: np.ndarray, off: np.ndarray) -> tuple[float, float, float]:
+    """Return how far the warm need is off the engine data: at a place, its slope, and the place.
+
+    An engine whose need falls faster with temperature than the data say needs more in the first
+    seconds than later stretches say, and not because of the start. [–, 1/K, °C]
+    """
+    place = float(coolant_c.mean())
+    apart = coolant_c - place
+    ridge = (_MIXTURE / _SLOPE) ** 2
+    slope = float((apart * (off - off.mean())).sum() / ((apart**2).sum() + ridge))
+    return float(np.median(off - slope * apart)), slope, place
 
 
 def _amplitude_beforehand(case: Case) -> tuple[float, float]:
