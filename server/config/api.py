@@ -21,6 +21,7 @@ from server.order.api import router as jobs_router
 from server.tablebench.api import router as table_bench_router
 from server.tablebench.transfer_api import router as transfer_router
 from server.tasks.api import router as tasks_router
+from server.trainer.api import router as trainer_router
 from server.trials.api import router as trials_router
 from server.trials.estimates_api import router as estimates_router
 from server.trigger.api import router as trigger_router
@@ -56,6 +57,7 @@ for router in (
     trials_router,
     estimates_router,
     mornings_router,
+    trainer_router,
     bench_router,
     hardware_router,
     sensors_router,

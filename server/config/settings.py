@@ -51,6 +51,7 @@ INSTALLED_APPS = [
     "server.trials.apps.TrialsConfig",
     "server.mornings",
     "server.bench",
+    "server.trainer",
     "server.demo",
 ]
 

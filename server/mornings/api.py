@@ -44,7 +44,7 @@ class MorningsIn(RequestBody):
         default_factory=list, description="mean minimum of each month from January [°C]"
     )
     stopped_at: str | None = Field(None, description="ISO moment with its offset")
-    stopped_c: float = Field(85.0, description="coolant then [°C]")
+    stopped_c: float | None = Field(None, description="coolant then; warm if not given [°C]")
     ambient_c: float | None = Field(None, description="air that it stands in [°C]")
 
 
@@ -202,7 +202,7 @@ def save_mornings(
         tuple(sorted({**typed, **dict(read_minima(payload.pasted))}.items())),
         tuple(payload.monthly_c),
         payload.stopped_at,
-        payload.stopped_c,
+        MorningsEntry.stopped_c if payload.stopped_c is None else payload.stopped_c,
         payload.ambient_c,
     )
     services.save(job, request.user, entry)

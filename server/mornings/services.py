@@ -9,7 +9,6 @@ from django.contrib.auth.models import User
 from django.db import transaction
 from django.utils import timezone
 from inbetrieb_core.mornings import (
-    CHECKS_C,
     Cooling,
     Experiment,
     MorningsEntry,
@@ -28,6 +27,7 @@ from inbetrieb_core.mornings import (
     season_sentence,
     tomorrow_sentence,
 )
+from inbetrieb_core.starts import CHECKS_C
 
 from server.entries.kinds import Kind
 from server.entries.models import Entry

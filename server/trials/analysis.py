@@ -75,4 +75,5 @@ def past_of(trial: Trial) -> PastTry:
         read.start_values,
         read.said.observed,
         taught=tuple(evidence.of_trial(trial.number) for evidence in read.said.taught),
+        asked=read.said.asked,
     )

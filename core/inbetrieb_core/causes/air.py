@@ -100,7 +100,8 @@ def _point(log: Observed, spec: EngineSpec) -> _Point | None:
     settled = [s for s in log.stretches if s.after_s >= _SETTLED_FROM_S and s.valve_pct is not None]
     # An engine that burns badly turns slower than its air allows: then speed tells nothing of air.
     effort = _effort(log, spec)
-    burns_well = effort is None or effort < _BURNS_BADLY
+    misfires = 2 * sum(s.misfires for s in log.stretches) > len(log.stretches)
+    burns_well = not misfires and (effort is None or effort < _BURNS_BADLY)
     if settled and not log.stalled and burns_well:
         air = _median(math.log(idle_air_gps(spec, s.rpm, s.coolant_c)) for s in settled)
         return _Point(air, _median(s.valve_pct or 0.0 for s in settled), True)

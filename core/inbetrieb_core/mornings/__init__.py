@@ -2,7 +2,7 @@
 
 from .entry import MorningsEntry, checked_mornings
 from .experiments import Experiment, experiments
-from .plan import CHECKS_C, PlannedMorning, SeasonPlan, season_plan
+from .plan import PlannedMorning, SeasonPlan, season_plan
 from .soak import Cooling, ParkedReading, Ready, fit_cooling, ready
 from .told import (
     cooling_sentence,
@@ -15,7 +15,6 @@ from .told import (
 from .weather import Morning, days_ahead, read_minima
 
 __all__ = [
-    "CHECKS_C",
     "Cooling",
     "Experiment",
     "Morning",

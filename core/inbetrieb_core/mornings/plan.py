@@ -27,8 +27,6 @@ _PUTS_RIGHT, _REACHES_K, _MOST_GOOD = 0.5, 20.0, 0.93
 _PROOF = 2
 #: Restarts that every day gives beside its cold start. [°C]
 _EVERY_DAY_C = (40.0, 80.0)
-#: Where starts have to be proven (common practice). [°C]
-CHECKS_C = (-10.0, 0.0, 10.0, 20.0, 40.0, 80.0)
 _SEASONS, _GRID_STEP_K = 300, 5.0
 #: A morning that tells less than this is not worth a battery. [bit]
 _WORTH_BIT = 0.01

@@ -27,7 +27,7 @@ def tomorrow_sentence(morning: PlannedMorning) -> str:
     else:
         text += ": a true cold start tells of other temperatures, too"
     chance = quantity(100.0 * morning.good, "%", 0)
-    return f"{text}; with the tables in force it is good with {chance}."
+    return f"{text}. Chance of a good one with the tables in force: {chance}."
 
 
 def season_sentence(plan: SeasonPlan) -> str:

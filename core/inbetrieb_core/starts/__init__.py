@@ -1,6 +1,6 @@
 """A start trial: from a log or an observation to phases, figures, verdict and advice."""
 
-from .acceptance import POINTS, Acceptance
+from .acceptance import CHECKS_C, POINTS, Acceptance
 from .case import SAME_TEMPERATURE_K
 from .chances import NEAR_PROOF_K, Chance, Coverage, chances, good_of_draws
 from .judge import judge_log, judge_observation, past_try
@@ -22,6 +22,7 @@ from .seen import StartSeen, starts_seen
 from .window import NoStartError, StartWindow, find_starts
 
 __all__ = [
+    "CHECKS_C",
     "NEAR_PROOF_K",
     "POINTS",
     "RULES",

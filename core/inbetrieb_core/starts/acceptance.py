@@ -29,6 +29,9 @@ MIXTURE_FROM_S = 25.0
 #: So far is idle looked at, and up to here mixture: later ones are those of a warmer engine. [s]
 JUDGED_UNTIL_S = 60.0
 
+#: Where starts have to be good before a car is handed over (common practice). [°C]
+CHECKS_C: tuple[float, ...] = (-10.0, 0.0, 10.0, 20.0, 40.0, 80.0)
+
 #: It has to run within this share of the limit, so that it does not stand at the edge.
 RUN_SHARE = 0.93
 #: What must be left to each limit, so that a little more or less fuel or air does not cross it.
@@ -177,6 +180,7 @@ def _rooms(verdict: Verdict, figures: StartFigures) -> Iterator[tuple[Point, flo
 
 
 __all__ = [
+    "CHECKS_C",
     "DIP_BELOW_TARGET_RPM",
     "DIP_GOOD_RPM",
     "FLARE_ABOVE_TARGET_RPM",

@@ -42,6 +42,8 @@ _EXPLAINS = 0.1
 _GOES_ALONG = 0.4
 #: A searched step is at most so many first steps of the job's school. [–]
 _SCHOOL_STEPS = 5.0
+#: So often in a row a cause is asked for before the tables go on without it.
+_ASKED_ENOUGH = 3
 _AIR = ("idle_valve", "cranking_air")
 #: Tables that outcomes alone tell of, and by which the estimate searches them: prime and cranking
 #: fuel share one need.
@@ -69,7 +71,7 @@ def advise(
     weight = 1.0 if case.evidence == "log" else _OBSERVED_WEIGHT
     asks = bool(case.acceptance.asks_for_change)
     pending = [rule for rule in RULES if asks and rule.applies(case)]
-    if diagnosis.blocks:
+    if holds_up_tables(case, diagnosis):
         if not asks:
             return (), ()
         first = "Until what comes first is mended, no table is changed."
@@ -97,6 +99,31 @@ def advise(
     reason = f"One change per start: {title} comes first."
     later = [r for r in pending if r.identifier != advice.rule and r.table not in changed]
     return (advice,), tuple(Wait(r.identifier, r.table, reason) for r in _one_each(later))
+
+
+def holds_up_tables(case: Case, diagnosis: Diagnosis) -> bool:
+    """Return whether a cause under the bonnet comes before every table.
+
+    Parameters
+    ----------
+    case : Case
+        The start.
+    diagnosis : Diagnosis
+        What may be wrong under the bonnet.
+    """
+    return diagnosis.blocks and not _asked_in_vain(case, diagnosis)
+
+
+def _asked_in_vain(case: Case, diagnosis: Diagnosis) -> bool:
+    """Say whether the last starts all asked for the same family of causes, and nothing was mended.
+
+    Then it was looked for and is not there, or nobody will look: the tables are not kept waiting.
+    """
+    family = CAUSES[diagnosis.leading].family
+    last = case.history[-_ASKED_ENOUGH:]
+    return len(last) == _ASKED_ENOUGH and all(
+        past.asked and not past.mended and CAUSES[past.asked].family == family for past in last
+    )
 
 
 def _first_step(

@@ -14,7 +14,7 @@ from ..logs.trace import Trace
 from ..sentences import quantity
 from ..tables import START_TABLES, Calibration
 from .acceptance import Acceptance, acceptance_of
-from .advise import advise
+from .advise import advise, holds_up_tables
 from .case import Case
 from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
 from .findings import find
@@ -161,7 +161,12 @@ def past_try(analysis: StartAnalysis, calibration: Calibration) -> PastTry:
     coolant_c = analysis.figures.coolant_c
     values = {key: calibration.at_coolant(key, coolant_c) for key in START_TABLES}
     return PastTry(
-        analysis.figures, analysis.verdict, values, analysis.observed, taught=analysis.taught
+        analysis.figures,
+        analysis.verdict,
+        values,
+        analysis.observed,
+        taught=analysis.taught,
+        asked=analysis.asked,
     )
 
 
@@ -227,7 +232,7 @@ def _conclude(
         seen.observed,
     )
     findings = (*find(case, diagnosis), *extra)
-    taught = () if diagnosis.blocks else taught_by(case)
+    taught = () if holds_up_tables(case, diagnosis) else taught_by(case)
     before = [evidence for past in history for evidence in past.taught]
     advice, waits = advise(case, diagnosis, [*before, *taught])
     return StartAnalysis(

@@ -351,6 +351,12 @@ class StartAnalysis:
     observed: Observed | None = None
     taught: tuple[Evidence, ...] = ()
 
+    @property
+    def asked(self) -> str:
+        """Cause under the bonnet that it asks to look for; empty where it does not."""
+        first = self.advice[0] if self.advice else None
+        return first.rule if first is not None and first.kind == "mend" else ""
+
 
 @dataclass(frozen=True)
 class PastTry:
@@ -368,6 +374,8 @@ class PastTry:
         What its record shows of the causes.
     mended : bool
         Whether something under the bonnet was mended since: then its record says nothing of it.
+    asked : str
+        Cause under the bonnet that it was advised to look for; empty where it was not.
     """
 
     figures: StartFigures
@@ -376,3 +384,4 @@ class PastTry:
     observed: Observed | None = None
     mended: bool = False
     taught: tuple[Evidence, ...] = ()
+    asked: str = ""

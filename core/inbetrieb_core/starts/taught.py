@@ -39,6 +39,8 @@ _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
 _VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 #: Flares that are as wanted, seen from the target; the opening that a flare asks for. [1/min, ln]
 _WANTED_FLARE_RPM, _FLARE_TELLS, _FLARE_RIGHT = (80.0, 370.0), 0.15, 0.35
+#: More than this a valve cannot open. [%]
+_WIDE_OPEN_PCT = 100.0
 #: How well a dip that the loop made tells the opening. [ln]
 _LOOP_TELLS = 0.2
 #: Where a flare that was too low, and one that was too high, should come to, seen from the target; a
@@ -114,7 +116,8 @@ def _opening(case: Case, basis: str) -> Iterator[Evidence]:
     ran = case.verdict in ("started", "started and died")
     if f.flare_rpm is None or not ran or late or case.hung:
         return
-    opening = max(case.value("idle_valve") + case.value("cranking_air"), 1.0)
+    opening = case.value("idle_valve") + case.value("cranking_air")
+    opening = min(max(opening, 1.0), _WIDE_OPEN_PCT)
     low, high = (f.target_rpm + side for side in _WANTED_FLARE_RPM)
     if dipped_by_loop(case):
         aim = f.target_rpm + LOOP_AIM * (f.flare_rpm - f.target_rpm)
@@ -125,7 +128,7 @@ def _opening(case: Case, basis: str) -> Iterator[Evidence]:
         yield Evidence("cranking_air", "bounded", f.coolant_c, opening, _FLARE_RIGHT, basis)
         return
     aim = f.target_rpm + (_FLARE_AIM[1] if f.flare_rpm > high else _FLARE_AIM[0])
-    needed = opening * (aim / f.flare_rpm) ** _OPENING_BY_FLARE
+    needed = min(opening * (aim / f.flare_rpm) ** _OPENING_BY_FLARE, _WIDE_OPEN_PCT)
     yield Evidence("cranking_air", "measured", f.coolant_c, needed, _FLARE_TELLS, basis)
 
 

@@ -1186,6 +1186,30 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/mornings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Mornings
+         * @description Return when the engine is ready, what each coming morning is good for, and what to try till then.
+         */
+        get: operations["mornings_get"];
+        put?: never;
+        /**
+         * Save Mornings
+         * @description Save what is known of the mornings as a new version.
+         */
+        post: operations["mornings_save"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/output-tests": {
         parameters: {
             query?: never;
@@ -1368,6 +1392,106 @@ export interface paths {
         get: operations["revisions_list"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/season": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Season
+         * @description Return where the season of a job stands; nothing of what is hidden before it was ended.
+         */
+        get: operations["season_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/season/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End
+         * @description End the season: what the engine was, and how other hands do on the same mornings.
+         */
+        post: operations["season_end"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/season/looks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Look for a cause under the bonnet; what is found is mended.
+         */
+        post: operations["season_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/season/nights": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Sleep
+         * @description End the day: the engine stands overnight.
+         */
+        post: operations["season_sleep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/season/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Crank
+         * @description Crank the hidden engine with the newest tables.
+         */
+        post: operations["season_start"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2126,6 +2250,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/mornings/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ready
+         * @description Return when the engines of the shop are cold right through, of those whose stop is known.
+         */
+        get: operations["mornings_ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pasted": {
         parameters: {
             query?: never;
@@ -2292,6 +2436,50 @@ export interface paths {
          * @description Issue a token for programs.
          */
         post: operations["tokens_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trainer/scenarios": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Scenarios
+         * @description Return the scenarios that ship, with the JSON they are written in.
+         */
+        get: operations["trainer_scenarios"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/trainer/seasons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Seasons
+         * @description Return the seasons of the workshop, newest first.
+         */
+        get: operations["trainer_seasons"];
+        put?: never;
+        /**
+         * Begin
+         * @description Begin a season on a job of its own.
+         */
+        post: operations["trainer_begin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2796,6 +2984,14 @@ export interface components {
             };
             /** Schools */
             schools: components["schemas"]["SchoolChoice"][];
+        };
+        /**
+         * BegunOut
+         * @description A season that was begun.
+         */
+        BegunOut: {
+            /** Job Id */
+            job_id: number;
         };
         /**
          * BenchCaptureIn
@@ -3907,6 +4103,14 @@ export interface components {
             offset: number;
         };
         /**
+         * CrankedOut
+         * @description The trial of a start.
+         */
+        CrankedOut: {
+            /** Trial Id */
+            trial_id: number;
+        };
+        /**
          * CurveOut
          * @description What is believed of one table at its breakpoints, in the table's own unit.
          */
@@ -4615,6 +4819,25 @@ export interface components {
             power_low_kw: number;
             /** Power Rpm */
             power_rpm: number;
+        };
+        /**
+         * ExperimentOut
+         * @description A start that may be tried.
+         */
+        ExperimentOut: {
+            /** After H */
+            after_h: number | null;
+            /** Coolant C */
+            coolant_c: number;
+            /** Good */
+            good: number;
+            /** Kind */
+            kind: string;
+            /**
+             * Teaches
+             * @description [bit]
+             */
+            teaches: number;
         };
         /**
          * FanPicture
@@ -6394,6 +6617,110 @@ export interface components {
             trials: number[];
         };
         /**
+         * MinimumIn
+         * @description What a day's minimum is expected to be.
+         */
+        MinimumIn: {
+            /**
+             * Day
+             * @description ISO date
+             */
+            day: string;
+            /**
+             * Minimum C
+             * @description [°C]
+             */
+            minimum_c: number;
+        };
+        /**
+         * MinimumOut
+         * @description What a day's minimum is expected to be.
+         */
+        MinimumOut: {
+            /** Day */
+            day: string;
+            /** Minimum C */
+            minimum_c: number;
+        };
+        /**
+         * MorningsIn
+         * @description What is known of the mornings.
+         */
+        MorningsIn: {
+            /**
+             * Ambient C
+             * @description air that it stands in [°C]
+             */
+            ambient_c?: number | null;
+            /** Minima */
+            minima?: components["schemas"]["MinimumIn"][];
+            /**
+             * Monthly C
+             * @description mean minimum of each month from January [°C]
+             */
+            monthly_c?: number[];
+            /** Parked */
+            parked?: components["schemas"]["ParkedIn"][];
+            /**
+             * Pasted
+             * @description lines of a day and a minimum, added to the minima
+             * @default
+             */
+            pasted: string;
+            /**
+             * Stopped At
+             * @description ISO moment with its offset
+             */
+            stopped_at?: string | null;
+            /**
+             * Stopped C
+             * @description coolant then; warm if not given [°C]
+             */
+            stopped_c?: number | null;
+        };
+        /**
+         * MorningsOut
+         * @description What is known of the mornings, and what follows.
+         */
+        MorningsOut: {
+            /** Ambient C */
+            ambient_c: number | null;
+            /** Experiments */
+            experiments: components["schemas"]["ExperimentOut"][];
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Minima */
+            minima: components["schemas"]["MinimumOut"][];
+            /** Monthly C */
+            monthly_c: number[];
+            /** Mornings */
+            mornings: components["schemas"]["PlannedOut"][];
+            /** Number */
+            number: number;
+            /** Open C */
+            open_c: number[];
+            /** Parked */
+            parked: components["schemas"]["ParkedOut"][];
+            /** Proven C */
+            proven_c: number[];
+            /** Sentences */
+            sentences: string[];
+            standing: components["schemas"]["StandingOut"];
+            /**
+             * Starts
+             * @description cold starts until all that is offered is proven
+             */
+            starts: number | null;
+            /** Stopped At */
+            stopped_at: string | null;
+            /** Stopped C */
+            stopped_c: number;
+            /** Unoffered C */
+            unoffered_c: number[];
+        };
+        /**
          * NamedOut
          * @description One of several choices.
          */
@@ -6897,6 +7224,46 @@ export interface components {
             title: string;
         };
         /**
+         * ParkedIn
+         * @description Coolant of an engine that stands.
+         */
+        ParkedIn: {
+            /**
+             * Ambient C
+             * @description [°C]
+             */
+            ambient_c: number;
+            /**
+             * Coolant C
+             * @description [°C]
+             */
+            coolant_c: number;
+            /**
+             * Parking
+             * @description which standing it belongs to
+             */
+            parking: string;
+            /**
+             * Stood H
+             * @description since it was switched off [h]
+             */
+            stood_h: number;
+        };
+        /**
+         * ParkedOut
+         * @description Coolant of an engine that stood.
+         */
+        ParkedOut: {
+            /** Ambient C */
+            ambient_c: number;
+            /** Coolant C */
+            coolant_c: number;
+            /** Parking */
+            parking: string;
+            /** Stood H */
+            stood_h: number;
+        };
+        /**
          * PastedColumnOut
          * @description A column that was looked for.
          */
@@ -7137,6 +7504,50 @@ export interface components {
             fitting: components["schemas"]["Fitting"];
         };
         /**
+         * PlannedOut
+         * @description One morning of the plan.
+         */
+        PlannedOut: {
+            /** Day */
+            day: string;
+            /** Forecast */
+            forecast: boolean;
+            /**
+             * Good
+             * @description chance of a good start
+             */
+            good: number;
+            /** Minimum C */
+            minimum_c: number;
+            /** Serves C */
+            serves_c: number[];
+            /** Spread K */
+            spread_k: number;
+            /**
+             * Teaches
+             * @description [bit]
+             */
+            teaches: number;
+            /** Worth */
+            worth: boolean;
+        };
+        /**
+         * PlayedOut
+         * @description A season of the workshop.
+         */
+        PlayedOut: {
+            /** Day */
+            day: number;
+            /** Days */
+            days: number;
+            /** Is Over */
+            is_over: boolean;
+            /** Job Id */
+            job_id: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * PreviewOut
          * @description How a file would be read; nothing is saved as a log yet.
          */
@@ -7338,6 +7749,29 @@ export interface components {
             mapping: {
                 [key: string]: string | null;
             };
+        };
+        /**
+         * ReadyOut
+         * @description When a job's engine is cold right through.
+         */
+        ReadyOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /**
+             * High
+             * Format: date-time
+             */
+            high: string;
+            /** Job Id */
+            job_id: number;
+            /**
+             * Low
+             * Format: date-time
+             */
+            low: string;
         };
         /**
          * ReasonIn
@@ -7614,6 +8048,27 @@ export interface components {
             time_s: number[];
         };
         /**
+         * ScenarioOut
+         * @description A scenario that ships.
+         */
+        ScenarioOut: {
+            /** Days */
+            days: number;
+            /**
+             * File
+             * @description the open JSON that it is written in
+             */
+            file: {
+                [key: string]: unknown;
+            };
+            /** Key */
+            key: string;
+            /** Story */
+            story: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * School
          * @description A choice on which good installers differ, without what it means for an engine.
          *
@@ -7765,6 +8220,128 @@ export interface components {
              * @enum {string}
              */
             target: "inside" | "outside";
+        };
+        /**
+         * SeasonCauseOut
+         * @description A cause that can be looked for.
+         */
+        SeasonCauseOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SeasonIn
+         * @description Which season to play: one that ships, one of one's own, or another one's again.
+         */
+        SeasonIn: {
+            /**
+             * Again
+             * @description job whose season is played again
+             */
+            again?: number | null;
+            /** Key */
+            key?: string | null;
+            /**
+             * Scenario
+             * @description JSON text of a scenario
+             */
+            scenario?: string | null;
+        };
+        /**
+         * SeasonLookIn
+         * @description What to look for.
+         */
+        SeasonLookIn: {
+            /** Cause */
+            cause: string;
+        };
+        /**
+         * SeasonLookOut
+         * @description What a look under the bonnet showed.
+         */
+        SeasonLookOut: {
+            /** Found */
+            found: boolean;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * SeasonOut
+         * @description Where a season stands.
+         */
+        SeasonOut: {
+            /** Causes */
+            causes: components["schemas"]["SeasonCauseOut"][];
+            /** Day */
+            day: number;
+            /** Days */
+            days: number;
+            /** Is Over */
+            is_over: boolean;
+            /** Job Id */
+            job_id: number;
+            /**
+             * May Start
+             * @description kinds of start that can be had now
+             */
+            may_start: string[];
+            /** Morning C */
+            morning_c: number | null;
+            /**
+             * Report
+             * @description once it was ended
+             */
+            report: {
+                [key: string]: unknown;
+            } | null;
+            /** Steps */
+            steps: components["schemas"]["SeasonStepOut"][];
+            /** Story */
+            story: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SeasonStartIn
+         * @description Which start to try.
+         */
+        SeasonStartIn: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "cold" | "half-warm" | "hot";
+        };
+        /**
+         * SeasonStepOut
+         * @description One step of a season.
+         */
+        SeasonStepOut: {
+            /** Cause */
+            cause: string;
+            /** Coolant C */
+            coolant_c: number | null;
+            /** Day */
+            day: number;
+            /** Found */
+            found: boolean;
+            /** Good */
+            good: boolean | null;
+            /** Kind */
+            kind: string;
+            /** Number */
+            number: number;
+            /**
+             * Trial
+             * @description its number
+             */
+            trial: number | null;
+            /** Trial Id */
+            trial_id: number | null;
+            /** Verdict */
+            verdict: string | null;
         };
         /**
          * SensorDefaultsOut
@@ -8171,6 +8748,46 @@ export interface components {
             passed_over: string[];
             /** Understood */
             understood: string[];
+        };
+        /**
+         * StandingOut
+         * @description How a stopped engine cools down.
+         */
+        StandingOut: {
+            /**
+             * After H
+             * @description until it is cold right through [h]
+             */
+            after_h: number;
+            /** At */
+            at: string | null;
+            /**
+             * Curve C
+             * @description coolant there [°C]
+             */
+            curve_c: number[];
+            /**
+             * Curve H
+             * @description hours of the cooling curve
+             */
+            curve_h: number[];
+            /** High */
+            high: string | null;
+            /** High H */
+            high_h: number;
+            /** Low */
+            low: string | null;
+            /** Low H */
+            low_h: number;
+            /** Readings */
+            readings: number;
+            /** Sentences */
+            sentences: string[];
+            /**
+             * Tau H
+             * @description time constant [h]
+             */
+            tau_h: number;
         };
         /**
          * StartSeen
@@ -12796,6 +13413,81 @@ export interface operations {
             };
         };
     };
+    mornings_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MorningsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    mornings_save: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MorningsIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MorningsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     output_tests_get: {
         parameters: {
             query?: never;
@@ -13210,6 +13902,196 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    season_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    season_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    season_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeasonLookIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonLookOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    season_sleep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeasonOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    season_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeasonStartIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CrankedOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15025,6 +15907,26 @@ export interface operations {
             };
         };
     };
+    mornings_ready: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadyOut"][];
+                };
+            };
+        };
+    };
     pasted_read: {
         parameters: {
             query?: never;
@@ -15343,6 +16245,88 @@ export interface operations {
             };
             /** @description Unauthorized */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    trainer_scenarios: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScenarioOut"][];
+                };
+            };
+        };
+    };
+    trainer_seasons: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlayedOut"][];
+                };
+            };
+        };
+    };
+    trainer_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SeasonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

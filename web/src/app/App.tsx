@@ -5,7 +5,7 @@ import type { ComponentType } from 'react';
 import { createBrowserRouter, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
-import { BoardPage, NewJobPage, OrderPage, STATIONS } from '../stations/registry';
+import { BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS } from '../stations/registry';
 import { Gate } from './Gate';
 import { JobShell } from './JobShell';
 import { NothingHere } from './NothingHere';
@@ -37,6 +37,7 @@ const router = createBrowserRouter([
                 children: [
                     { path: '/', element: sheet(BoardPage) },
                     { path: '/jobs/new', element: sheet(NewJobPage) },
+                    { path: '/trainer', element: sheet(TrainerPage) },
                     { path: '*', element: <NothingHere /> },
                 ],
             },

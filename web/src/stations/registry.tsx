@@ -27,6 +27,7 @@ const page = <K extends string>(load: () => Promise<Record<K, ComponentType>>, n
 
 export const BoardPage = page(() => import('./board'), 'BoardPage');
 export const NewJobPage = page(() => import('./newjob'), 'NewJobPage');
+export const TrainerPage = page(() => import('./trainer'), 'TrainerPage');
 export const OrderPage = page(() => import('./order'), 'OrderPage');
 
 /** Every sheet of a job, in the order of the stations: routes, station line, keys and words come from here. */
@@ -147,6 +148,13 @@ export const STATIONS: StationSheet[] = [
                 { keys: 'd', does: 'decline it with a note' },
             ],
         },
+    },
+    {
+        key: '',
+        home: 'season',
+        routes: [{ path: 'season', page: page(() => import('./trainer'), 'SeasonPage') }],
+        ways: [],
+        opens: {},
     },
 ];
 

@@ -10,8 +10,9 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import type { Job } from '../../api/client';
+import type { Job, Schemas } from '../../api/client';
 import { jobsQuery } from '../../api/jobs';
+import { readyQuery } from '../../api/mornings';
 import { inUnits } from '../../units/said';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -20,6 +21,7 @@ import { describeEngine } from '../../parts/describeEngine';
 /** The jobs of the shop, each with its next action and what is closed until then. */
 export function BoardPage() {
     const jobs = useQuery(jobsQuery);
+    const ready = useQuery(readyQuery).data ?? [];
     if (jobs.isPending) return <Loading what="Fetching the jobs" />;
     return (
         <Box sx={{ p: { xs: 2, md: 4 }, width: '100%', maxWidth: 1240, mx: 'auto' }}>
@@ -27,6 +29,9 @@ export function BoardPage() {
                 <Typography variant="h1" sx={{ flex: 1 }}>
                     Shop board
                 </Typography>
+                <Button component={Link} to="/trainer" size="large">
+                    Trainer
+                </Button>
                 <Button component={Link} to="/jobs/new" variant="contained" size="large">
                     New job
                 </Button>
@@ -46,13 +51,14 @@ export function BoardPage() {
                                 <TableCell>Job</TableCell>
                                 <TableCell>Next action</TableCell>
                                 <TableCell>Closed gate</TableCell>
+                                <TableCell>Cold start</TableCell>
                                 <TableCell align="right">Trials</TableCell>
                                 <TableCell align="right">Revision</TableCell>
                             </TableRow>
                         </TableHead>
                         <TableBody>
                             {jobs.data.map((job) => (
-                                <JobRow key={job.id} job={job} />
+                                <JobRow key={job.id} job={job} ready={ready.find((r) => r.job_id === job.id)} />
                             ))}
                         </TableBody>
                     </Table>
@@ -62,7 +68,16 @@ export function BoardPage() {
     );
 }
 
-function JobRow({ job }: { job: Job }) {
+type Ready = Schemas['ReadyOut'];
+
+/** When an engine is cold enough for a true cold start. */
+function readyWords(ready: Ready): string {
+    const at = new Date(ready.at);
+    if (at <= new Date()) return 'cold right through';
+    return `from ${at.toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' })}`;
+}
+
+function JobRow({ job, ready }: { job: Job; ready: Ready | undefined }) {
     return (
         <TableRow sx={{ verticalAlign: 'top', '& td': { py: 1.75, borderTop: 1, borderColor: 'divider' } }}>
             <TableCell sx={{ width: '32%' }}>
@@ -89,6 +104,9 @@ function JobRow({ job }: { job: Job }) {
                 <Typography variant="body2" color={job.next_action.kind === 'mend' ? 'warning' : 'text.primary'}>
                     {inUnits(job.next_action.gate, job.units) || 'none'}
                 </Typography>
+            </TableCell>
+            <TableCell>
+                <Typography variant="body2">{ready ? readyWords(ready) : '–'}</Typography>
             </TableCell>
             <TableCell align="right">{job.trials}</TableCell>
             <TableCell align="right">{job.revision}</TableCell>

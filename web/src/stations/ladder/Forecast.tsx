@@ -4,6 +4,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { forecastQuery } from '../../api/estimate';
+import { morningsQuery } from '../../api/mornings';
 import { useJob } from '../../parts/jobContext';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -16,6 +17,7 @@ export function Forecast() {
     const [typed, setTyped] = useState('');
     const shown = parseNumber(typed);
     const coolantC = shown === null ? null : fromShown(shown, '°C', job.units);
+    const planned = useQuery(morningsQuery(job.id)).data;
     const forecast = useQuery({ ...forecastQuery(job.id, coolantC ?? 0), enabled: coolantC !== null });
     return (
         <Box component="section" aria-label="Tomorrow" sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap', mt: 1.25, mb: 1 }}>
@@ -25,7 +27,10 @@ export function Forecast() {
             <Box sx={{ flex: '1 1 16rem' }} aria-live="polite">
                 {coolantC !== null && forecast.data && <Typography>{inUnits(forecast.data.sentence, job.units)}</Typography>}
                 {coolantC !== null && forecast.error && <ProblemNote error={forecast.error} />}
-                {coolantC === null && (
+                {coolantC === null && planned && planned.mornings.length > 0 && (
+                    <Typography>{inUnits(planned.sentences[0] ?? '', job.units)}</Typography>
+                )}
+                {coolantC === null && planned?.mornings.length === 0 && (
                     <Typography variant="body2" color="text.secondary">
                         Type the temperature that is expected: the chance of a good start with the tables in force is told here.
                     </Typography>

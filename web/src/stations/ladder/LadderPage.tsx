@@ -23,9 +23,10 @@ import { editedCells, typedStep, type CellAt } from './edits';
 import { Forecast } from './Forecast';
 import { LadderGrid } from './LadderGrid';
 import { Legend } from './Legend';
+import { MorningsPanel } from './mornings/MorningsPanel';
 import { RevisionsPanel } from './RevisionsPanel';
 
-type Tab = 'tables' | 'curves' | 'revisions';
+type Tab = 'tables' | 'curves' | 'mornings' | 'revisions';
 
 /** The ladder: all start tables over coolant temperature, with their evidence. */
 export function LadderPage() {
@@ -75,6 +76,7 @@ function Ladder({ newest, trials, estimate }: { newest: Calibration; trials: Tri
                     onTable={(table) => setChosen({ ...selected, table })}
                 />
             )}
+            {tab === 'mornings' && <MorningsPanel />}
             {tab === 'revisions' && <RevisionsPanel newest={newest.revision} />}
         </WithMargin>
     );
@@ -94,6 +96,7 @@ function LadderHead({ tab, onTab, revision }: { tab: Tab; onTab: (tab: Tab) => v
                 >
                     <Tab value="tables" label={`Ladder, revision ${revision}`} />
                     <Tab value="curves" label="Curves" />
+                    <Tab value="mornings" label="Mornings" />
                     <Tab value="revisions" label="Revisions" />
                 </Tabs>
                 {tab === 'tables' && <Legend />}

@@ -1,0 +1,85 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import LinearProgress from '@mui/material/LinearProgress';
+import Typography from '@mui/material/Typography';
+import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useRef, useState } from 'react';
+import { useNavigate } from 'react-router';
+
+import { followed, type Task } from '../../api/tasks';
+import { beginSeason, endSeason, seasonQuery, type Season } from '../../api/trainer';
+import { useJob } from '../../parts/jobContext';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { inUnits } from '../../units/said';
+
+interface Report {
+    truth: string[];
+    hands: { name: string; sentence: string }[];
+}
+
+/** The end of a season: what the engine was, where one stands, and the same mornings again. */
+export function SeasonEnd({ season }: { season: Season }) {
+    const report = season.report as Report | null;
+    return report ? <Told report={report} /> : <EndIt />;
+}
+
+function EndIt() {
+    const { job } = useJob();
+    const queryClient = useQueryClient();
+    const [task, setTask] = useState<Task | null>(null);
+    const stop = useRef(new AbortController());
+    const end = useMutation({
+        mutationFn: async () => {
+            stop.current = new AbortController();
+            return followed<Report>(await endSeason(job.id), setTask, stop.current.signal);
+        },
+        onSettled: () => queryClient.invalidateQueries({ queryKey: seasonQuery(job.id).queryKey }),
+    });
+    return (
+        <Box sx={{ my: 2 }}>
+            {end.isPending ? (
+                <>
+                    <LinearProgress variant="determinate" value={100 * (task?.share ?? 0)} aria-label="Other hands play the season" />
+                    <Typography variant="body2" aria-live="polite">
+                        {task?.sentence ?? 'Other hands play the same season.'}
+                    </Typography>
+                    <Button onClick={() => stop.current.abort()}>Cancel</Button>
+                </>
+            ) : (
+                <Button variant="outlined" onClick={() => end.mutate()}>
+                    End the season and see what the engine was
+                </Button>
+            )}
+            {end.isError && <ProblemNote error={end.error} />}
+        </Box>
+    );
+}
+
+function Told({ report }: { report: Report }) {
+    const { job } = useJob();
+    const navigate = useNavigate();
+    const again = useMutation({
+        mutationFn: () => beginSeason({ again: job.id }),
+        onSuccess: ({ job_id }) => navigate(`/jobs/${job_id}/season`),
+    });
+    return (
+        <Box component="section" aria-label="How it went" sx={{ my: 2, p: 2, bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
+            <Typography variant="h2">How it went</Typography>
+            {report.hands.map((hand) => (
+                <Typography key={hand.name} sx={{ py: 0.25 }}>
+                    <b>{hand.name}</b>: {inUnits(hand.sentence, job.units)}
+                </Typography>
+            ))}
+            <Typography variant="h2" sx={{ mt: 1.5 }}>
+                What the engine was
+            </Typography>
+            {report.truth.map((sentence) => (
+                <Typography key={sentence}>{inUnits(sentence, job.units)}</Typography>
+            ))}
+            <Button variant="contained" sx={{ mt: 1.5 }} disabled={again.isPending} onClick={() => again.mutate()}>
+                The same mornings again
+            </Button>
+            {again.isError && <ProblemNote error={again.error} />}
+        </Box>
+    );
+}

@@ -1,0 +1,2 @@
+export { SeasonPage } from './SeasonPage';
+export { TrainerPage } from './TrainerPage';
