@@ -42,6 +42,9 @@ class TrialIn(RequestBody):
     start_number: int = Field(
         1, description="which start of the log; restarts are trials of their own"
     )
+    attempt: int = Field(1, description="which attempt of the same morning")
+    black_smoke: bool = Field(False, description="black smoke was seen")
+    fuel_smell: bool = Field(False, description="it smelled of fuel")
     note: str = ""
 
 
@@ -161,6 +164,9 @@ class TrialsIn(RequestBody):
         None, description="hours since the engine last ran, before the first of them [h]"
     )
     coolant_c: float | None = Field(None, description="where the log has no coolant channel [°C]")
+    attempt: int = Field(1, description="which attempt of the same morning the first of them was")
+    black_smoke: bool = Field(False, description="black smoke was seen at the first of them")
+    fuel_smell: bool = Field(False, description="it smelled of fuel at the first of them")
     note: str = ""
 
 
@@ -302,6 +308,7 @@ def create_trial(request: SignedInRequest, job_id: int, payload: TrialIn) -> Sta
         coolant_c=payload.coolant_c,
         start_number=payload.start_number,
         note=payload.note,
+        signs=services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
     )
     return Status(201, trial_out(trial))
 
@@ -327,6 +334,7 @@ def create_trials(
         soak_h=payload.soak_h,
         coolant_c=payload.coolant_c,
         note=payload.note,
+        signs=services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
     )
     return Status(201, [trial_out(trial) for trial in trials])
 

@@ -16,6 +16,7 @@ from server.calibration.services import calibration_of, revision_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 
+from .likes import known_of
 from .models import Trial, Weighing
 from .services import history_of, refuse_bad_numbers
 
@@ -72,7 +73,7 @@ def _computed(
     """Return the estimate of a state; trials and weighings are append-only, so counts name it."""
     job, revision = Job.objects.get(pk=job_id), Revision.objects.get(pk=revision_id)
     calibration = calibration_of(revision)
-    evidence = [found for past in history_of(job) for found in past.taught]
+    evidence = [*known_of(job), *(e for past in history_of(job) for e in past.taught)]
     believed = estimate(spec_of(job), calibration, evidence)
     starts = Trial.objects.filter(job=job, kind="start").order_by("number")
     return JobEstimate(

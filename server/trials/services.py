@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import asdict, replace
+from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from django.contrib.auth.models import User
 from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
-from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
+from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, field_refused
 from inbetrieb_core.starts import (
     Advice,
     MeasuredPart,
@@ -37,7 +37,31 @@ from server.logbook.services import import_upload
 from server.order.gates import refuse_if_closed
 
 from .analysis import analysis_of, kept, past_of
+from .likes import known_of
 from .models import Decision, Trial, Weighing
+
+
+@dataclass(frozen=True)
+class Signs:
+    """What the installer saw and smelled, and which attempt of the morning it was."""
+
+    attempt: int = 1
+    black_smoke: bool = False
+    fuel_smell: bool = False
+
+    def refuse_if_impossible(self) -> None:
+        """Refuse an attempt that cannot be.
+
+        Raises
+        ------
+        InputRefused
+            If it is not between 1 and 20.
+        """
+        if not 1 <= self.attempt <= _MOST_ATTEMPTS:
+            raise field_refused("attempt", f"The attempt must be between 1 and {_MOST_ATTEMPTS}.")
+
+
+_MOST_ATTEMPTS = 20
 
 
 def trial_of(job: Job, trial_id: int) -> Trial:
@@ -50,19 +74,27 @@ def trial_of(job: Job, trial_id: int) -> Trial:
     return trial
 
 
-def history_of(job: Job) -> list[PastTry]:
-    """Return the earlier starts of a job, oldest first, as the rulebook looks back on them."""
+def history_of(job: Job, log: Log | None = None) -> list[PastTry]:
+    """Return the earlier starts of a job, oldest first, as the rulebook looks back on them.
+
+    Those of `log` are marked: they came right before the one in question.
+    """
     rows = list(
         Trial.objects.filter(job=job, kind="start").select_related("decision").order_by("number")
     )
     last_mended = max((row.number for row in rows if _was_mended(row)), default=0)
     aside = set_aside(job)
-    return [_looked_back_on(row, row.number <= last_mended, row.pk in aside) for row in rows]
-
-
-def _looked_back_on(row: Trial, mended: bool, aside: bool) -> PastTry:
-    past = past_of(row)
-    return replace(past, mended=mended, taught=() if aside else past.taught)
+    same = None if log is None else log.pk
+    return [
+        replace(
+            past,
+            mended=row.number <= last_mended,
+            taught=() if row.pk in aside else past.taught,
+            in_same_log=same is not None and row.log_id == same,
+        )
+        for row in rows
+        for past in (past_of(row),)
+    ]
 
 
 def set_aside(job: Job) -> dict[int, str]:
@@ -152,6 +184,7 @@ def add_trial(
     coolant_c: float | None,
     start_number: int,
     note: str,
+    signs: Signs = Signs(),
 ) -> Trial:
     """Judge a start and write the trial.
 
@@ -167,8 +200,18 @@ def add_trial(
         revision = log.about.get("revision")  # a bench start knows its tables
     saved: Revision = revision_of(job, revision)
     calibration = calibration_of(saved)
-    setting = StartSetting(spec_of(job), ambient_c, soak_h, coolant_c)
-    history = history_of(job)
+    signs.refuse_if_impossible()
+    setting = StartSetting(
+        spec_of(job),
+        ambient_c,
+        soak_h,
+        coolant_c,
+        signs.attempt,
+        signs.black_smoke,
+        signs.fuel_smell,
+        known_of(job),
+    )
+    history = history_of(job, log)
     if log is not None:
         analysis = judge_log(read_trace(log), calibration, setting, history, start_number)
     else:
@@ -186,6 +229,9 @@ def add_trial(
             revision=saved,
             ambient_c=ambient_c,
             soak_h=soak_h,
+            attempt=signs.attempt,
+            black_smoke=signs.black_smoke,
+            fuel_smell=signs.fuel_smell,
             note=note.strip(),
             coolant_c=analysis.figures.coolant_c,
             verdict=analysis.verdict,
@@ -207,6 +253,7 @@ def add_trials(
     soak_h: float | None,
     coolant_c: float | None,
     note: str,
+    signs: Signs = Signs(),
 ) -> list[Trial]:
     """Judge several starts of one log in their order and write a trial of each, or none at all.
 
@@ -230,6 +277,7 @@ def add_trials(
             coolant_c=coolant_c,
             start_number=number,
             note=note,
+            signs=signs if position == 0 else Signs(),
         )
         for position, number in enumerate(sorted(set(start_numbers)))
     ]

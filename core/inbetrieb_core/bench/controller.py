@@ -15,6 +15,8 @@ CRANKING_AIR_FADE_S = 4.0
 _IDLE_SPARK_AUTHORITY_DEG = 5.0
 _IDLE_SPARK_GAIN = 0.03  # [°/rpm]
 _TRIM_GAIN = 0.15  # [%/(rpm·s)]
+#: A larger error does not trim faster: a loop that winds up in a stumble is none that anybody fits. [rpm]
+_TRIM_HEARS_RPM = 40.0
 _FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
 
 
@@ -119,6 +121,7 @@ class Controller:
             added *= max(0.0, 1.0 - (time_s - since) / CRANKING_AIR_FADE_S)
             if self.idle_trim:
                 error = self.start_value("idle_target", coolant_c) - rpm
+                error = min(_TRIM_HEARS_RPM, max(-_TRIM_HEARS_RPM, error))
                 trim = self.state.valve_trim_pct + _TRIM_GAIN * error * dt_s
                 self.state.valve_trim_pct = min(100.0, max(-100.0, trim))
         opening = self.start_value("idle_valve", coolant_c) + added + self.state.valve_trim_pct

@@ -4,10 +4,12 @@ from .coordinates import COORDINATES
 from .cranking import expected_fuel, primed_pct
 from .evidence import CrankingOutcome, Evidence, FuelMapPlace, RunUpOutcome
 from .ladder import HOT_C, LadderEstimate, at_coolants, basis_of, estimate, idle_air_below
+from .likes import LikeEngine, known_from
 from .process import Curve
 from .proposals import measured_proposals
 from .proposed import BAND, CurveProposal
 from .search import MOST_STEP, Limits, SearchStep, search_step
+from .surprise import chance_without
 from .view import CurveView, Pull, curve_views, pulls
 
 __all__ = [
@@ -21,6 +23,7 @@ __all__ = [
     "FuelMapPlace",
     "HOT_C",
     "LadderEstimate",
+    "LikeEngine",
     "Limits",
     "MOST_STEP",
     "Pull",
@@ -28,10 +31,12 @@ __all__ = [
     "SearchStep",
     "at_coolants",
     "basis_of",
+    "chance_without",
     "curve_views",
     "estimate",
     "expected_fuel",
     "idle_air_below",
+    "known_from",
     "measured_proposals",
     "primed_pct",
     "pulls",

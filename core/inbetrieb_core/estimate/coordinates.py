@@ -8,7 +8,7 @@ partly local, wider in the cold where the data know less.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import ArrayLike
@@ -20,6 +20,8 @@ from ..quantities import FloatArray
 
 #: Coldest temperature at which the prior is as wide as it gets, and least value of a logarithm.
 _COLDEST_C, _LEAST = -20.0, 1e-3
+#: Widening of the prior by pure ethanol, and by a kilometre of altitude. [–, 1/km]
+_ETHANOL_WIDENS, _ALTITUDE_WIDENS = 0.6, 0.06
 
 
 @dataclass(frozen=True)
@@ -42,10 +44,30 @@ class Coordinate:
     cold_spread: float
     common: float
 
+    def widened(self, factor: float) -> Coordinate:
+        """Return the same with its prior wider by a factor. [–]"""
+        warm, cold = factor * self.warm_spread, factor * self.cold_spread
+        return replace(self, warm_spread=warm, cold_spread=cold)
+
     def spread_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return the standard deviation of the departure at coolant temperatures [°C]. [–]"""
         cold = np.clip((WARM_C - coolant_c) / (WARM_C - _COLDEST_C), 0.0, 1.0)
         return np.asarray(self.warm_spread + (self.cold_spread - self.warm_spread) * cold)
+
+
+def widened_by(spec: EngineSpec) -> float:
+    """Return by how much the prior is wider for what the engine data know less of. [–]
+
+    Ethanol evaporates otherwise from blend to blend and season to season, and thin air changes
+    vaporisation and idle. Common practice, no source.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    """
+    high_km = max(0.0, spec.altitude_m) / 1000.0
+    return 1.0 + _ETHANOL_WIDENS * spec.ethanol_volume_share + _ALTITUDE_WIDENS * high_km
 
 
 def _ln(value: ArrayLike) -> FloatArray:

@@ -51,6 +51,8 @@ class CrankingOutcome:
         Whether the seconds were counted by a person instead of read from a log.
     handover : bool
         Whether it fired and died on leaving cranking: by this fuel, or by what comes after it.
+    attempt : int
+        Which attempt of the same morning it was: earlier ones left fuel on the walls.
     """
 
     fuel_pct: float
@@ -63,6 +65,7 @@ class CrankingOutcome:
     counted: bool = False
     prompt: bool = False
     handover: bool = False
+    attempt: int = 1
 
 
 @dataclass(frozen=True)

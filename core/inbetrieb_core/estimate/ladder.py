@@ -11,7 +11,7 @@ import numpy as np
 from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Calibration
-from .coordinates import COORDINATES, prior_mean
+from .coordinates import COORDINATES, prior_mean, widened_by
 from .cranking import CrankingPosterior, cranking_posterior, effective_fuel
 from .draws import PLACES_C
 from .evidence import Evidence
@@ -136,7 +136,8 @@ def estimate(
             for e in counted
             if e.quantity == table and e.outcome is None and e.run_up is None
         ]
-        curves[table] = posterior(prior_mean(spec, table, KNOTS_C), COORDINATES[table], readings)
+        coordinate = COORDINATES[table].widened(widened_by(spec))
+        curves[table] = posterior(prior_mean(spec, table, KNOTS_C), coordinate, readings)
     outcomes = [e for e in counted if e.outcome is not None]
     opening = curves["cranking_air"] if any(e.quantity == "cranking_air" for e in counted) else None
     cranking = cranking_posterior(spec, outcomes, opening, seed) if outcomes and searched else None

@@ -6,7 +6,7 @@ leave two windows. A candidate is a curve of draws that look alike; never the me
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,7 +15,7 @@ from ..quantities import FloatArray
 from ..tables import Calibration, Table
 from .cells import changes_to, fitted, grid_c
 from .coordinates import COORDINATES, prior_mean
-from .cranking import expected_fuel, primed_pct
+from .cranking import effective_fuel, expected_fuel, primed_pct
 from .draws import Draws
 from .ladder import LadderEstimate, at_coolants
 from .proposed import CurveProposal, proposed
@@ -37,6 +37,8 @@ _NEAR_K, _FAR_COUNTS, _HEARD = 25.0, 0.25, 0.02
 _ALIKE, _FEWEST_ALIKE = 0.4, 8
 #: Steps closer than this share of the prior's spread to what has just failed are none. [–]
 _SAME = 0.15
+#: Starts within so many kelvin were at the same place. [K]
+_SAME_PLACE_K = 8.0
 
 
 @dataclass(frozen=True)
@@ -155,6 +157,7 @@ def search_step(
     if must:
         apart = np.abs(candidates[:, here] - space.now[here])
         candidates = candidates[apart > _SAME * space.spread]
+        candidates = _untried(candidates, _vain(believed, space, tried_c), here, space.spread)
     if not len(candidates):
         return None
     chances = space.good(candidates)
@@ -231,6 +234,28 @@ def _space_of(
         coordinate.from_scale,
         coordinate.to_scale,
     )
+
+
+def _vain(believed: LadderEstimate, space: _Space, tried_c: float) -> list[float]:
+    """Return what was given near by at starts that failed by this table, in its coordinate. [–]"""
+    found = []
+    for e in believed.evidence:
+        if e.quantity != space.table.key or abs(e.coolant_c - tried_c) > _SAME_PLACE_K:
+            continue
+        if e.outcome is not None and not e.outcome.ran:
+            given = effective_fuel(believed.spec, e.outcome.fuel_pct, e.outcome.prime_ms)
+            found.append(float(space.to_scale(np.array(given))))
+        if e.run_up is not None and e.run_up.died:
+            found.append(float(space.to_scale(np.array(e.run_up.after_start_pct))))
+    return found
+
+
+def _untried(candidates: FloatArray, vain: Sequence[float], here: int, spread: float) -> FloatArray:
+    """Return candidates without those that failed twice: to go back to them again teaches nothing."""
+    close = _SAME * spread
+    twice = [v for v in vain if sum(abs(v - other) < close for other in vain) > 1]
+    kept = [c for c in candidates if all(abs(c[here] - v) > close for v in twice)]
+    return np.array(kept) if kept else candidates
 
 
 def _near(at_c: FloatArray, tried_c: float) -> FloatArray:

@@ -12,7 +12,9 @@ import numpy as np
 
 from ..quantities import FloatArray
 
-_MOST_SHRINKS = 40
+#: A chain that has not found a place by then stays where it is. The way back takes as many shrinks, so
+#: that the balance of the steps is kept.
+_MOST_SHRINKS = 12
 #: Draws of the prior among which the chains choose where they begin.
 _BEGIN_FROM = 3000
 

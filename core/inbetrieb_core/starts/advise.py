@@ -15,6 +15,7 @@ from ..estimate import (
     Evidence,
     LadderEstimate,
     SearchStep,
+    chance_without,
     estimate,
     measured_proposals,
     search_step,
@@ -42,6 +43,8 @@ _EXPLAINS = 0.1
 _GOES_ALONG = 0.4
 #: A searched step is at most so many first steps of the job's school. [–]
 _SCHOOL_STEPS = 5.0
+#: An outcome that all other starts make less likely than this is a surprise. [–]
+_SURPRISE = 0.02
 #: So often in a row a cause is asked for before the tables go on without it.
 _ASKED_ENOUGH = 3
 _AIR = ("idle_valve", "cranking_air")
@@ -82,6 +85,10 @@ def advise(
     believed = estimate(case.setting.spec, case.calibration, evidence, searched=logged)
     limits, place = limits_of(case.calibration), case.figures.coolant_c
     proposals = measured_proposals(believed, case.calibration, limits, place)
+    if asks and (surprised := _surprised(case, believed, evidence)) is not None:
+        first = "Until it is known that this start was as it seemed, no table is changed."
+        waits = tuple(Wait(r.identifier, r.table, first) for r in _one_each(pending))
+        return (_checks_first(surprised, weight),), waits
     advice = _first_step(case, believed, proposals, pending, weight)
     parts = [_part(proposal) for proposal in proposals.values()]
     if advice is None or _SEARCHED_BY.get(advice.table or "") != "cranking_fuel":
@@ -123,6 +130,34 @@ def _asked_in_vain(case: Case, diagnosis: Diagnosis) -> bool:
     last = case.history[-_ASKED_ENOUGH:]
     return len(last) == _ASKED_ENOUGH and all(
         past.asked and not past.mended and CAUSES[past.asked].family == family for past in last
+    )
+
+
+def _surprised(case: Case, believed: LadderEstimate, evidence: Sequence[Evidence]) -> float | None:
+    """Return how likely this start's outcome was by all the others, where hardly anybody expected it. [–]
+
+    Asked once: a second start of the kind is no surprise any more.
+    """
+    if believed.cranking is None or (case.history and case.history[-1].surprised):
+        return None
+    here = [e for e in evidence if e.outcome is not None and e.trial is None]
+    if not here:
+        return None
+    chance = chance_without(believed.cranking, case.setting.spec, here[-1])
+    return chance if chance is not None and chance < _SURPRISE else None
+
+
+def _checks_first(chance: float, weight: float) -> Advice:
+    return Advice(
+        MEASURE,
+        None,
+        (),
+        f"All other starts together make this outcome {quantity(100.0 * chance, '%', 1)} likely. Before "
+        "any table: charge the battery, read the fuel pressure, look at a plug, and see whether the "
+        "tables in the controller are those written down here. Then repeat this start unchanged after "
+        "a full soak.",
+        round(0.5 * weight, 2),
+        "The same start comes out the same: then the estimate was wrong, and widens.",
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..causes import Observed, diagnose
@@ -28,13 +28,15 @@ from .model import (
     StartSetting,
 )
 from .observe import observed_by_person, observed_in
-from .outcomes import VERDICTS, Verdict
+from .outcomes import RAN, VERDICTS, Verdict
 from .phases import find_moments, phases_of
 from .taught import taught_by
 from .told import about_the_log, told
 from .verdict import sentence_of, verdict_of
 from .window import NoStartError, StartWindow, mended, starts_in
 
+#: Coolant of attempts that follow each other at once. [K]
+_SAME_MORNING_K = 3.0
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
 #: A change of a cell below this share of it is lost in what one start differs from the next. [–]
@@ -120,7 +122,24 @@ def judge_start(
         part, moments, figures, verdict, acceptance.accepted, setting, calibration, rests
     )
     seen = _Seen(verdict, figures, phases, observed, acceptance, "log")
+    setting = replace(setting, attempt=setting.attempt + _attempts_before(history, figures))
     return _conclude(seen, setting, calibration, history, extra)
+
+
+def _attempts_before(history: Sequence[PastTry], figures: StartFigures) -> int:
+    """Return how many vain attempts of the same log came right before a start. [–]
+
+    Only starts of one log are known to follow each other at once.
+    """
+    count = 0
+    for past in reversed(history):
+        same = (
+            past.in_same_log and abs(past.figures.coolant_c - figures.coolant_c) < _SAME_MORNING_K
+        )
+        if not same or past.verdict in RAN:
+            break
+        count += 1
+    return count
 
 
 def judge_observation(
@@ -167,6 +186,7 @@ def past_try(analysis: StartAnalysis, calibration: Calibration) -> PastTry:
         analysis.observed,
         taught=analysis.taught,
         asked=analysis.asked,
+        surprised=analysis.asks_to_measure,
     )
 
 
@@ -233,7 +253,7 @@ def _conclude(
     )
     findings = (*find(case, diagnosis), *extra)
     taught = () if holds_up_tables(case, diagnosis) else taught_by(case)
-    before = [evidence for past in history for evidence in past.taught]
+    before = [*setting.known, *(evidence for past in history for evidence in past.taught)]
     advice, waits = advise(case, diagnosis, [*before, *taught])
     return StartAnalysis(
         seen.verdict,

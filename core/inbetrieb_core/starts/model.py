@@ -43,12 +43,22 @@ class StartSetting:
         Hours since the engine last ran. [h]
     coolant_c : float or None
         Stands in where the log has no coolant channel. [°C]
+    attempt : int
+        Which attempt of the same morning it is; each before it left fuel on the walls.
+    black_smoke, fuel_smell : bool
+        Whether the installer saw black smoke, or smelled fuel at the exhaust.
+    known : tuple of Evidence
+        What other engines of the workshop teach of this one.
     """
 
     spec: EngineSpec
     ambient_c: float | None = None
     soak_h: float | None = None
     coolant_c: float | None = None
+    attempt: int = 1
+    black_smoke: bool = False
+    fuel_smell: bool = False
+    known: tuple[Evidence, ...] = ()
 
     @property
     def step(self) -> float:
@@ -352,6 +362,11 @@ class StartAnalysis:
     taught: tuple[Evidence, ...] = ()
 
     @property
+    def asks_to_measure(self) -> bool:
+        """Whether it asks for a measurement instead of a change."""
+        return bool(self.advice) and self.advice[0].kind == "measure"
+
+    @property
     def asked(self) -> str:
         """Cause under the bonnet that it asks to look for; empty where it does not."""
         first = self.advice[0] if self.advice else None
@@ -376,6 +391,10 @@ class PastTry:
         Whether something under the bonnet was mended since: then its record says nothing of it.
     asked : str
         Cause under the bonnet that it was advised to look for; empty where it was not.
+    in_same_log : bool
+        Whether it stands earlier in the same log as the start in question.
+    surprised : bool
+        Whether it asked for a measurement instead of a change.
     """
 
     figures: StartFigures
@@ -385,3 +404,5 @@ class PastTry:
     mended: bool = False
     taught: tuple[Evidence, ...] = ()
     asked: str = ""
+    in_same_log: bool = False
+    surprised: bool = False

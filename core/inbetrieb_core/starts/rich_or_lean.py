@@ -24,6 +24,9 @@ _LONG_S = 2.5
 _DOUBT = -0.25
 #: How well the engine data say the need while cranking, and how much they may count. [ln, –]
 _DATA_SPREAD, _DATA_MOST = 0.4, 1.5
+#: What black smoke, a smell of fuel, and running once the pedal was down say of too rich, and how far
+#: down that is. [log odds, log odds, log odds, %]
+_SMOKE, _SMELL, _CLEARED, _CLEARING_PCT = 1.5, 1.0, 3.5, 70.0
 #: The same of running fuel, and how much likelier an engine that caught dies lean. [ln, –]
 _RUNNING_SPREAD, _DIES_LEAN = 0.25, 0.8
 #: A sensor that reads so far off right after it ran, and what that says. [–, log odds]
@@ -89,6 +92,15 @@ def signs_of(case: Case) -> tuple[float, list[str]]:
     if need is not None and abs(need - 1.0) > 0.2:
         odds += 2.0 if need > 1.0 else -2.0
         seen.append(f"the sensor read {'lean' if need > 1.0 else 'rich'} right after it ran")
+    if case.setting.black_smoke:
+        odds -= _SMOKE
+        seen.append("black smoke was seen")
+    if case.setting.fuel_smell and case.verdict not in STARTED:
+        odds -= _SMELL
+        seen.append("it smelled of fuel")
+    if (f.pedal_pct or 0.0) > _CLEARING_PCT and case.verdict in RAN:
+        odds -= _CLEARED
+        seen.append("it cleared itself with the pedal down, as a flooded engine does")
     cranked = f.run_after_s if case.verdict in STARTED else f.cranked_s
     long = cranked is not None and cranked > _LONG_S
     early = f.stirred_early is not None and f.stirred_early > _BURNED
@@ -132,7 +144,7 @@ def run_up_log_odds(case: Case) -> float:
     need = case.figures.need_after_start
     if need is not None and abs(need - 1.0) > _READ_OFF:
         return _READ_ODDS if need > 1.0 else -_READ_ODDS
-    return 0.0
+    return -_SMOKE if case.setting.black_smoke else 0.0
 
 
 def _by_engine_data(case: Case) -> float:

@@ -51,6 +51,8 @@ _OPENING_BY_FLARE = 1.7
 #: A start that caught late was lean rather than rich, and so was one without any sign: more fuel is
 #: what the trade tries first. [log odds]
 _CAUGHT_AT_LAST, _NO_SIGN = 1.0, 0.0
+#: Above this a restart stands on heat that soaked into rail and intake: it says nothing of colder ones. [°C]
+HEAT_SOAKED_C = 92.0
 #: A start within this share of the limit was prompt. [–]
 _PROMPT_SHARE = 0.65
 #: Outcomes of the starter and the crank signal say nothing of fuel.
@@ -75,7 +77,7 @@ def taught_by(case: Case) -> tuple[Evidence, ...]:
 
 def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     f = case.figures
-    if case.verdict in _NOT_FUEL:
+    if case.verdict in _NOT_FUEL or f.coolant_c > HEAT_SOAKED_C:
         return
     # On what comes after cranking, or on the last of it.
     handover = died_at_handover(case) or case.hung
@@ -95,6 +97,7 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
         case.evidence == "observation",
         prompt and after is not None,
         handover,
+        case.setting.attempt,
     )
     yield Evidence(
         "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome

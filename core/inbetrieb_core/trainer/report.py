@@ -111,8 +111,8 @@ def what_it_was(engine: BenchEngine, faults: tuple[Fault, ...]) -> tuple[str, ..
     found = [
         f"Its fuel evaporated as in an engine {quantity(abs(t.vapour_shift_k), 'K', 0)} "
         f"{'colder' if t.vapour_shift_k < 0 else 'warmer'} than usual.",
-        f"Its friction was {_against(t.friction_scale)} the engine data's, its filling "
-        f"{_against(t.ve_scale)}.",
+        f"Its friction was {_percent(t.friction_scale)} of what the engine data say, its filling "
+        f"{_percent(t.ve_scale)}.",
         f"Of the fuel {quantity(100.0 * t.film_share, '%', 0)} went to the walls, and left them within "
         f"about {quantity(t.film_time_s, 's', 1)}.",
         "Its controller trimmed the idle valve towards the target."
@@ -126,5 +126,5 @@ def what_it_was(engine: BenchEngine, faults: tuple[Fault, ...]) -> tuple[str, ..
     return tuple(found)
 
 
-def _against(scale: float) -> str:
-    return f"{100.0 * scale:.0f} % of"
+def _percent(scale: float) -> str:
+    return quantity(100.0 * scale, "%", 0)

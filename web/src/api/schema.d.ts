@@ -9743,10 +9743,28 @@ export interface components {
              */
             ambient_c?: number | null;
             /**
+             * Attempt
+             * @description which attempt of the same morning
+             * @default 1
+             */
+            attempt: number;
+            /**
+             * Black Smoke
+             * @description black smoke was seen
+             * @default false
+             */
+            black_smoke: boolean;
+            /**
              * Coolant C
              * @description where the log has no coolant channel [°C]
              */
             coolant_c?: number | null;
+            /**
+             * Fuel Smell
+             * @description it smelled of fuel
+             * @default false
+             */
+            fuel_smell: boolean;
             /**
              * Kind
              * @default start
@@ -9867,10 +9885,28 @@ export interface components {
              */
             ambient_c?: number | null;
             /**
+             * Attempt
+             * @description which attempt of the same morning the first of them was
+             * @default 1
+             */
+            attempt: number;
+            /**
+             * Black Smoke
+             * @description black smoke was seen at the first of them
+             * @default false
+             */
+            black_smoke: boolean;
+            /**
              * Coolant C
              * @description where the log has no coolant channel [°C]
              */
             coolant_c?: number | null;
+            /**
+             * Fuel Smell
+             * @description it smelled of fuel at the first of them
+             * @default false
+             */
+            fuel_smell: boolean;
             /** Log Id */
             log_id: number;
             /**

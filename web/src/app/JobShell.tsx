@@ -14,6 +14,7 @@ import { JobContext } from '../parts/jobContext';
 import { NextAction } from './NextAction';
 import { nextActionPath } from './nextActionPath';
 import { useKeys } from '../parts/shortcuts';
+import { SeasonBar } from './SeasonBar';
 import { StationLine } from './StationLine';
 import { TopBar } from './TopBar';
 import { UnitsMenu } from './UnitsMenu';
@@ -54,6 +55,7 @@ export function JobShell() {
                     <UnitsMenu />
                 </TopBar>
                 <StationLine newestTrial={newest?.id} />
+                <SeasonBar jobId={jobId} />
                 <NextAction trials={trials.data ?? []} />
                 <Box component="main" sx={{ flex: 1, display: 'flex', flexDirection: 'column', minWidth: 0 }}>
                     <Outlet />

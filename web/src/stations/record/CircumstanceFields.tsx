@@ -1,4 +1,6 @@
 import Box from '@mui/material/Box';
+import Checkbox from '@mui/material/Checkbox';
+import FormControlLabel from '@mui/material/FormControlLabel';
 import type { ReactNode } from 'react';
 
 import { useJob } from '../../parts/jobContext';
@@ -14,10 +16,16 @@ interface Props {
     extra?: ReactNode;
 }
 
+function Tick({ label, on, onChange }: { label: string; on: boolean; onChange: (on: boolean) => void }) {
+    return <FormControlLabel control={<Checkbox checked={on} onChange={(_, next) => onChange(next)} />} label={label} />;
+}
+
+/** What a log does not know of a start: weather, rest, revision, attempt, and what was seen and smelled. */
 export function CircumstanceFields({ value, onChange, askCoolant, extra }: Props) {
     const { job } = useJob();
     const degrees = shownUnit('°C', job.units);
-    const set = (name: keyof Circumstances) => (text: string) => onChange({ ...value, [name]: text });
+    const set = (name: 'coolant' | 'ambient' | 'soak' | 'revision' | 'attempt') => (text: string) => onChange({ ...value, [name]: text });
+    const tick = (name: 'smoke' | 'smell') => (on: boolean) => onChange({ ...value, [name]: on });
     return (
         <Box sx={{ display: 'grid', gap: 1.5, gridTemplateColumns: { xs: '1fr 1fr', sm: 'repeat(5, minmax(0, 180px))' } }}>
             {askCoolant && (
@@ -31,7 +39,10 @@ export function CircumstanceFields({ value, onChange, askCoolant, extra }: Props
                 onChange={set('revision')}
                 placeholder={String(job.revision)}
             />
+            <NumberField label="Attempt this morning" value={value.attempt} onChange={set('attempt')} placeholder="1" />
             {extra}
+            <Tick label="Black smoke" on={value.smoke} onChange={tick('smoke')} />
+            <Tick label="Smell of fuel" on={value.smell} onChange={tick('smell')} />
         </Box>
     );
 }

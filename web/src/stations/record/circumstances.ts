@@ -6,9 +6,12 @@ export interface Circumstances {
     ambient: string;
     soak: string;
     revision: string;
+    attempt: string;
+    smoke: boolean;
+    smell: boolean;
 }
 
-export const NO_CIRCUMSTANCES: Circumstances = { coolant: '', ambient: '', soak: '', revision: '' };
+export const NO_CIRCUMSTANCES: Circumstances = { coolant: '', ambient: '', soak: '', revision: '', attempt: '', smoke: false, smell: false };
 
 /** Circumstances as the server wants them; null where nothing was typed. */
 export function circumstancesOf(typed: Circumstances, units: UnitChoice) {
@@ -21,5 +24,8 @@ export function circumstancesOf(typed: Circumstances, units: UnitChoice) {
         ambient_c: temperature(typed.ambient),
         soak_h: parseNumber(typed.soak),
         revision: parseNumber(typed.revision),
+        attempt: parseNumber(typed.attempt) ?? 1,
+        black_smoke: typed.smoke,
+        fuel_smell: typed.smell,
     };
 }

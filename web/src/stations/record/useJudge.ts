@@ -15,7 +15,7 @@ export function useJudge() {
             unwrap(
                 client.POST('/api/jobs/{job_id}/trials', {
                     params: { path: { job_id: job.id } },
-                    body: { kind: 'start', start_number: 1, note: '', ...trial },
+                    body: { kind: 'start', start_number: 1, note: '', attempt: 1, black_smoke: false, fuel_smell: false, ...trial },
                 }),
             ),
         onSuccess: async (trial) => {

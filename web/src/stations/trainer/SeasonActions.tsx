@@ -9,7 +9,7 @@ import { useNavigate } from 'react-router';
 
 import type { Schemas } from '../../api/client';
 import { refresh } from '../../api/refresh';
-import { crankSeason, lookSeason, seasonQuery, sleepSeason, type Season } from '../../api/trainer';
+import { crankSeason, lookSeason, seasonQuery, seasonsQuery, sleepSeason, type Season } from '../../api/trainer';
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 
@@ -22,7 +22,8 @@ export function SeasonActions({ season }: { season: Season }) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const navigate = useNavigate();
-    const again = () => queryClient.invalidateQueries({ queryKey: seasonQuery(job.id).queryKey });
+    const again = () =>
+        Promise.all([seasonQuery(job.id).queryKey, seasonsQuery.queryKey].map((queryKey) => queryClient.invalidateQueries({ queryKey })));
     const crank = useMutation({
         mutationFn: (kind: Kind) => crankSeason(job.id, kind),
         onSuccess: async ({ trial_id }) => {
@@ -56,7 +57,7 @@ export function SeasonActions({ season }: { season: Season }) {
     );
 }
 
-function Look({ causes, onLooked }: { causes: Season['causes']; onLooked: () => Promise<void> }) {
+function Look({ causes, onLooked }: { causes: Season['causes']; onLooked: () => Promise<unknown> }) {
     const { job } = useJob();
     const [cause, setCause] = useState('');
     const look = useMutation({ mutationFn: () => lookSeason(job.id, cause), onSuccess: onLooked });

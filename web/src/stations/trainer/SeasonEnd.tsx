@@ -11,10 +11,11 @@ import { beginSeason, endSeason, seasonQuery, type Season } from '../../api/trai
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { inUnits } from '../../units/said';
+import { HandStrip, type HandRecord } from './HandStrip';
 
 interface Report {
     truth: string[];
-    hands: { name: string; sentence: string }[];
+    hands: HandRecord[];
 }
 
 /** The end of a season: what the engine was, where one stands, and the same mornings again. */
@@ -66,9 +67,7 @@ function Told({ report }: { report: Report }) {
         <Box component="section" aria-label="How it went" sx={{ my: 2, p: 2, bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
             <Typography variant="h2">How it went</Typography>
             {report.hands.map((hand) => (
-                <Typography key={hand.name} sx={{ py: 0.25 }}>
-                    <b>{hand.name}</b>: {inUnits(hand.sentence, job.units)}
-                </Typography>
+                <HandStrip key={hand.name} hand={hand} />
             ))}
             <Typography variant="h2" sx={{ mt: 1.5 }}>
                 What the engine was

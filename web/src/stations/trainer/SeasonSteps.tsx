@@ -37,7 +37,7 @@ function Row({ step }: { step: Step }) {
             ) : (
                 <>
                     <Link to={`/jobs/${job.id}/trials/${step.trial_id}`}>trial {step.trial}</Link>, {step.kind} start at {shown(step.coolant_c, '°C', 0)}:{' '}
-                    {step.good ? 'good' : step.verdict}
+                    {step.good ? 'good' : `${step.verdict}, not acceptable yet`}
                 </>
             )}
         </Typography>
