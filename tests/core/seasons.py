@@ -1,169 +1,75 @@
-"""Seasons of cold starts on drawn engines: advice, one thing at a time, and a plain hand side by side.
+"""Builds and seasons for tests and studies, drawn far outside what the generator of tables assumes.
 
-The engines' needs come from the bench engine's physics with parameters drawn far outside what the
-generator of tables assumes; the tables left in the car are wrong by shares that bend with temperature.
-Each season has its own climate. Common practice, no source.
+They are played on the trainer's hidden engines; each has needs, wrong tables and a climate of its own.
+Common practice, no source.
 """
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass, replace
-
 import numpy as np
-from inbetrieb_core.basemaps import generate
-from inbetrieb_core.bench import NAMED, BenchEngine, StartConditions, simulate_start
+from inbetrieb_core.engine import engine_of
+from inbetrieb_core.engine_data import EngineEntry, InjectorsEntry
 from inbetrieb_core.estimate import estimate
-from inbetrieb_core.logs import Trace
-from inbetrieb_core.starts import StartSetting, chances, judge_log, past_try
-from inbetrieb_core.tables import Provenance, Table, apply, move_by_factor, rounded
+from inbetrieb_core.starts import chances
+from inbetrieb_core.trainer import HANDS, Scenario, play
 
-from .test_closed_loop import within_acceptance
-
-CHECK_C = (-10.0, 0.0, 10.0, 20.0, 40.0, 80.0)
-FOUND = ("prime_pulse", "cranking_fuel", "after_start_enrichment", "warm_up_enrichment", "idle_valve", "cranking_air")  # fmt: skip
-MARK = Provenance("calculated", "season")
+KINDS = ("port", "boosted", "throttle body", "rotary")
 
 
-@dataclass(frozen=True)
-class Season:
-    """What became of a season: days until all temperatures were acceptable, None if it never was."""
-
-    days: int | None
-    open_c: tuple[float, ...]
-
-
-def drawn_engine(seed: int) -> BenchEngine:
-    """Return a named engine with hidden parameters drawn far outside the generator's."""
-    draw = np.random.default_rng([seed, 0x5EA])
-    engine = NAMED[list(NAMED)[seed % len(NAMED)]]
-    t = engine.truth
-
-    def spread(width):
-        return float(np.exp(width * draw.normal()))
-
-    truth = replace(
-        t,
-        ve_scale=t.ve_scale * spread(0.05),
-        friction_scale=t.friction_scale * spread(0.15),
-        vapour_shift_k=t.vapour_shift_k + 7.0 * float(draw.normal()),
-        film_share=float(np.clip(t.film_share * spread(0.3), 0.1, 0.75)),
-        film_time_s=t.film_time_s * spread(0.4),
-        stop_gps=t.stop_gps * spread(0.2),
-        # Large enough for the cold: what a valve cannot pass no table can mend.
-        valve_full_gps=t.valve_full_gps * (1.2 + 0.3 * float(draw.random())),
-        flow_scale=t.flow_scale * spread(0.02),
-        idle_trim=bool(draw.integers(2)),
-    )
-    return replace(engine, key=f"drawn-{seed}", truth=truth)
+def drawn_scenario(seed, days):
+    """Return a random build with a season; its kind is KINDS[seed % 4]."""
+    draw = np.random.default_rng([seed, 0xB1])
+    kind = KINDS[seed % len(KINDS)]
+    chambers = int(draw.choice([4, 6, 8]))
+    data = {
+        "displacement_l": chambers * float(draw.uniform(0.3, 0.65)),
+        "chambers": chambers,
+        "cam": str(draw.choice(["mild", "moderate"])),
+        "compression_ratio": float(draw.uniform(8.5, 11.0)),
+        "rev_limit_rpm": float(draw.uniform(5000.0, 7000.0)),
+        "torque_peak_rpm": float(draw.uniform(2600.0, 4200.0)),
+    }
+    injectors = chambers
+    if kind == "boosted":
+        data |= {"induction": "boosted", "boost_kpa": float(draw.uniform(40.0, 120.0))}
+    if kind == "throttle body":
+        data |= {"fuelling": "throttle_body", "crank_to_run_rpm": 420.0}
+        injectors = chambers // 2
+    if kind == "rotary":
+        data |= {"cycle": "rotary", "chambers": 2, "displacement_l": float(draw.uniform(1.0, 1.4))}
+        data |= {"rev_limit_rpm": 7500.0, "torque_peak_rpm": 5000.0, "crank_to_run_rpm": 480.0}
+        injectors = 2
+    power = 62.0 * data["displacement_l"] * (1.0 + data.get("boost_kpa", 0.0) / 100.0)
+    flow = 5.9 * power / injectors * float(draw.uniform(0.9, 1.3))
+    entry = EngineEntry(**data, injectors=InjectorsEntry(flow_cm3_min=flow, count=injectors))
+    mean, width = float(draw.uniform(-4.0, 8.0)), float(draw.uniform(4.0, 9.0))
+    return Scenario(f"drawn {seed}", "", entry, seed, 1.0, 0.35, mean, width, days)
 
 
-def found_tables(engine, seed):
-    """Return generated tables as somebody left them: off by shares that bend with temperature."""
-    draw = np.random.default_rng([seed, 0xF0])
-    calibration = generate(engine.spec)
-    for key in FOUND:
-        table = calibration[key]
-        points = np.array(table.axes[0].points)
-        bend = 0.35 * draw.normal() + 0.2 * draw.normal() * (points - 30.0) / 60.0
-        narrow = 0.4 if key == "warm_up_enrichment" else 1.0
-        values = table.values * np.exp(np.clip(narrow * bend, -0.7, 0.7))
-        values = np.clip(values, table.definition.lower, table.definition.upper)
-        calibration = calibration.with_table(Table(key, table.axes, values, table.provenance))
-    return calibration
+def season(seed, days, hand="the estimate's advice", watch=None):
+    """Return what became of a season on one drawn build.
 
-
-def mornings(seed, days):
-    """Return the temperatures of a season with a climate of its own. [°C]"""
-    draw = np.random.default_rng([seed, 0xC0])
-    mean, width = draw.uniform(-4.0, 8.0), draw.uniform(4.0, 9.0)
-    return [float(np.clip(mean + width * draw.normal(), -16.0, 24.0)) for _ in range(days)]
-
-
-def open_temperatures(engine, calibration):
-    """Return where a start is not acceptable yet: time, flare, dip and idle by its log alone. [°C]"""
-    found = []
-    for place in CHECK_C:
-        run = simulate_start(engine, engine.spec, calibration, StartConditions(place, seed=991))
-        if not within_acceptance(run, calibration, engine.spec):
-            found.append(place)
-    return tuple(found)
-
-
-def by_advice(analysis, calibration, history, *, parts=True):
-    """Return the tables after the advice, with or without what was measured by the way."""
-    advice = analysis.advice[0] if analysis.advice else None
-    if advice is None or advice.table is None:
-        return calibration
-    taken = [advice, *(advice.measured if parts else ())]
-    for part in taken:
-        calibration = calibration.with_table(apply(calibration[part.table], part.changes, MARK))
-    return calibration
-
-
-def one_at_a_time(analysis, calibration, history):
-    """The school of one change per start."""
-    return by_advice(analysis, calibration, history, parts=False)
-
-
-def by_hand(analysis, calibration, history):
-    """A plain hand: the earliest phase that fails, ten per cent, the other way if it got worse."""
-    f, verdict = analysis.figures, analysis.verdict
-    late = f.run_after_s is not None and f.run_after_s > 1.5
-    if verdict in ("no fire", "fired and died") or late:
-        key, factor = "cranking_fuel", 1.1
-        if history and (history[-1].figures.run_after_s or 9.0) < (f.run_after_s or 9.0):
-            factor = 0.9
-    elif f.flare_rpm is not None and f.flare_rpm > f.target_rpm + 450.0:
-        key, factor = "cranking_air", 0.8
-    elif verdict == "started and died" or (f.dip_rpm or f.target_rpm) < f.target_rpm - 250.0:
-        key, factor = "after_start_enrichment", 1.1
-    elif f.idle_off_rpm is not None and abs(f.idle_off_rpm) > 80.0:
-        key, factor = "idle_valve", 1.1 if f.idle_off_rpm < 0 else 0.92
-    elif f.mixture_off is not None and abs(f.mixture_off) > 0.05:
-        key, factor = "warm_up_enrichment", math.exp(f.mixture_off)
-    else:
-        return calibration
-    table = calibration[key]
-    changes = rounded(table, move_by_factor(table, factor, f.coolant_c))
-    return calibration.with_table(apply(table, changes, MARK))
-
-
-def stated(calibration, history, setting, place, tried):
-    """Return the chance of a good start as it is told before the start, and its coverage."""
-    evidence = [e for past in history for e in past.taught]
-    believed = estimate(setting.spec, calibration, evidence)
-    (chance,) = chances(believed, calibration, np.array([place]), tried)
-    return chance.good, chance.coverage
-
-
-def season(seed, days, decide, watch=None):
-    """Return what became of a season on one drawn engine.
-
-    One true cold start a day, then a warm restart at 80 °C and one at 40 °C. `watch` is given what
-    was stated before every start, and whether it was good.
+    `watch` is given what was stated of every start before it, and whether it was good.
     """
-    engine = drawn_engine(seed)
-    calibration, history, tried = found_tables(engine, seed), [], []
-    setting = StartSetting(engine.spec)
-    still = open_temperatures(engine, calibration)
-    for day, morning in enumerate(mornings(seed, days), 1):
-        for place in (morning, 80.0, 40.0):
-            run = simulate_start(
-                engine,
-                engine.spec,
-                calibration,
-                StartConditions(place, seed=10 * day + int(place) % 7, run_s=60.0),
-            )
-            analysis = judge_log(Trace(run.channels), calibration, setting, history[-40:])
-            if watch is not None:
-                watch(*stated(calibration, history, setting, place, tried), analysis.good)
-            tried.append((place, analysis.good))
-            past = past_try(analysis, calibration)
-            number = len(history) + 1
-            history.append(replace(past, taught=tuple(e.of_trial(number) for e in past.taught)))
-            calibration = decide(analysis, calibration, history[:-1])
-        still = open_temperatures(engine, calibration)
-        if not still:
-            return Season(day, ())
-    return Season(None, still)
+    scenario = drawn_scenario(seed, days)
+    decide, spec = HANDS[hand], engine_of(scenario.engine)
+    tried, tables = [], []
+
+    def looking(analysis, calibration, history):
+        if watch is not None and tables:
+            watch(*stated(spec, tables[-1], history, tried, analysis), analysis.good)
+        tried.append((analysis.figures.coolant_c, analysis.good))
+        done = decide(analysis, calibration, history)
+        tables.append(done.calibration)
+        return done
+
+    return play(scenario, looking)
+
+
+def stated(spec, calibration, history, tried, analysis):
+    """Return the chance of a good start as it was told before it, and its coverage."""
+    evidence = [e for past in history for e in past.taught]
+    believed = estimate(spec, calibration, evidence)
+    place = np.array([analysis.figures.coolant_c])
+    (chance,) = chances(believed, calibration, place, tried)
+    return chance.good, chance.coverage

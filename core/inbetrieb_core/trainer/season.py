@@ -52,14 +52,13 @@ def simulated_start(
 
 def open_temperatures(engine: BenchEngine, calibration: Calibration) -> tuple[float, ...]:
     """Return the check temperatures at which a start is not good yet, the faults mended. [°C]"""
-    setting = StartSetting(engine.spec)
-    found = []
-    for place in CHECKS_C:
-        run = simulated_start(engine, calibration, place, _CHECK_SEED)
-        analysis = judge_log(Trace(run.channels), calibration, setting, [])
-        if not analysis.acceptance.nothing_against:
-            found.append(place)
-    return tuple(found)
+    return tuple(place for place in CHECKS_C if _is_open(engine, calibration, place))
+
+
+def _is_open(engine: BenchEngine, calibration: Calibration, place_c: float) -> bool:
+    run = simulated_start(engine, calibration, place_c, _CHECK_SEED)
+    analysis = judge_log(Trace(run.channels), calibration, StartSetting(engine.spec), [])
+    return not analysis.acceptance.nothing_against
 
 
 def play(
@@ -87,7 +86,7 @@ def play(
     faults = scenario.faults
     history: list[PastTry] = []
     starts: list[StartRecord] = []
-    still = open_temperatures(engine, calibration)
+    doubtful = list(CHECKS_C)  # what was open last is looked at first: one is enough to go on
     for day, morning in enumerate(climate(scenario), 1):
         told(day, scenario.days)
         for place in (morning, HOT_C, HALF_WARM_C):
@@ -104,7 +103,9 @@ def play(
                 # What was learnt before stood on something broken.
                 history = [replace(entry, taught=(), mended=True) for entry in history]
             faults, calibration = mended, done.calibration
-        still = open_temperatures(engine, calibration)
-        if not still and not faults:
+        first = next((c for c in doubtful if _is_open(engine, calibration, c)), None)
+        if first is None and not faults:
             return SeasonRecord(tuple(starts), day, (), ())
-    return SeasonRecord(tuple(starts), None, still, faults)
+        if first is not None:
+            doubtful.sort(key=lambda place: place != first)
+    return SeasonRecord(tuple(starts), None, open_temperatures(engine, calibration), faults)
