@@ -74,6 +74,10 @@ class LadderEstimate:
         """Return what a table has to give for the fuel map in force; zero but for warm-up. [ln]"""
         return self.hot_map_off if table == "warm_up_enrichment" else 0.0
 
+    def was_read(self, table: str) -> bool:
+        """Return whether any log measured a table's need, rather than only showing how it came out."""
+        return any(e.quantity == table and e.kind == "measured" for e in self.evidence)
+
     def trials_of(self, table: str) -> tuple[int, ...]:
         """Return the numbers of the trials that taught of a table."""
         found = {e.trial for e in self.evidence if e.quantity == table and e.trial is not None}

@@ -45,7 +45,11 @@ def measured_proposals(
         believed, calibration, limits, table="after_start_enrichment", tried_c=tried_c
     )
     for table in ("idle_valve", *(key for key in CLOSED_FORM if key != "idle_valve")):
-        chosen = likeliest if table == "after_start_enrichment" else None
+        chosen = None
+        if table == "after_start_enrichment" and believed.run_up is not None:
+            if not believed.was_read(table):
+                continue  # outcomes alone tell of it: a step of it is searched, not followed
+            chosen = likeliest
         proposal = _followed(believed, calibration, table, chosen)
         if proposal is None:
             continue

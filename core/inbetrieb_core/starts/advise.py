@@ -43,6 +43,8 @@ _EXPLAINS = 0.1
 _GOES_ALONG = 0.4
 #: A searched step is at most so many first steps of the job's school. [–]
 _SCHOOL_STEPS = 5.0
+#: By how much a step of cranking fuel has to promise more than one of what follows it. [–]
+_CLEARLY = 1.25
 #: An outcome that all other starts make less likely than this is a surprise. [–]
 _SURPRISE = 0.02
 #: So often in a row a cause is asked for before the tables go on without it.
@@ -91,8 +93,10 @@ def advise(
         return (_checks_first(surprised, weight),), waits
     advice = _first_step(case, believed, proposals, pending, weight)
     parts = [_part(proposal) for proposal in proposals.values()]
-    if advice is None or _SEARCHED_BY.get(advice.table or "") != "cranking_fuel":
-        parts += _searched_part(_search(case, believed, "cranking_fuel", must=False))
+    for key in dict.fromkeys(_SEARCHED_BY.values()):
+        free = advice is None or _SEARCHED_BY.get(advice.table or "") != key
+        if free and key not in proposals:
+            parts += _searched_part(_search(case, believed, key, must=False))
     if advice is None:
         if parts:
             return (_by_the_way(parts, weight),), ()
@@ -194,12 +198,14 @@ def _searched_for(
     taken that makes a good start likelier in all.
     """
     step = _search(case, believed, _SEARCHED_BY[rule.table], must=True)
-    if rule.table != "after_start_enrichment" or not died_at_handover(case):
+    handover = died_at_handover(case) or case.hung
+    if rule.table != "after_start_enrichment" or not handover:
         return None if step is None else (rule, step)
     cranking = _search(case, believed, "cranking_fuel", must=True)
     if step is None or cranking is None:
         return None if step is None else (rule, step)
-    if cranking.after * step.before <= cranking.before * step.after:
+    # What follows cranking is the likelier cause: the other has to be so by some way.
+    if cranking.after * step.before <= _CLEARLY * cranking.before * step.after:
         return rule, step
     return next(r for r in RULES if r.identifier == "cranking-fuel-died"), cranking
 

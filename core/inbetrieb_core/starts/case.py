@@ -32,7 +32,7 @@ MEASURED_LIMIT = 0.45
 #: A valve this far from its table is being held there by the loop. [%, –]
 _VALVE_APART_PCT, _VALVE_APART_SHARE = 2.0, 0.06
 #: It left cranking in time within this share of the limit, and hung if it took so long from there. [–, s]
-_LEFT_IN_TIME, _HANGS_S = 0.75, 0.5
+_LEFT_IN_TIME, _HANGS_S = 0.5, 0.5
 #: Most that a mixture may ask for while the engine misfires: it reads leaner than it is. [–]
 _MISFIRES_MOST = 1.08
 #: Below this share of its table the loop had closed the valve. [–]
@@ -129,6 +129,8 @@ class Case:
         left = f.left_after_s
         if left is None or left > _LEFT_IN_TIME * run_within_s(f.coolant_c):
             return False
+        if self.verdict in STARTED and not self.ran_late:
+            return False  # it took its time, and was there in time all the same
         until = f.run_after_s if f.run_after_s is not None else f.cranked_s
         return until is not None and until - left > _HANGS_S
 

@@ -84,7 +84,10 @@ def find_moments(
         return Moments(key_s, end_s, crank_s=window.crank_s)
     turn_s = float(time[turning[0]])
     run_s = _run_time(time, speed, turn_s, crank_to_run_rpm)
-    plateau = _plateau(time, speed, turn_s, run_s if run_s is not None else end_s)
+    # A single charge that burned lifts it: what follows a burst is no cranking speed any more.
+    bursts = np.flatnonzero((speed > crank_to_run_rpm) & (time >= turn_s))
+    cranked_until = float(time[bursts[0]]) if bursts.size else end_s
+    plateau = _plateau(time, speed, turn_s, cranked_until)
     fire_s = _fire_time(time, speed, turn_s, plateau, run_s)
     if run_s is None:
         stall_s = _stops(time, speed, fire_s) if fire_s is not None else None
