@@ -36,7 +36,7 @@ from inbetrieb_core.estimate.process import (
 )
 from inbetrieb_core.estimate.slice_sampling import sample
 from inbetrieb_core.starts import chances
-from inbetrieb_core.starts.acceptance import run_within_s
+from inbetrieb_core.starts.limits import limits_of
 from scipy import stats
 from scipy.special import expit
 
@@ -45,7 +45,14 @@ from .engines import FOUR
 CALIBRATION = generate(FOUR)
 WARM_UP = COORDINATES["warm_up_enrichment"]
 MEAN = np.zeros(KNOTS_C.size)
+LIMITS = limits_of(CALIBRATION)
 few = settings(max_examples=30, deadline=None)
+
+
+def proposals_of(evidence):
+    return measured_proposals(estimate(FOUR, CALIBRATION, evidence), CALIBRATION, LIMITS, 10.0)
+
+
 readings_drawn = st.lists(
     st.builds(
         Reading,
@@ -246,7 +253,7 @@ def reading(table, coolant_c, value, spread=0.03, trial=1):
 
 class LadderTests(SimpleTestCase):
     def warm_up_at(self, evidence, coolant_c):
-        found = measured_proposals(estimate(FOUR, CALIBRATION, evidence), CALIBRATION)
+        found = proposals_of(evidence)
         values = CALIBRATION["warm_up_enrichment"].values.copy()
         for change in found["warm_up_enrichment"].changes:
             values[change.index] = change.after
@@ -261,7 +268,7 @@ class LadderTests(SimpleTestCase):
 
     def test_the_band_of_a_cell_that_follows_is_wider_than_of_one_that_was_read(self):
         evidence = [reading("idle_valve", c, 1.3 * CALIBRATION["idle_valve"].at(c)) for c in (60.0, 70.0, 80.0)]  # fmt: skip
-        part = measured_proposals(estimate(FOUR, CALIBRATION, evidence), CALIBRATION)["idle_valve"]
+        part = proposals_of(evidence)["idle_valve"]
         width = {
             change.at[0]: np.log(high / low)
             for change, (low, high) in zip(part.changes, part.bands, strict=True)
@@ -274,7 +281,7 @@ class LadderTests(SimpleTestCase):
         other = Evidence("idle_valve", "measured", 20.0, 90.0, 0.05, "other injectors", 1)
         believed = estimate(FOUR, CALIBRATION, [other])
         self.assertEqual((believed.evidence, believed.void), ((), (other,)))
-        self.assertEqual(measured_proposals(believed, CALIBRATION), {})
+        self.assertEqual(proposals_of([other]), {})
 
     def test_a_wrong_hot_map_does_not_fall_on_warm_up(self):
         table = CALIBRATION["warm_up_enrichment"]
@@ -287,9 +294,7 @@ class LadderTests(SimpleTestCase):
     def test_the_step_is_bounded_and_never_what_has_just_failed(self):
         for odds in (-2.0, 0.0, 2.0):
             believed = estimate(FOUR, CALIBRATION, [outcome(10.0, 1.0, lean_log_odds=odds)])
-            step = search_step(
-                believed, CALIBRATION, run_within_s, tried_c=10.0, must=True, most=0.2
-            )
+            step = search_step(believed, CALIBRATION, LIMITS, tried_c=10.0, must=True, most=0.2)
             factors = [c.after / c.before for c in step.proposal.changes]
             self.assertTrue(all(np.exp(-0.3) <= f <= np.exp(0.3) for f in factors), factors)
             self.assertGreater(max(abs(np.log(f)) for f in factors), 0.04)

@@ -100,6 +100,11 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/trials/{trial_id}/accept": {},
             "/jobs/{job_id}/trials/{trial_id}/decline": {},
             "/jobs/{job_id}/trials/{trial_id}/weigh": {"counts": False, "reason": "not mine"},
+            "/jobs/{job_id}/mornings": {"monthly_c": []},
+            "/jobs/{job_id}/season/starts": {"kind": "cold"},
+            "/jobs/{job_id}/season/looks": {"cause": "no-sync"},
+            "/jobs/{job_id}/season/nights": {},
+            "/jobs/{job_id}/season/end": {},
         }
         multipart = (
             "/logs", "/logs/preview", "/import", "/captures", "/captures/upload", "/photographs",

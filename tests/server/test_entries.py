@@ -13,6 +13,7 @@ from server.entries.reasons import REASON
 from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
 from server.jobs.models import Job
+from server.mornings.services import MORNINGS
 from server.trigger.kinds import COIL, TIMING, TRIGGER
 from server.wiring.kinds import OUTPUTS, PLAN, THREE_WIRE
 
@@ -31,6 +32,10 @@ GOOD = {
     TIMING: {"readings": parts.READINGS, "offset_deg": 90.0, "raising_advances": True},
     COIL: parts.COIL,
     OUTPUTS: {},
+    MORNINGS: {
+        "parked": [{"parking": "a", "stood_h": 3.0, "coolant_c": 30.0, "ambient_c": 5.0}],
+        "minima": [["2026-12-01", -4.0]],
+    },
     REASON: {"reason": "Not what this is about.", "evidence": 2},
     ENGINE: FOUR,
     THREE_WIRE: {"name": "Grey plug", "wires": parts.WIRES},

@@ -16,7 +16,7 @@ _IDLE_SPARK_AUTHORITY_DEG = 5.0
 _IDLE_SPARK_GAIN = 0.03  # [°/rpm]
 _TRIM_GAIN = 0.15  # [%/(rpm·s)]
 #: A larger error does not trim faster: a loop that winds up in a stumble is none that anybody fits. [rpm]
-_TRIM_HEARS_RPM = 40.0
+_TRIM_HEARS_RPM = 80.0
 _FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
 
 

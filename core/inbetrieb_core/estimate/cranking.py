@@ -88,11 +88,27 @@ class CrankingPosterior(Draws):
         return np.asarray(survives(*_edges(off, parts)) * in_time)
 
     def burns_at(self, coolant_c: float, given: float) -> float:
-        """Return the probability that fuel [ln %] at a temperature [°C] lets it run, however late. [–]"""
+        """Return the probability that it runs, however late. [–]
+
+        Parameters
+        ----------
+        coolant_c : float
+            [°C]
+        given : float
+            Fuel given. [ln %]
+        """
         return float(self.burns_of_each(coolant_c, given).mean())
 
     def burns_of_each(self, coolant_c: float, given: float) -> FloatArray:
-        """Return by each draw whether fuel [ln %] at a temperature [°C] lets it run, shape (draws,). [–]"""
+        """Return by each draw the probability that it runs, shape (draws,). [–]
+
+        Parameters
+        ----------
+        coolant_c : float
+            [°C]
+        given : float
+            Fuel given. [ln %]
+        """
         off = np.array([given]) - self.need_at(np.array([coolant_c]))
         return np.asarray(survives(*_edges(off, columns(self.window)))[:, 0])
 

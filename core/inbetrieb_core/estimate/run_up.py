@@ -64,7 +64,15 @@ class RunUpPosterior(Draws):
         return np.asarray(ndtr((limit - fall) / _FALL) * (1.0 - _dies(fall)))
 
     def lives_at(self, coolant_c: float, given: float) -> float:
-        """Return the probability that fuel [ln] at a temperature [°C] keeps it alive. [–]"""
+        """Return the probability that it lives. [–]
+
+        Parameters
+        ----------
+        coolant_c : float
+            [°C]
+        given : float
+            After-start enrichment, with what warm-up gives too much or too little. [ln]
+        """
         off = np.array([given]) - self.need_at(np.array([coolant_c]))
         return float((1.0 - _dies(_fall(off, columns(self.window)))).mean())
 

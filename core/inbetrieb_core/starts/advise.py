@@ -29,7 +29,7 @@ from .model import MEASURE, MEASURED, SEARCHED, Advice, MeasuredPart, Wait
 from .proposal import Proposal
 from .rich_or_lean import leaning_of
 from .rulebook import RULES, Rule
-from .running_remedies import how_it_ran_up
+from .running_remedies import contradicts_itself, how_it_ran_up
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
@@ -47,7 +47,7 @@ _SCHOOL_STEPS = 5.0
 _CLEARLY = 1.25
 #: An outcome that all other starts make less likely than this is a surprise. [–]
 _SURPRISE = 0.02
-#: So often in a row a cause is asked for before the tables go on without it.
+#: So often a cause is asked for before the tables go on without it.
 _ASKED_ENOUGH = 3
 _AIR = ("idle_valve", "cranking_air")
 #: Tables that outcomes alone tell of, and by which the estimate searches them: prime and cranking
@@ -122,19 +122,17 @@ def holds_up_tables(case: Case, diagnosis: Diagnosis) -> bool:
     diagnosis : Diagnosis
         What may be wrong under the bonnet.
     """
-    return diagnosis.blocks and not _asked_in_vain(case, diagnosis)
+    return diagnosis.blocks and not contradicts_itself(case) and not _asked_in_vain(case, diagnosis)
 
 
 def _asked_in_vain(case: Case, diagnosis: Diagnosis) -> bool:
-    """Say whether the last starts all asked for the same family of causes, and nothing was mended.
+    """Say whether earlier starts asked for the same family of causes, and nothing was mended.
 
     Then it was looked for and is not there, or nobody will look: the tables are not kept waiting.
     """
     family = CAUSES[diagnosis.leading].family
-    last = case.history[-_ASKED_ENOUGH:]
-    return len(last) == _ASKED_ENOUGH and all(
-        past.asked and not past.mended and CAUSES[past.asked].family == family for past in last
-    )
+    asked = [past.asked for past in case.history if past.asked and not past.mended]
+    return sum(CAUSES[key].family == family for key in asked) >= _ASKED_ENOUGH
 
 
 def _surprised(case: Case, believed: LadderEstimate, evidence: Sequence[Evidence]) -> float | None:

@@ -149,7 +149,12 @@ def how_it_ran_up(case: Case) -> str:
 
 def below_none(case: Case) -> bool:
     """A cold engine never needs less fuel than a warm one."""
-    return case.value("warm_up_enrichment") < 97.0 and case.figures.coolant_c < WARM_C
+    return contradicts_itself(case) and case.figures.coolant_c < WARM_C
+
+
+def contradicts_itself(case: Case) -> bool:
+    """Whether warm-up enrichment stands below none: no cause under the bonnet explains that."""
+    return case.value("warm_up_enrichment") < 97.0
 
 
 def neutral_warm_up(case: Case) -> Proposal:
@@ -177,6 +182,8 @@ def warm_up_applies(case: Case) -> bool:
     need = case.mixture_need
     if need is None:
         return False
+    if _no_enrichment_left(case):
+        return False  # less than none is the fuel map's to mend
     value = case.calibration.at_coolant("warm_up_enrichment", case.mixture_coolant_c)
     if case.figures.coolant_c >= WARM_C:
         if case.mixture_coolant_c < HOT_C and abs(math.log(need)) < _FEW_PERCENT:
