@@ -48,10 +48,6 @@ def _pin(page: Page) -> None:
     page.locator("[data-pin=B1]").click()
 
 
-def _wire(page: Page) -> None:
-    page.get_by_role("button", name="Coolant temperature").click()
-
-
 def _morning(page: Page) -> None:
     page.get_by_label("Tomorrow's morning").fill("3")
     page.wait_for_timeout(900)
@@ -60,6 +56,11 @@ def _morning(page: Page) -> None:
 def _curves(page: Page) -> None:
     page.get_by_role("tab", name="Curves").click()
     page.get_by_role("button", name="Idle valve").click()
+
+
+def _mornings(page: Page) -> None:
+    page.get_by_role("tab", name="Mornings").click()
+    page.get_by_role("region", name="Mornings").wait_for()
 
 
 def _dim(page: Page) -> None:
@@ -89,9 +90,9 @@ def main() -> None:
             ("record-bench", f"/jobs/{job}/record", DESK, _bench),
             ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
-            ("supply", f"/jobs/{job}/injectors/supply", DESK, None),
+            ("mornings", f"/jobs/{job}/ladder", DESK, _mornings),
+            ("trainer", "/trainer", DESK, None),
             ("wiring-plan", f"/jobs/{job}/wiring", DESK, _pin),
-            ("wiring-list", f"/jobs/{job}/wiring/list", DESK, _wire),
             ("intake-review", f"/jobs/{jobs[3]['id']}/intake/review", DESK, None),
             ("base-maps", f"/jobs/{job}/base-maps", DESK, None),
             ("table-bench", f"/jobs/{job}/base-maps/tables/ve", DESK, _region),

@@ -21,6 +21,8 @@ from server.demo.intake import load_intake
 from server.demo.wiring import load_wiring
 from server.jobs.engine_data import entered_engine
 from server.jobs.models import Job
+from server.mornings.services import MORNINGS
+from server.mornings.services import save as save_mornings
 from server.order.services import create_job
 from server.trials.services import accept, add_trial
 
@@ -56,6 +58,8 @@ class Command(BaseCommand):
         load_hardware(job, user, entry)
         load_intake(job, user, entry)
         load_wiring(job, user, entry)
+        if "mornings" in entry:
+            save_mornings(job, user, MORNINGS.read(entry["mornings"]))
         for number, start in enumerate(entry["starts"], start=1):
             self._start(job, user, entry["bench"], start, seed=number)
 

@@ -41,8 +41,10 @@ export function CircumstanceFields({ value, onChange, askCoolant, extra }: Props
             />
             <NumberField label="Attempt this morning" value={value.attempt} onChange={set('attempt')} placeholder="1" />
             {extra}
-            <Tick label="Black smoke" on={value.smoke} onChange={tick('smoke')} />
-            <Tick label="Smell of fuel" on={value.smell} onChange={tick('smell')} />
+            <Box sx={{ gridColumn: '1 / -1' }}>
+                <Tick label="Black smoke" on={value.smoke} onChange={tick('smoke')} />
+                <Tick label="Smell of fuel" on={value.smell} onChange={tick('smell')} />
+            </Box>
         </Box>
     );
 }
