@@ -68,7 +68,7 @@ class CrankingPosterior(Draws):
     """
 
     def good_of_each(
-        self, coolant_c: FloatArray, given: FloatArray, limit_s: FloatArray
+        self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray
     ) -> FloatArray:
         """Return by each draw the probability that it runs within a limit, shape (..., draws, n).
 
@@ -78,13 +78,13 @@ class CrankingPosterior(Draws):
             [°C]
         given : ndarray, shape (..., n)
             Fuel given. [ln %]
-        limit_s : ndarray, shape (n,)
+        limit : ndarray, shape (n,)
             Longest cranking. [s]
         """
         off = given[..., None, :] - self.need_at(coolant_c)
         parts = columns(self.window)
         expected = _expected_time(off, parts, coolant_c)
-        in_time = ndtr(np.log(limit_s / expected) / _TIME)
+        in_time = ndtr(np.log(limit / expected) / _TIME)
         return np.asarray(survives(*_edges(off, parts)) * in_time)
 
     def burns_at(self, coolant_c: float, given: float) -> float:
@@ -111,10 +111,6 @@ class CrankingPosterior(Draws):
         """
         off = np.array([given]) - self.need_at(np.array([coolant_c]))
         return np.asarray(survives(*_edges(off, columns(self.window)))[:, 0])
-
-    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit_s: FloatArray) -> FloatArray:
-        """Return the probability that it runs within a limit; see :meth:`good_of_each`."""
-        return np.asarray(self.good_of_each(coolant_c, given, limit_s).mean(axis=-2))
 
 
 def effective_fuel(spec: EngineSpec, fuel_pct: float, prime_ms: float) -> float:

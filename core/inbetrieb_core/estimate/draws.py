@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,7 +16,7 @@ PLACES_C: FloatArray = np.arange(-40.0, 111.0, 10.0)
 
 
 @dataclass(frozen=True)
-class Draws:
+class Draws(ABC):
     """Draws of a need from outcomes of starts.
 
     Attributes
@@ -38,6 +39,16 @@ class Draws:
     def need_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return the draws at temperatures, shape (draws, n). [–]"""
         return self.need @ knot_weights(coolant_c, PLACES_C).T
+
+    @abstractmethod
+    def good_of_each(
+        self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray
+    ) -> FloatArray:
+        """Return by each draw the probability that it comes out within a limit, shape (..., draws, n)."""
+
+    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray) -> FloatArray:
+        """Return the probability that it comes out within a limit; see :meth:`good_of_each`."""
+        return np.asarray(self.good_of_each(coolant_c, given, limit).mean(axis=-2))
 
     def need_without(self, trial: int, coolant_c: float) -> float:
         """Return the median need as it would be without one trial. [–]

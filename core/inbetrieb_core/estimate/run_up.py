@@ -76,10 +76,6 @@ class RunUpPosterior(Draws):
         off = np.array([given]) - self.need_at(np.array([coolant_c]))
         return float((1.0 - _dies(_fall(off, columns(self.window)))).mean())
 
-    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray) -> FloatArray:
-        """Return the probability that speed falls no further; see :meth:`good_of_each`."""
-        return np.asarray(self.good_of_each(coolant_c, given, limit).mean(axis=-2))
-
 
 def run_up_posterior(
     after_start: Curve,
