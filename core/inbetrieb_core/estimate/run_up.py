@@ -27,7 +27,7 @@ _WINDOW = ((0.12, 0.45), (0.14, 0.45), (0.14, 0.45), (2.6, 0.5))
 #: How deep it has to fall to die, and how softly that holds. [share of the target]
 _DIES_AT, _DIES_EDGE = 0.52, 0.06
 #: What a second of hanging at a low speed counts, up to how many. [share of the target, s]
-_HANGS, _HANGS_MOST_S = 0.1, 4.0
+_HANGS, _HANGS_MOST_S = 0.25, 4.0
 #: How well the fall repeats, by a log and by an eye. [share of the target]
 _FALL, _FALL_SEEN = 0.06, 0.12
 #: From which flare on it falls deeper, and how much less the fall then says of fuel.

@@ -35,6 +35,8 @@ _VALVE_APART_PCT, _VALVE_APART_SHARE = 2.0, 0.06
 _LEFT_IN_TIME, _HANGS_S = 0.5, 0.5
 #: Most that a mixture may ask for while the engine misfires: it reads leaner than it is. [–]
 _MISFIRES_MOST = 1.08
+#: Above this share of what the tables ask for the loop had opened the valve. [–]
+_OPENED_SHARE = 1.1
 #: Below this share of its table the loop had closed the valve. [–]
 _CLOSED_SHARE = 0.7
 #: A settled mixture this far off explains what happened before it settled.
@@ -133,6 +135,15 @@ class Case:
             return False  # it took its time, and was there in time all the same
         until = f.run_after_s if f.run_after_s is not None else f.cranked_s
         return until is not None and until - left > _HANGS_S
+
+    @cached_property
+    def wound_up(self) -> bool:
+        """Whether the loop may have opened the valve while it hung: then the flare is the loop's."""
+        if not self.hung:
+            return False
+        valve = self.figures.flare_valve_pct
+        tables = self.value("idle_valve") + max(self.value("cranking_air"), 0.0)
+        return valve is None or valve > _OPENED_SHARE * tables
 
     @cached_property
     def loop_dip(self) -> bool:

@@ -179,7 +179,7 @@ def weak_run_up(case: Case) -> bool:
 def flared_high(case: Case) -> bool:
     """Whether it flared too high for another reason than a high idle."""
     f = case.figures
-    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM or case.hung:
+    if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM or case.wound_up:
         return False
     steady = f.steady_rpm if f.steady_rpm is not None else f.target_rpm
     # What an idle that is too high throughout adds to the flare is the running idle air's doing.

@@ -70,7 +70,7 @@ def idle_target_of(trace: Trace, calibration: Calibration, coolant_c: float) -> 
     return np.interp(coolant, table.axes[0].points, table.values)
 
 
-#: Speed falls into its dip in about this time. [s]
+#: Speed rises to its flare and falls into its dip in about this time. [s]
 _INTO_DIP_S = 0.6
 
 
@@ -259,6 +259,9 @@ def _running(
     result: dict[str, float | None] = {
         "flare_rpm": at(m.flare_s),
         "dip_rpm": at(m.dip_s),
+        "flare_valve_pct": None
+        if m.flare_s is None
+        else trace.mean("idle_valve_pct", m.flare_s - _INTO_DIP_S, m.flare_s),
         "dip_valve_pct": None
         if m.dip_s is None
         else trace.mean("idle_valve_pct", m.dip_s - _INTO_DIP_S, m.dip_s),

@@ -161,8 +161,8 @@ class StartFigures:
         1.25 a charge burned. [–]
     left_after_s : float or None
         Cranking until speed first crossed the crank-to-run speed, though it may have hung there. [s]
-    dip_valve_pct : float or None
-        Commanded opening while speed fell into its dip. [%]
+    flare_valve_pct, dip_valve_pct : float or None
+        Commanded opening while speed rose to its flare, and while it fell into its dip. [%]
     idle_off_rpm : float or None
         Worst departure of idle from its target from 12 s after running on. [1/min]
     mixture_off : float or None
@@ -202,6 +202,7 @@ class StartFigures:
     stirred_early: float | None = None
     stirred_late: float | None = None
     left_after_s: float | None = None
+    flare_valve_pct: float | None = None
     dip_valve_pct: float | None = None
     idle_off_rpm: float | None = None
     mixture_off: float | None = None

@@ -117,7 +117,7 @@ def _opening(case: Case, basis: str) -> Iterator[Evidence]:
     f = case.figures
     late = f.run_after_s is not None and f.run_after_s > _FAR_TOO_LATE * run_within_s(f.coolant_c)
     ran = case.verdict in ("started", "started and died")
-    if f.flare_rpm is None or not ran or late or case.hung:
+    if f.flare_rpm is None or not ran or case.wound_up or (late and not case.hung):
         return
     opening = case.value("idle_valve") + case.value("cranking_air")
     opening = min(max(opening, 1.0), _WIDE_OPEN_PCT)
