@@ -96,10 +96,14 @@ describe('an engine in one line', () => {
 
 describe('circumstances of a start', () => {
     test('nothing typed is nothing known', () => {
-        expect(circumstancesOf(NO_CIRCUMSTANCES, METRIC)).toEqual({ coolant_c: null, ambient_c: null, soak_h: null, revision: null });
+        expect(circumstancesOf(NO_CIRCUMSTANCES, METRIC)).toEqual({
+            coolant_c: null, ambient_c: null, soak_h: null, revision: null, attempt: 1, black_smoke: false, fuel_smell: false,
+        });
     });
     test('temperatures are converted, hours are not', () => {
-        expect(circumstancesOf({ coolant: '50', ambient: '41', soak: '12,5', revision: '3' }, IMPERIAL)).toEqual({ coolant_c: 10, ambient_c: 5, soak_h: 12.5, revision: 3 });
+        expect(circumstancesOf({ ...NO_CIRCUMSTANCES, coolant: '50', ambient: '41', soak: '12,5', revision: '3', attempt: '2', smoke: true }, IMPERIAL)).toEqual({
+            coolant_c: 10, ambient_c: 5, soak_h: 12.5, revision: 3, attempt: 2, black_smoke: true, fuel_smell: false,
+        });
     });
 });
 
