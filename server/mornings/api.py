@@ -122,7 +122,9 @@ class MorningsOut(Schema):
     low: int | None
     high: int | None
     experiments: list[ExperimentOut]
-    sentences: list[str]
+    tomorrow: str = Field(description="what the next morning is good for; empty without one")
+    until_then: str = Field(description="what to try until then; empty where all is proven")
+    season: str
 
 
 class ReadyOut(Schema):
@@ -172,7 +174,9 @@ def _out(found: services.Mornings) -> MorningsOut:
         low=plan.low,
         high=plan.high,
         experiments=[ExperimentOut.model_validate(asdict(e)) for e in found.experiments],
-        sentences=list(found.sentences),
+        tomorrow=found.tomorrow,
+        until_then=found.until_then,
+        season=found.season,
     )
 
 

@@ -77,8 +77,9 @@ class Mornings:
     plan : SeasonPlan
     experiments : tuple of Experiment
         What teaches most first.
-    sentences : tuple of str
-        Next morning, what to try until then, the season.
+    tomorrow, until_then, season : str
+        What the next morning is good for, what to try until then, and what the season needs; empty
+        where there is nothing to say.
     """
 
     entry: MorningsEntry
@@ -86,7 +87,9 @@ class Mornings:
     standing: Standing
     plan: SeasonPlan
     experiments: tuple[Experiment, ...]
-    sentences: tuple[str, ...]
+    tomorrow: str
+    until_then: str
+    season: str
 
 
 def entry_of(job: Job) -> tuple[MorningsEntry, int]:
@@ -141,11 +144,17 @@ def mornings_of(job: Job) -> Mornings:
         ambient_c=ambient_c,
         morning_c=ahead[0].minimum_c if ahead else ambient_c,
     )
-    sentences = [tomorrow_sentence(plan.mornings[0])] if plan.mornings else []
-    if plan.open_c:
-        sentences.append(experiment_sentence(next(e for e in tried if e.kind != "cold")))
-    sentences.append(season_sentence(plan))
-    return Mornings(entry, number, standing, plan, tried, tuple(sentences))
+    restart = next(e for e in tried if e.kind != "cold")
+    return Mornings(
+        entry,
+        number,
+        standing,
+        plan,
+        tried,
+        tomorrow_sentence(plan.mornings[0]) if plan.mornings else "",
+        experiment_sentence(restart) if plan.open_c else "",
+        season_sentence(plan),
+    )
 
 
 def newest_entries(jobs: list[Job]) -> dict[int, MorningsEntry]:

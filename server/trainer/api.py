@@ -76,6 +76,29 @@ class SeasonCauseOut(Schema):
     title: str
 
 
+class MorningOut(Schema):
+    """The true cold start of one day in one hand."""
+
+    day: int
+    coolant_c: float
+    good: bool
+
+
+class HandOut(Schema):
+    """What one hand made of the season."""
+
+    name: str
+    sentence: str
+    mornings: list[MorningOut]
+
+
+class ReportOut(Schema):
+    """The end of a season."""
+
+    truth: list[str]
+    hands: list[HandOut] = Field(description="the trainee first")
+
+
 class SeasonOut(Schema):
     """Where a season stands."""
 
@@ -89,7 +112,7 @@ class SeasonOut(Schema):
     may_start: list[str] = Field(description="kinds of start that can be had now")
     steps: list[SeasonStepOut]
     causes: list[SeasonCauseOut]
-    report: dict[str, Any] | None = Field(description="once it was ended")
+    report: ReportOut | None = Field(description="once it was ended")
 
 
 class PlayedOut(Schema):
@@ -150,7 +173,7 @@ def _season_out(job: Job) -> SeasonOut:
         may_start=list(standing.may_start),
         steps=[_step_out(step) for step in standing.steps],
         causes=[SeasonCauseOut(key=cause.key, title=cause.title) for cause in CAUSES.values()],
-        report=None if ended is None else ended.report,
+        report=None if ended is None else ReportOut.model_validate(ended.report),
     )
 
 

@@ -22,6 +22,7 @@ from inbetrieb_core.trainer import (
     found_tables,
     hidden_engine,
     mends,
+    noise_of,
     open_temperatures,
     play,
     report_on,
@@ -180,7 +181,8 @@ def start(job: Job, user: User, kind: StartKind) -> Trial:
     assert morning_c is not None
     place = {"cold": morning_c, "half-warm": HALF_WARM_C, "hot": HOT_C}[kind]
     engine, saved = hidden_engine(standing.scenario), revision_of(job)
-    seed = 100 * standing.day + len(standing.steps)
+    again = sum(step.kind == kind and step.day == standing.day for step in standing.steps)
+    seed = noise_of(standing.day, place, again)
     run = simulated_start(engine, calibration_of(saved), place, seed, standing.faults)
     about = {"stand_in": _SIMULATED, "engine_title": engine.title, "revision": saved.number}
     log = add_log(
@@ -282,7 +284,11 @@ def compare(job: Job, progress: Progress) -> dict[str, Any]:
     plain = {
         "truth": list(report.truth),
         "hands": [
-            {**asdict(record), "name": name, "good": record.good, "sentence": record.sentence}
+            {
+                "name": name,
+                "sentence": record.sentence,
+                "mornings": [asdict(start) for start in record.mornings],
+            }
             for name, record in report.hands
         ],
     }

@@ -16,8 +16,9 @@ from server.calibration.services import calibration_of, revision_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 
-from .likes import known_of
+from .likes import known_of, real_starts_beside
 from .models import Trial, Weighing
+from .proofs import proofs_of
 from .services import history_of, refuse_bad_numbers
 
 
@@ -36,7 +37,8 @@ class JobEstimate:
     curves : tuple of CurveView
         At the breakpoints of each table.
     tried : tuple of (float, bool)
-        Coolant temperature of every start and whether it was good, oldest first. [°C]
+        Coolant temperature of every start that can prove one and whether it was good, oldest
+        first. [°C]
     """
 
     revision: int
@@ -62,26 +64,26 @@ def estimate_of(job: Job) -> JobEstimate:
         revision_of(job, None).pk,
         Trial.objects.filter(job=job).count(),
         Weighing.objects.filter(trial__job=job).count(),
+        real_starts_beside(job).count(),
         str(job.engine),
     )
 
 
 @functools.lru_cache(maxsize=32)
 def _computed(
-    job_id: int, revision_id: int, trials: int, weighings: int, engine: str
+    job_id: int, revision_id: int, trials: int, weighings: int, beside: int, engine: str
 ) -> JobEstimate:
     """Return the estimate of a state; trials and weighings are append-only, so counts name it."""
     job, revision = Job.objects.get(pk=job_id), Revision.objects.get(pk=revision_id)
     calibration = calibration_of(revision)
     evidence = [*known_of(job), *(e for past in history_of(job) for e in past.taught)]
     believed = estimate(spec_of(job), calibration, evidence)
-    starts = Trial.objects.filter(job=job, kind="start").order_by("number")
     return JobEstimate(
         revision.number,
         calibration,
         believed,
         curve_views(believed, calibration),
-        tuple(starts.values_list("coolant_c", "good")),
+        proofs_of(job),
     )
 
 

@@ -2,37 +2,37 @@
 
 from __future__ import annotations
 
+from django.db.models import Q, QuerySet
 from inbetrieb_core.estimate import Evidence, LikeEngine, known_from
-from inbetrieb_core.starts import NEAR_PROOF_K
+from inbetrieb_core.starts import twice_good
 
 from server.calibration.services import calibration_of, revision_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 
 from .models import Trial
+from .proofs import proofs_of
 
 #: So many of the newest other jobs are looked at.
 _MOST_JOBS = 12
 
 
+def real_starts_beside(job: Job) -> QuerySet[Trial]:
+    """Return the good starts of the workshop's other jobs on real engines.
+
+    A simulated engine teaches nothing of a real one.
+    """
+    others = Trial.objects.filter(job__workshop=job.workshop_id, kind="start", good=True)
+    return others.exclude(job=job).exclude(Q(log__isnull=False) & Q(log__origin="bench"))
+
+
 def known_of(job: Job) -> tuple[Evidence, ...]:
     """Return what proven starts of like engines teach of this job's tables."""
-    others = (
-        Job.objects.filter(workshop=job.workshop, trials__good=True)
-        .exclude(pk=job.pk)
-        .distinct()
-        .order_by("-pk")[:_MOST_JOBS]
-    )
+    keys = real_starts_beside(job).values_list("job", flat=True).distinct().order_by("-job")
     likes = []
-    for other in others:
-        rows = Trial.objects.filter(job=other, kind="start").order_by("number")
-        starts = list(rows.values_list("coolant_c", "good"))
-        proven = tuple(
-            place
-            for place, good in starts
-            if good
-            and [g for c, g in starts if abs(c - place) <= NEAR_PROOF_K][-2:] == [True, True]
-        )
+    for other in Job.objects.filter(pk__in=list(keys[:_MOST_JOBS])):
+        tried = proofs_of(other)
+        proven = tuple(place for place, _ in tried if twice_good(place, tried))
         if proven:
             likes.append(LikeEngine(spec_of(other), calibration_of(revision_of(other)), proven))
     return known_from(spec_of(job), likes)

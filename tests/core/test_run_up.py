@@ -12,6 +12,7 @@ from inbetrieb_core.estimate import (
     chance_without,
     estimate,
     known_from,
+    measured_proposals,
     search_step,
 )
 from inbetrieb_core.estimate.draws import PLACES_C
@@ -163,3 +164,14 @@ class LikeEngineTests(SimpleTestCase):
         other = LikeEngine(ROTORS, generate(ROTORS), (-10.0, 10.0))
         self.assertEqual(known_from(FOUR, [other]), ())
         self.assertEqual(known_from(SMALL_FOUR, [LikeEngine(FOUR, CALIBRATION, (10.0,))]), ())
+
+    def test_they_narrow_the_prior_and_are_no_reading_of_this_engine(self):
+        """No cell may be called measured, or moved, for what only other engines showed."""
+        known = known_from(
+            FOUR, [LikeEngine(FOUR, self.departed(1.8), (-10.0, 10.0, 30.0, 60.0))] * 4
+        )
+        believed = estimate(FOUR, CALIBRATION, known)
+        self.assertEqual(believed.places_of("warm_up_enrichment").size, 0)
+        told = believed.curves["warm_up_enrichment"].told_at(np.array([0.0, 20.0]))
+        np.testing.assert_allclose(told, 0.0, atol=1e-9)
+        self.assertEqual(measured_proposals(believed, CALIBRATION, LIMITS, PLACE_C), {})

@@ -50,8 +50,10 @@ class SeasonTests(SimpleTestCase):
         told, true = engine_of(scenario.engine), hidden_engine(scenario).truth
         self.assertEqual(hidden_engine(scenario).spec, told)
         self.assertNotEqual(true.vapour_shift_k, 0.0)
-        calm = hidden_engine(replace(scenario, hidden=0.0)).truth
-        self.assertLess(abs(calm.friction_scale - 1.0), abs(true.friction_scale - 1.0) + 0.2)
+        calm, wild = (hidden_engine(replace(scenario, hidden=h)).truth for h in (0.0, 3.0))
+        apart = [abs(t.vapour_shift_k - calm.vapour_shift_k) for t in (calm, true, wild)]
+        self.assertEqual(apart[0], 0.0)
+        self.assertAlmostEqual(apart[2], 3.0 * apart[1])
 
     def test_a_hidden_fault_is_found_by_its_family_and_told_at_the_end(self):
         for kind in FAULTS:

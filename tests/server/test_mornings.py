@@ -12,7 +12,8 @@ class MorningsTests(ApiTestCase):
     def test_without_anything_the_trade_s_cooling_and_no_plan(self):
         found = self.get(self.path)
         self.assertEqual((found["number"], found["mornings"], found["parked"]), (0, [], []))
-        self.assertIn("Type the minima", found["sentences"][-1])
+        self.assertIn("Type the minima", found["season"])
+        self.assertEqual(found["tomorrow"], "")
         self.assertIsNone(found["standing"]["at"])
 
     def test_an_entry_gives_a_plan_and_a_ready_time(self):
@@ -33,7 +34,8 @@ class MorningsTests(ApiTestCase):
         self.assertEqual(found["minima"][1], {"day": "2099-01-02", "minimum_c": -6.5})
         self.assertEqual(found["standing"]["readings"], 2)
         self.assertGreater(len(found["mornings"]), 30)
-        self.assertIn("cold start", " ".join(found["sentences"]))
+        self.assertIn("cold start", found["tomorrow"])
+        self.assertIn("teaches most", found["until_then"])
         (ready,) = self.get("/mornings/ready")
         self.assertEqual(ready["job_id"], self.job)
         self.assertLess(ready["low"], ready["at"])

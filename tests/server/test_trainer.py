@@ -2,8 +2,12 @@
 
 import json
 
+from django.db import IntegrityError, connection, transaction
+
+from server.config.append_only import AppendOnlyError
 from server.trainer.models import Step
-from server.trainer.scenarios import SHIPPED, shipped
+from server.trainer.scenarios import SHIPPED
+from server.trainer.services import _COMPARED
 
 from .base import ApiTestCase
 
@@ -56,7 +60,12 @@ class TrainerTests(ApiTestCase):
         self.assertEqual(task["state"], "done", task)
         report = self.get(f"/jobs/{job}/season")["report"]
         self.assertEqual(report["hands"][0]["name"], "you")
-        self.assertEqual(len(report["hands"]), 3)
+        self.assertEqual([hand["name"] for hand in report["hands"]][1:], list(_COMPARED))
+        self.assertEqual([len(hand["mornings"]) for hand in report["hands"]], [1, 1, 1])
+        (mine,), (theirs,) = (report["hands"][i]["mornings"] for i in (0, 1))
+        # The same morning, the same tables, the same noise.
+        self.assertEqual(mine["good"], theirs["good"])
+        self.assertAlmostEqual(mine["coolant_c"], theirs["coolant_c"], delta=0.2)
         self.assertIn("evaporated", report["truth"][0])
         self.crank(job, "hot", status=409)
         other = self.begin(again=job)
@@ -91,12 +100,18 @@ class TrainerTests(ApiTestCase):
         job = self.make_job()["id"]
         self.get(f"/jobs/{job}/season", status=404)
 
-    def test_shipped_scenarios_can_be_played(self):
+    def test_every_shipped_season_begins_with_something_to_mend(self):
         for key in SHIPPED:
-            self.assertGreaterEqual(shipped(key).days, 5)
+            job = self.begin(key=key)
+            trial = self.get(f"/jobs/{job}/trials/{self.crank(job)['trial_id']}")
+            with self.subTest(scenario=key):
+                self.assertFalse(trial["good"])
+                self.assertTrue(trial["advice"])
 
     def test_steps_are_written_once(self):
         job = self.begin()
         self.post(f"/jobs/{job}/season/nights", {})
-        with self.assertRaises(Exception):  # noqa: B017
+        with self.assertRaises(AppendOnlyError):
             Step.objects.update(day=5)
+        with self.assertRaises(IntegrityError), transaction.atomic():
+            connection.cursor().execute("UPDATE trainer_step SET day = 5")

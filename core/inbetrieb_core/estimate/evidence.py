@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
-Kind = Literal["measured", "bounded", "outcome"]
+Kind = Literal["measured", "bounded", "outcome", "like"]
 
 
 @dataclass(frozen=True)
@@ -111,8 +111,9 @@ class Evidence:
     ----------
     quantity : str
         Key of the start table.
-    kind : {"measured", "bounded", "outcome"}
-        Read from the log; only a side of a limit; only whether it worked.
+    kind : {"measured", "bounded", "outcome", "like"}
+        Read from the log; only a side of a limit; only whether it worked; told by like engines, which
+        narrows the prior and is no reading of this one.
     coolant_c : float
         Where. [°C]
     value : float

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -84,8 +84,9 @@ class LadderEstimate:
         return tuple(sorted(found))
 
     def places_of(self, table: str) -> FloatArray:
-        """Return the temperatures at which a table's need was read or tried. [°C]"""
-        return np.array([e.coolant_c for e in self.evidence if e.quantity == table])
+        """Return the temperatures at which this engine's need was read or tried. [°C]"""
+        own = (e for e in self.evidence if e.quantity == table and e.kind != "like")
+        return np.array([e.coolant_c for e in own])
 
 
 def basis_of(spec: EngineSpec) -> str:
@@ -135,13 +136,15 @@ def estimate(
     hot = _hot_map_off(calibration, counted)
     curves = {}
     for table in CLOSED_FORM:
-        readings = [
-            Reading(e.coolant_c, _scaled(e, calibration, hot), e.spread, e.trial)
-            for e in counted
-            if e.quantity == table and e.outcome is None and e.run_up is None
-        ]
+        mine = [e for e in counted if e.quantity == table and e.kind != "outcome"]
+        likes = [e for e in mine if e.kind == "like"]
         coordinate = COORDINATES[table].widened(widened_by(spec))
-        curves[table] = posterior(prior_mean(spec, table, KNOTS_C), coordinate, readings)
+        mean = prior_mean(spec, table, KNOTS_C)
+        curves[table] = posterior(mean, coordinate, _readings(mine, calibration, hot))
+        if likes:
+            # What like engines told was known before: only what this one taught counts as taught.
+            before = posterior(mean, coordinate, _readings(likes, calibration, hot))
+            curves[table] = replace(curves[table], prior_spread=before.spread_at(KNOTS_C))
     outcomes = [e for e in counted if e.outcome is not None]
     opening = curves["cranking_air"] if any(e.quantity == "cranking_air" for e in counted) else None
     cranking = cranking_posterior(spec, outcomes, opening, seed) if outcomes and searched else None
@@ -170,6 +173,15 @@ def estimate(
         if well:
             cranking = cranking_posterior(spec, outcomes, opening, seed, well)
     return LadderEstimate(spec, curves, cranking, run_up, hot, counted, void)
+
+
+def _readings(
+    evidence: Sequence[Evidence], calibration: Calibration, hot_map_off: float
+) -> list[Reading]:
+    return [
+        Reading(e.coolant_c, _scaled(e, calibration, hot_map_off), e.spread, e.trial)
+        for e in evidence
+    ]
 
 
 def _cranked_well(

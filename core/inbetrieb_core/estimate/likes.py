@@ -21,6 +21,8 @@ from .evidence import Evidence
 _BETWEEN = 0.15
 #: Engines count as like within this factor of chamber size. [–]
 _SIZE = 1.6
+#: And with ethanol shares this near. [–]
+_ETHANOL = 0.1
 #: Tables whose proven values carry over; openings depend on the valve fitted. [–]
 _CARRIED = ("warm_up_enrichment", "after_start_enrichment")
 #: Departures are told at these temperatures, from proven starts this near. [°C, K]
@@ -51,7 +53,7 @@ def is_like(spec: EngineSpec, other: EngineSpec) -> bool:
     same = (spec.fuelling, spec.cycle, spec.cam) == (other.fuelling, other.cycle, other.cam)
     size = max(spec.chamber_l, other.chamber_l) / min(spec.chamber_l, other.chamber_l)
     ethanol = abs(spec.ethanol_volume_share - other.ethanol_volume_share)
-    return same and size < _SIZE and ethanol < 0.1
+    return same and size < _SIZE and ethanol < _ETHANOL
 
 
 def known_from(spec: EngineSpec, likes: Sequence[LikeEngine]) -> tuple[Evidence, ...]:
@@ -82,5 +84,5 @@ def known_from(spec: EngineSpec, likes: Sequence[LikeEngine]) -> tuple[Evidence,
             expected = float(coordinate.to_scale(expected_start_value(spec, key, place)))
             value = float(coordinate.from_scale(expected + sum(off) / len(off)))
             spread = _BETWEEN * math.sqrt(1.0 + 1.0 / len(off))
-            found.append(Evidence(key, "bounded", place, value, spread))
+            found.append(Evidence(key, "like", place, value, spread))
     return tuple(found)

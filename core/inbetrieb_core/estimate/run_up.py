@@ -33,8 +33,10 @@ _FALL, _FALL_SEEN = 0.06, 0.12
 #: From which flare on it falls deeper, and how much less the fall then says of fuel.
 #: [share of the target, –]
 _HIGH_FLARE, _BY_FLARE = 0.35, 0.3
-#: Share of outcomes that have another cause than this fuel. [–]
-_OTHER_CAUSE = 0.08
+#: How much of what is not known of warm-up, and of a high flare, softens the fall and the edge. [–]
+_BY_WARM_UP, _EDGE_BY_FLARE = 0.5, 0.6
+#: Share of outcomes that have another cause than this fuel, which then says neither. [–]
+_OTHER_CAUSE, _NEITHER = 0.08, 0.5
 _CHAINS, _BURN_IN, _KEPT = 96, 14, 6
 _JITTER = 1e-8
 
@@ -159,15 +161,15 @@ def _likelihood_of(
         parts = columns(window)
         off = given - need @ weights.T
         fall = _fall(off, parts)
-        noise = np.sqrt(repeats**2 + (0.5 * parts[3] * unsure) ** 2 + by_flare**2)
+        noise = np.sqrt(repeats**2 + (_BY_WARM_UP * parts[3] * unsure) ** 2 + by_flare**2)
         alike = np.exp(-0.5 * ((fell - fall) / noise) ** 2) / noise * _FALL
-        dies = sigmoid((fall - _DIES_AT) / np.hypot(_DIES_EDGE, 0.6 * by_flare))
+        dies = sigmoid((fall - _DIES_AT) / np.hypot(_DIES_EDGE, _EDGE_BY_FLARE * by_flare))
         side = 2.0 * np.where(off > 0.0, 1.0 - lean, lean)
         alike = np.where(seen, alike, 1.0)
         lives = (1.0 - dies) * alike
         dies = 1.0 - (1.0 - dies * alike) * others_right
         told = np.where(died, dies * side, lives * np.where(fell > _DIES_AT / 2, side, 1.0))
-        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE * 0.5))
+        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE * _NEITHER))
 
     return log_likelihood
 

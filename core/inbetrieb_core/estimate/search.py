@@ -237,15 +237,18 @@ def _space_of(
 
 
 def _vain(believed: LadderEstimate, space: _Space, tried_c: float) -> list[float]:
-    """Return what was given near by at starts that failed by this table, in its coordinate. [–]"""
+    """Return what was given near by at starts that failed by this table alone, in its coordinate. [–]
+
+    A death on leaving cranking may be the other table's: with that mended the same may be right.
+    """
     found = []
     for e in believed.evidence:
         if e.quantity != space.table.key or abs(e.coolant_c - tried_c) > _SAME_PLACE_K:
             continue
-        if e.outcome is not None and not e.outcome.ran:
+        if e.outcome is not None and not (e.outcome.ran or e.outcome.handover):
             given = effective_fuel(believed.spec, e.outcome.fuel_pct, e.outcome.prime_ms)
             found.append(float(space.to_scale(np.array(given))))
-        if e.run_up is not None and e.run_up.died:
+        if e.run_up is not None and e.run_up.died and not e.run_up.handover:
             found.append(float(space.to_scale(np.array(e.run_up.after_start_pct))))
     return found
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from ..errors import FieldProblem, InputRefused
-from .soak import ParkedReading
+from .soak import SWITCHED_OFF_C, ParkedReading
 from .weather import refuse_bad_day
 
 _MONTHS = 12
@@ -38,7 +38,7 @@ class MorningsEntry:
     minima: tuple[tuple[str, float], ...] = ()
     monthly_c: tuple[float, ...] = ()
     stopped_at: str | None = None
-    stopped_c: float = 85.0
+    stopped_c: float = SWITCHED_OFF_C
     ambient_c: float | None = None
 
 

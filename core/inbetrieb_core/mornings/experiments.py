@@ -24,7 +24,7 @@ ExperimentKind = Literal["cold", "half-warm", "hot"]
 _HOT_C, _HALF_WARM_C, _MOST_H = 80.0, (60.0, 50.0, 40.0, 30.0, 20.0), 8.0
 #: Half-warm is at least so far above the air: nearer it is a cold start that is not true. [K]
 _ABOVE_AIR_K = 8.0
-#: A start from cold run to warm passes every temperature above it; a restart logs a minute.
+#: A probability below this is taken for none.
 _LEAST = 1e-9
 
 

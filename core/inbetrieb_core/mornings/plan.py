@@ -2,7 +2,7 @@
 
 Seasons are drawn: mornings about their forecast, starts good or not by each draw of what is believed,
 and what a start that was not good puts right near by. What comes out is as good as that last figure,
-which was measured on simulated engines (docs/how-it-computes.md).
+which was chosen by looking at simulated seasons and not measured (docs/how-it-computes.md).
 """
 
 from __future__ import annotations
@@ -15,16 +15,14 @@ from numpy.typing import NDArray
 
 from ..estimate import LadderEstimate
 from ..quantities import FloatArray
-from ..starts import NEAR_PROOF_K, good_of_draws
+from ..starts import NEAR_PROOF_K, PROOF_STARTS, good_of_draws
 from ..tables import Calibration
 from .experiments import information
 from .weather import Morning
 
 #: A start that was not good is followed by changes that put right this share of what was wrong where it
-#: was, less with distance; nothing is ever surer than the most. Measured on drawn engines. [–, K, –]
+#: was, less with distance; nothing is ever surer than the most. Chosen by looking. [–, K, –]
 _PUTS_RIGHT, _REACHES_K, _MOST_GOOD = 0.5, 20.0, 0.93
-#: Two good starts near by prove a temperature.
-_PROOF = 2
 #: Restarts that every day gives beside its cold start. [°C]
 _EVERY_DAY_C = (40.0, 80.0)
 _SEASONS, _GRID_STEP_K = 300, 5.0
@@ -189,9 +187,9 @@ def _drawn_seasons(
         good_of_draws(believed, calibration, grid, draws=_SEASONS, seed=seed), _MOST_GOOD
     )
     season = np.arange(_SEASONS)
-    in_a_row = np.where(done, _PROOF, 0) * np.ones((_SEASONS, 1), dtype=int)
+    in_a_row = np.where(done, PROOF_STARTS, 0) * np.ones((_SEASONS, 1), dtype=int)
     offered = np.zeros((_SEASONS, checks.size), dtype=int)
-    offered[:] = np.where(done, _PROOF, 0)
+    offered[:] = np.where(done, PROOF_STARTS, 0)
     proven_on = np.tile(np.where(done, 0.0, np.inf), (_SEASONS, 1))
     for day, morning in enumerate(mornings, 1):
         place = morning.minimum_c + morning.spread_k * rng.standard_normal(_SEASONS)
@@ -200,11 +198,11 @@ def _drawn_seasons(
             came_good = rng.random(_SEASONS) < good[season, cell]
             near = np.abs(checks[None, :] - at_c[:, None]) <= NEAR_PROOF_K
             offered += near
-            proven = in_a_row >= _PROOF
+            proven = in_a_row >= PROOF_STARTS
             in_a_row = np.where(near, np.where(came_good[:, None], in_a_row + 1, 0), in_a_row)
-            in_a_row = np.where(proven, _PROOF, in_a_row)  # what is proven stays so
+            in_a_row = np.where(proven, PROOF_STARTS, in_a_row)  # what is proven stays so
             reach = np.exp(-0.5 * ((grid[None, :] - at_c[:, None]) / _REACHES_K) ** 2)
             gain = _PUTS_RIGHT * reach * (_MOST_GOOD - good)
             good = np.where(came_good[:, None], good, good + gain)
-        proven_on = np.where((in_a_row >= _PROOF) & np.isinf(proven_on), day, proven_on)
-    return proven_on, offered >= _PROOF
+        proven_on = np.where((in_a_row >= PROOF_STARTS) & np.isinf(proven_on), day, proven_on)
+    return proven_on, offered >= PROOF_STARTS

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..estimate import BAND
 from ..sensors.circumstances import COOLING_H
 
 #: How far the time constant of an engine in a garage may be off before anything was read. Common
@@ -21,12 +22,10 @@ _TAU_SPREAD = 0.35
 #: How well coolant and air are read on a parked car. [K]
 _READING_K = 1.2
 #: An engine switched off warm, and how far that may be off. [°C, K]
-_SWITCHED_OFF_C, _SWITCHED_OFF_SPREAD_K = 85.0, 12.0
+SWITCHED_OFF_C, _SWITCHED_OFF_SPREAD_K = 85.0, 12.0
 #: Cold right through: this close to the air around it. [K]
 COLD_WITHIN_K = 2.0
 _TRIED_H = np.exp(np.linspace(math.log(0.4), math.log(12.0), 241))
-#: 90 % of a normal distribution lie within so many standard deviations.
-_BAND = 1.645
 
 
 @dataclass(frozen=True)
@@ -145,7 +144,7 @@ def _log_likelihood(group: Sequence[ParkedReading]) -> np.ndarray:
         for name in ("stood_h", "coolant_c", "ambient_c")
     )
     left = np.exp(-stood[None, :] / _TRIED_H[:, None])
-    off = coolant - air - left * (_SWITCHED_OFF_C - air)
+    off = coolant - air - left * (SWITCHED_OFF_C - air)
     # Air is read with an error, too; how it went meanwhile counts as much again.
     noise = _READING_K**2 * (1.0 + (1.0 - left) ** 2)
     precision = 1.0 / noise
@@ -168,6 +167,6 @@ def ready(cooling: Cooling, from_c: float, ambient_c: float) -> Ready:
         Air around it. [°C]
     """
     parts = max(0.0, math.log(max(from_c - ambient_c, COLD_WITHIN_K) / COLD_WITHIN_K))
-    wide = math.exp(_BAND * cooling.spread)
+    wide = math.exp(BAND * cooling.spread)
     after = cooling.tau_h * parts
     return Ready(after, after / wide, after * wide)

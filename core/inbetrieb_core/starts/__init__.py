@@ -2,7 +2,16 @@
 
 from .acceptance import CHECKS_C, POINTS, Acceptance
 from .case import SAME_TEMPERATURE_K
-from .chances import NEAR_PROOF_K, Chance, Coverage, chances, good_of_draws
+from .chances import (
+    NEAR_PROOF_K,
+    PROOF_STARTS,
+    Chance,
+    Coverage,
+    chances,
+    good_of_draws,
+    twice_good,
+)
+from .findings import stood_long_enough
 from .judge import judge_log, judge_observation, past_try
 from .model import (
     Advice,
@@ -25,6 +34,7 @@ __all__ = [
     "CHECKS_C",
     "NEAR_PROOF_K",
     "POINTS",
+    "PROOF_STARTS",
     "RULES",
     "SAME_TEMPERATURE_K",
     "VERDICTS",
@@ -53,4 +63,6 @@ __all__ = [
     "judge_observation",
     "past_try",
     "starts_seen",
+    "stood_long_enough",
+    "twice_good",
 ]

@@ -27,6 +27,8 @@ from .limits import limits_of
 Coverage = Literal["proven", "likely", "open", "extrapolated"]
 #: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
 _PROVEN, _LIKELY = 0.6, 0.5
+#: Good starts in a row that proof asks for.
+PROOF_STARTS = 2
 #: A start within so many kelvin was near by. [K]
 NEAR_PROOF_K = 8.0
 #: What a start bears of fuel right after it, of air while cranking, and of cranking fuel where no start
@@ -188,14 +190,31 @@ def _of_draws(of_each: FloatArray, draws: int, rng: np.random.Generator) -> Floa
 
 
 def _covered(chance: Chance, tried: Sequence[tuple[float, bool]]) -> Chance:
-    """Return a chance with what may be said of it: proven asks for two good starts near by."""
-    near = [good for place, good in tried if abs(place - chance.coolant_c) <= NEAR_PROOF_K]
+    """Return a chance with what may be said of it."""
+    near = _near(chance.coolant_c, tried)
     if not near:
         return chance
     coverage: Coverage = "likely" if chance.good >= _LIKELY else "open"
-    if chance.good >= _PROVEN and near[-2:] == [True, True]:
+    if chance.good >= _PROVEN and twice_good(chance.coolant_c, tried):
         coverage = "proven"
     return replace(chance, coverage=coverage)
+
+
+def _near(coolant_c: float, tried: Sequence[tuple[float, bool]]) -> list[bool]:
+    return [good for place, good in tried if abs(place - coolant_c) <= NEAR_PROOF_K]
+
+
+def twice_good(coolant_c: float, tried: Sequence[tuple[float, bool]]) -> bool:
+    """Return whether the last two starts near a temperature were good: what proof asks for.
+
+    Parameters
+    ----------
+    coolant_c : float
+        [°C]
+    tried : sequence of (float, bool)
+        Coolant temperature of every start and whether it was good, oldest first. [°C]
+    """
+    return _near(coolant_c, tried)[-PROOF_STARTS:] == [True] * PROOF_STARTS
 
 
 def _runs(believed: LadderEstimate, calibration: Calibration, at_c: FloatArray) -> FloatArray:

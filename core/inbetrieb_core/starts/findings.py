@@ -18,6 +18,8 @@ from .outcomes import RAN, STARTED
 
 #: From this probability on a cause that does not lead is told, too.
 _TOLD_FROM = 0.12
+#: Standing less than this leaves heat in an engine, unless it is a warm restart anyway. [h, °C]
+_SOAKED_H, _RESTART_C = 6.0, 40.0
 
 
 def find(case: Case, diagnosis: Diagnosis) -> tuple[Finding, ...]:
@@ -119,6 +121,19 @@ def _stuck(case: Case) -> Iterator[Finding]:
         )
 
 
+def stood_long_enough(coolant_c: float, soak_h: float | None) -> bool:
+    """Return whether a start is the one its coolant says: a cold engine may still have heat in it.
+
+    Parameters
+    ----------
+    coolant_c : float
+        [°C]
+    soak_h : float or None
+        Since the engine last ran; None is not told, and speaks neither for nor against it. [h]
+    """
+    return soak_h is None or soak_h >= _SOAKED_H or coolant_c >= _RESTART_C
+
+
 def _about_the_evidence(case: Case) -> Iterator[Finding]:
     f, setting = case.figures, case.setting
     if setting.ambient_c is not None and f.coolant_c < 60.0:
@@ -130,7 +145,7 @@ def _about_the_evidence(case: Case) -> Iterator[Finding]:
                 f"Coolant was {above:+.0f} K from ambient: not a true cold start, it teaches "
                 "this temperature only.",
             )
-    if setting.soak_h is not None and setting.soak_h < 6.0 and f.coolant_c < 40.0:
+    if not stood_long_enough(f.coolant_c, setting.soak_h):
         yield Finding(
             "short-soak",
             "note",

@@ -3,7 +3,14 @@
 from .hands import HANDS, Hand, mends
 from .report import Report, SeasonRecord, StartRecord, report_on, what_it_was
 from .scenario import Scenario, checked_scenario
-from .season import HALF_WARM_C, HOT_C, open_temperatures, play, simulated_start
+from .season import (
+    HALF_WARM_C,
+    HOT_C,
+    noise_of,
+    open_temperatures,
+    play,
+    simulated_start,
+)
 from .truths import climate, found_tables, hidden_engine
 
 __all__ = [
@@ -20,6 +27,7 @@ __all__ = [
     "found_tables",
     "hidden_engine",
     "mends",
+    "noise_of",
     "open_temperatures",
     "play",
     "report_on",

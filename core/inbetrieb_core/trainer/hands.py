@@ -9,7 +9,13 @@ from dataclasses import dataclass
 from ..bench import Fault
 from ..causes import CAUSES
 from ..starts import PastTry, StartAnalysis
-from ..starts.acceptance import DIP_BELOW_TARGET_RPM, FLARE_ABOVE_TARGET_RPM, run_within_s
+from ..starts.acceptance import (
+    DIP_BELOW_TARGET_RPM,
+    FLARE_ABOVE_TARGET_RPM,
+    LAMBDA_BAND,
+    SETTLED_BAND_RPM,
+    run_within_s,
+)
 from ..tables import Calibration, Provenance, apply, move_by_factor, rounded
 
 #: What every fault looks like under the bonnet: causes of the same family are tested together.
@@ -26,7 +32,8 @@ _MARK = Provenance("calculated", "trainer")
 _VAIN_MORNINGS = 3
 #: A plain hand's steps. Common practice, no source. [–]
 _MORE, _LESS, _LESS_AIR, _LESS_IDLE = 1.1, 0.9, 0.8, 0.92
-_IDLE_RPM, _MIXTURE = 80.0, 0.05
+#: A start below this is a cold one. [°C]
+_COLD_C = 25.0
 
 
 @dataclass(frozen=True)
@@ -98,9 +105,6 @@ def by_hand(analysis: StartAnalysis, calibration: Calibration, history: Sequence
     return Done(calibration.with_table(apply(table, changes, _MARK)), checked)
 
 
-_COLD_C = 25.0
-
-
 def _plain_step(analysis: StartAnalysis, history: Sequence[PastTry]) -> tuple[str, float] | None:
     f, verdict = analysis.figures, analysis.verdict
     late = f.run_after_s is not None and f.run_after_s > run_within_s(f.coolant_c)
@@ -112,9 +116,9 @@ def _plain_step(analysis: StartAnalysis, history: Sequence[PastTry]) -> tuple[st
         return "cranking_air", _LESS_AIR
     if verdict == "started and died" or dip < f.target_rpm - DIP_BELOW_TARGET_RPM:
         return "after_start_enrichment", _MORE
-    if f.idle_off_rpm is not None and abs(f.idle_off_rpm) > _IDLE_RPM:
+    if f.idle_off_rpm is not None and abs(f.idle_off_rpm) > SETTLED_BAND_RPM:
         return "idle_valve", _MORE if f.idle_off_rpm < 0 else _LESS_IDLE
-    if f.mixture_off is not None and abs(f.mixture_off) > _MIXTURE:
+    if f.mixture_off is not None and abs(f.mixture_off) > LAMBDA_BAND:
         return "warm_up_enrichment", math.exp(f.mixture_off)
     return None
 

@@ -51,6 +51,14 @@ class SeasonRecord:
     faults: tuple[Fault, ...] = ()
 
     @property
+    def mornings(self) -> tuple[StartRecord, ...]:
+        """The true cold start of every day: the first of it."""
+        first: dict[int, StartRecord] = {}
+        for start in self.starts:
+            first.setdefault(start.day, start)
+        return tuple(first.values())
+
+    @property
     def good(self) -> int:
         """How many starts were good."""
         return sum(start.good for start in self.starts)

@@ -50,6 +50,21 @@ def simulated_start(
     return simulate_start(engine, engine.spec, calibration, conditions, faults)
 
 
+def noise_of(day: int, coolant_c: float, again: int = 0) -> int:
+    """Return the seed of a start's noise: every hand meets the same on the same day.
+
+    Parameters
+    ----------
+    day : int
+        Of the season.
+    coolant_c : float
+        [°C]
+    again : int
+        How often the same was tried before on that day.
+    """
+    return 1000 * again + 10 * day + int(coolant_c) % 7
+
+
 def open_temperatures(engine: BenchEngine, calibration: Calibration) -> tuple[float, ...]:
     """Return the check temperatures at which a start is not good yet, the faults mended. [°C]"""
     return tuple(place for place in CHECKS_C if _is_open(engine, calibration, place))
@@ -90,7 +105,7 @@ def play(
     for day, morning in enumerate(climate(scenario), 1):
         told(day, scenario.days)
         for place in (morning, HOT_C, HALF_WARM_C):
-            run = simulated_start(engine, calibration, place, 10 * day + int(place) % 7, faults)
+            run = simulated_start(engine, calibration, place, noise_of(day, place), faults)
             analysis = judge_log(Trace(run.channels), calibration, setting, history[-_LOOKED_BACK:])
             starts.append(StartRecord(day, place, analysis.verdict, analysis.good))
             past = past_try(analysis, calibration)

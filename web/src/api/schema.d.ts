@@ -5310,6 +5310,18 @@ export interface components {
             tables?: string[] | null;
         };
         /**
+         * HandOut
+         * @description What one hand made of the season.
+         */
+        HandOut: {
+            /** Mornings */
+            mornings: components["schemas"]["MorningOut"][];
+            /** Name */
+            name: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * HardwareOut
          * @description Everything the two sheets need to know once.
          */
@@ -6643,6 +6655,18 @@ export interface components {
             minimum_c: number;
         };
         /**
+         * MorningOut
+         * @description The true cold start of one day in one hand.
+         */
+        MorningOut: {
+            /** Coolant C */
+            coolant_c: number;
+            /** Day */
+            day: number;
+            /** Good */
+            good: boolean;
+        };
+        /**
          * MorningsIn
          * @description What is known of the mornings.
          */
@@ -6705,8 +6729,8 @@ export interface components {
             parked: components["schemas"]["ParkedOut"][];
             /** Proven C */
             proven_c: number[];
-            /** Sentences */
-            sentences: string[];
+            /** Season */
+            season: string;
             standing: components["schemas"]["StandingOut"];
             /**
              * Starts
@@ -6717,8 +6741,18 @@ export interface components {
             stopped_at: string | null;
             /** Stopped C */
             stopped_c: number;
+            /**
+             * Tomorrow
+             * @description what the next morning is good for; empty without one
+             */
+            tomorrow: string;
             /** Unoffered C */
             unoffered_c: number[];
+            /**
+             * Until Then
+             * @description what to try until then; empty where all is proven
+             */
+            until_then: string;
         };
         /**
          * NamedOut
@@ -7885,6 +7919,19 @@ export interface components {
             pressure_kpa?: number | null;
         };
         /**
+         * ReportOut
+         * @description The end of a season.
+         */
+        ReportOut: {
+            /**
+             * Hands
+             * @description the trainee first
+             */
+            hands: components["schemas"]["HandOut"][];
+            /** Truth */
+            truth: string[];
+        };
+        /**
          * Resolution
          * @description Smallest step of the reading at a working point.
          *
@@ -8289,13 +8336,8 @@ export interface components {
             may_start: string[];
             /** Morning C */
             morning_c: number | null;
-            /**
-             * Report
-             * @description once it was ended
-             */
-            report: {
-                [key: string]: unknown;
-            } | null;
+            /** @description once it was ended */
+            report: components["schemas"]["ReportOut"] | null;
             /** Steps */
             steps: components["schemas"]["SeasonStepOut"][];
             /** Story */

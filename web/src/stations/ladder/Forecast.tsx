@@ -27,10 +27,8 @@ export function Forecast() {
             <Box sx={{ flex: '1 1 16rem' }} aria-live="polite">
                 {coolantC !== null && forecast.data && <Typography>{inUnits(forecast.data.sentence, job.units)}</Typography>}
                 {coolantC !== null && forecast.error && <ProblemNote error={forecast.error} />}
-                {coolantC === null && planned && planned.mornings.length > 0 && (
-                    <Typography>{inUnits(planned.sentences[0] ?? '', job.units)}</Typography>
-                )}
-                {coolantC === null && planned?.mornings.length === 0 && (
+                {coolantC === null && planned?.tomorrow && <Typography>{inUnits(planned.tomorrow, job.units)}</Typography>}
+                {coolantC === null && planned?.tomorrow === '' && (
                     <Typography variant="body2" color="text.secondary">
                         Type the temperature that is expected: the chance of a good start with the tables in force is told here.
                     </Typography>

@@ -11,17 +11,13 @@ import { beginSeason, endSeason, seasonQuery, type Season } from '../../api/trai
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { inUnits } from '../../units/said';
-import { HandStrip, type HandRecord } from './HandStrip';
+import { HandStrip } from './HandStrip';
 
-interface Report {
-    truth: string[];
-    hands: HandRecord[];
-}
+type Report = NonNullable<Season['report']>;
 
 /** The end of a season: what the engine was, where one stands, and the same mornings again. */
 export function SeasonEnd({ season }: { season: Season }) {
-    const report = season.report as Report | null;
-    return report ? <Told report={report} /> : <EndIt />;
+    return season.report ? <Told report={season.report} /> : <EndIt />;
 }
 
 function EndIt() {

@@ -1,4 +1,5 @@
 import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 
 import { morningsQuery } from '../../../api/mornings';
@@ -10,7 +11,6 @@ import { Cooling } from './Cooling';
 import { Experiments } from './Experiments';
 import { MorningsForm } from './MorningsForm';
 import { SeasonTable } from './SeasonTable';
-import Typography from '@mui/material/Typography';
 
 /** The mornings: when the engine is ready, which to use for what, and what to try until then. */
 export function MorningsPanel() {
@@ -21,7 +21,7 @@ export function MorningsPanel() {
     const found = mornings.data;
     return (
         <Box component="section" aria-label="Mornings" sx={{ mt: 1.5 }}>
-            {found.sentences.map((sentence) => (
+            {[found.tomorrow, found.until_then, found.season].filter(Boolean).map((sentence) => (
                 <Typography key={sentence} sx={{ mb: 0.5 }}>
                     {inUnits(sentence, job.units)}
                 </Typography>
