@@ -76,5 +76,5 @@ def past_of(trial: Trial) -> PastTry:
         read.said.observed,
         taught=tuple(evidence.of_trial(trial.number) for evidence in read.said.taught),
         asked=read.said.asked,
-        surprised=read.said.asks_to_measure,
+        asked_to_measure=read.said.asks_to_measure,
     )

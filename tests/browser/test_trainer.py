@@ -63,4 +63,4 @@ class TrainerTests(BrowserTestCase):
         page.get_by_role("tab", name=re.compile("Ladder")).click()
         expect(page.get_by_role("region", name="Tomorrow")).to_contain_text("Next morning −4 °C")
         self.open("/")
-        expect(page.get_by_text(re.compile(r"from \w+ \d\d:\d\d"))).to_be_visible()
+        expect(page.get_by_text(re.compile(r"^\w{3} \d\d:\d\d$"))).to_be_visible()

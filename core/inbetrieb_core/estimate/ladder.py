@@ -76,7 +76,7 @@ class LadderEstimate:
 
     def was_read(self, table: str) -> bool:
         """Return whether any log measured a table's need, rather than only showing how it came out."""
-        return any(e.quantity == table and e.kind == "measured" for e in self.evidence)
+        return self.places_of(table).size > 0
 
     def trials_of(self, table: str) -> tuple[int, ...]:
         """Return the numbers of the trials that taught of a table."""
@@ -84,9 +84,9 @@ class LadderEstimate:
         return tuple(sorted(found))
 
     def places_of(self, table: str) -> FloatArray:
-        """Return the temperatures at which this engine's need was read or tried. [°C]"""
-        own = (e for e in self.evidence if e.quantity == table and e.kind != "like")
-        return np.array([e.coolant_c for e in own])
+        """Return the temperatures at which a log of this engine measured a table's need. [°C]"""
+        read = (e for e in self.evidence if e.quantity == table and e.kind == "measured")
+        return np.array([e.coolant_c for e in read])
 
 
 def basis_of(spec: EngineSpec) -> str:

@@ -20,23 +20,28 @@ from ..estimate import (
     measured_proposals,
     search_step,
 )
-from ..sentences import quantity
 from ..tables import DEFINITIONS, CellChange, Table, values_after
+from .advice_words import (
+    by_the_way,
+    cause_first,
+    checks_first,
+    measured_part,
+    measurement,
+    ruled_advice,
+    searched_advice,
+    searched_part,
+)
 from .case import Case
-from .cranking_remedies import died_at_handover, how_cranking_went
+from .cranking_remedies import died_at_handover
 from .limits import limits_of
-from .model import MEASURE, MEASURED, SEARCHED, Advice, MeasuredPart, Wait
-from .proposal import Proposal
-from .rich_or_lean import leaning_of
+from .model import Advice, Wait
 from .rulebook import RULES, Rule
-from .running_remedies import contradicts_itself, how_it_ran_up
+from .running_remedies import contradicts_itself
 
 #: A person's observation counts less than a log.
 _OBSERVED_WEIGHT = 0.7
 #: A change of a cell below this share of it is lost in what one start differs from the next. [–]
 _NOTICED = 0.004
-#: How sure what was measured is, and a step that outcomes make likelier. [–]
-_MEASURED_SURE, _SEARCHED_SURE = 0.85, 0.5
 #: A measured change of air above this share explains how it ran up. [–]
 _EXPLAINS = 0.1
 #: The estimate is taken instead of a rule's own step where it does at least this share of it. [–]
@@ -80,7 +85,7 @@ def advise(
         if not asks:
             return (), ()
         first = "Until what comes first is mended, no table is changed."
-        return (_check(diagnosis, weight),), tuple(
+        return (cause_first(diagnosis, weight),), tuple(
             Wait(rule.identifier, rule.table, first) for rule in _one_each(pending)
         )
     logged = _was_logged(evidence)
@@ -90,17 +95,17 @@ def advise(
     if asks and (surprised := _surprised(case, believed, evidence)) is not None:
         first = "Until it is known that this start was as it seemed, no table is changed."
         waits = tuple(Wait(r.identifier, r.table, first) for r in _one_each(pending))
-        return (_checks_first(surprised, weight),), waits
+        return (checks_first(surprised, weight),), waits
     advice = _first_step(case, believed, proposals, pending, weight)
-    parts = [_part(proposal) for proposal in proposals.values()]
+    parts = [measured_part(proposal) for proposal in proposals.values()]
     for key in dict.fromkeys(_SEARCHED_BY.values()):
         free = advice is None or _SEARCHED_BY.get(advice.table or "") != key
         if free and key not in proposals:
-            parts += _searched_part(_search(case, believed, key, must=False))
+            parts += searched_part(_search(case, believed, key, must=False))
     if advice is None:
         if parts:
-            return (_by_the_way(parts, weight),), ()
-        return ((_measurement(case, diagnosis, weight),) if asks else ()), ()
+            return (by_the_way(parts, weight),), ()
+        return ((measurement(case, diagnosis, weight),) if asks else ()), ()
     table = advice.table
     assert table is not None  # a step always changes one
     taken = tuple(part for part in parts if not _same_quantity(part.table, table))
@@ -140,27 +145,13 @@ def _surprised(case: Case, believed: LadderEstimate, evidence: Sequence[Evidence
 
     Asked once: a second start of the kind is no surprise any more.
     """
-    if believed.cranking is None or (case.history and case.history[-1].surprised):
+    if believed.cranking is None or (case.history and case.history[-1].asked_to_measure):
         return None
     here = [e for e in evidence if e.outcome is not None and e.trial is None]
     if not here:
         return None
     chance = chance_without(believed.cranking, case.setting.spec, here[-1])
     return chance if chance is not None and chance < _SURPRISE else None
-
-
-def _checks_first(chance: float, weight: float) -> Advice:
-    return Advice(
-        MEASURE,
-        None,
-        (),
-        f"All other starts together make this outcome {quantity(100.0 * chance, '%', 1)} likely. Before "
-        "any table: charge the battery, read the fuel pressure, look at a plug, and see whether the "
-        "tables in the controller are those written down here. Then repeat this start unchanged after "
-        "a full soak.",
-        round(0.5 * weight, 2),
-        "The same start comes out the same: then the estimate was wrong, and widens.",
-    )
 
 
 def _first_step(
@@ -173,17 +164,17 @@ def _first_step(
     """Return what the first rule that applies asks for, with the values that the estimate gives."""
     for rule in pending:
         if rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
-            return _by_the_way([_part(parts[air])], weight)
+            return by_the_way([measured_part(parts[air])], weight)
         if rule.table in _SEARCHED_BY:
             found = _searched_for(case, believed, rule)
             if found is not None:
-                return _searched_advice(case, *found, weight)
+                return searched_advice(case, *found, weight)
         proposal = rule.propose(case)
         part = parts.get(rule.table)
         if part is not None and _goes_along(case, rule.table, proposal.changes, part.changes):
-            return _ruled_advice(rule, proposal, part, weight)
+            return ruled_advice(rule, proposal, part, weight)
         if _matters(proposal.changes):
-            return _ruled_advice(rule, proposal, None, weight)
+            return ruled_advice(rule, proposal, None, weight)
     return None
 
 
@@ -261,121 +252,9 @@ def _air_explains(case: Case, parts: Mapping[str, CurveProposal]) -> str | None:
     return None
 
 
-def _ruled_advice(
-    rule: Rule, proposal: Proposal, part: CurveProposal | None, weight: float
-) -> Advice:
-    return Advice(
-        rule.identifier,
-        rule.table,
-        proposal.changes if part is None else part.changes,
-        f"{proposal.because} {rule.why}",
-        round(min(0.95, proposal.confidence) * weight, 2),
-        rule.disproof,
-        bands=() if part is None else part.bands,
-        seen=() if part is None else part.seen,
-    )
-
-
-def _searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> Advice:
-    table = step.proposal.table
-    way = "more" if _rises(step.proposal.changes) else "less"
-    if table == "cranking_fuel":
-        happened, why_so = how_cranking_went(case), _why_so(case, way)
-    else:
-        happened, why_so = how_it_ran_up(case), ""
-    title = DEFINITIONS[table].title.lower()
-    return Advice(
-        rule.identifier,
-        table,
-        step.proposal.changes,
-        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}",
-        round(min(0.95, max(step.after, 0.05)) * weight, 2),
-        rule.disproof,
-        bands=step.proposal.bands,
-    )
-
-
-def _why_so(case: Case, way: str) -> str:
-    """Return what this start shows of cranking fuel; where earlier ones outweigh it, that they do."""
-    leaning = leaning_of(case)
-    if (leaning.direction > 0) == (way == "more"):
-        return f" {leaning.sentence}"
-    return (
-        " By itself this start looks otherwise; the earlier ones and the engine data outweigh it."
-    )
-
-
-def _rises(changes: Sequence[CellChange]) -> bool:
-    return sum(change.after - change.before for change in changes) > 0.0
-
-
-def _chances(step: SearchStep) -> str:
-    before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
-    good = "a prompt run" if step.proposal.table == "cranking_fuel" else "living through it"
-    return f"All starts so far make {good} {after} likely with it, and {before} as it is."
-
-
-def _searched_part(step: SearchStep | None) -> list[MeasuredPart]:
-    if step is None:
-        return []
-    part = _part(step.proposal)
-    return [replace(part, because=f"Searched, not measured. {_chances(step)}", searched=True)]
-
-
-def _part(part: CurveProposal) -> MeasuredPart:
-    return MeasuredPart(
-        part.table, part.changes, _because(part), part.bands, part.seen, part.trials
-    )
-
-
-def _because(part: CurveProposal) -> str:
-    seen, count = sum(part.seen), len(part.seen)
-    starts = "one start" if len(part.trials) < 2 else f"{len(part.trials)} starts"
-    if seen == count:
-        return f"Measured at {_cells(count)} by {starts}."
-    if not seen:
-        return f"Follows at {_cells(count)} from what {starts} measured elsewhere."
-    return f"Measured at {seen} of {_cells(count)} by {starts}; the others follow from it."
-
-
-def _cells(count: int) -> str:
-    return "one cell" if count == 1 else f"{count} cells"
-
-
 def _same_quantity(first: str, second: str) -> bool:
     """Say whether two tables put the same right: taken together they would do it twice."""
     return first == second or {first, second} == {"ve", "warm_up_enrichment"}
-
-
-def _by_the_way(parts: Sequence[MeasuredPart], weight: float) -> Advice:
-    """Return what starts taught as an advice of its own; what was measured stands first."""
-    first, *others = parts
-    title = DEFINITIONS[first.table].title
-    return Advice(
-        SEARCHED if first.searched else MEASURED,
-        first.table,
-        first.changes,
-        f"{title}: {first.because}",
-        round((_SEARCHED_SURE if first.searched else _MEASURED_SURE) * weight, 2),
-        "The next start through these temperatures measures something else.",
-        tuple(others),
-        bands=first.bands,
-        seen=() if first.searched else first.seen,
-    )
-
-
-def _measurement(case: Case, diagnosis: Diagnosis, weight: float) -> Advice:
-    """Return what to measure next where no table and no cause explains a start."""
-    test = f" {diagnosis.test}" if diagnosis.test else ""
-    return Advice(
-        MEASURE,
-        None,
-        (),
-        f"{case.acceptance.sentence} No table explains it: repeat this start unchanged after a full "
-        f"soak and log it to the end.{test}",
-        round(0.4 * weight, 2),
-        "The same start comes out otherwise: then it was chance.",
-    )
 
 
 def _matters(changes: Sequence[CellChange]) -> bool:
@@ -383,27 +262,6 @@ def _matters(changes: Sequence[CellChange]) -> bool:
     return any(
         abs(change.after - change.before) > _NOTICED * max(abs(change.before), 1.0)
         for change in changes
-    )
-
-
-def _check(diagnosis: Diagnosis, weight: float) -> Advice:
-    """Return what to do about the leading cause, as advice without a table."""
-    cause = CAUSES[diagnosis.leading]
-    ranked = next(entry for entry in diagnosis.ranked if entry.key == cause.key)
-    family = sum(r.probability for r in diagnosis.ranked if r.family == cause.family)
-    seen = ranked.evidence[0] + " " if ranked.evidence else ""
-    alike = [CAUSES[key].title for key in diagnosis.alike]
-    named = cause.title if not alike else f"{cause.title}, or {', or '.join(alike)}"
-    test = ""
-    if alike:
-        test = f" The log does not part them. {diagnosis.test}"
-    return Advice(
-        cause.key,
-        None,
-        (),
-        f"{seen}The likely cause is {named}. {cause.do}{test}",
-        round(min(0.95, family) * weight, 2),
-        cause.disproof,
     )
 
 

@@ -6,26 +6,25 @@ import numpy as np
 
 from ..causes import STUMBLING_SHARE
 from ..errors import CoreError
-from ..logs.pedal import BoolArray, pedal_opening_pct
+from ..logs.pedal import BoolArray
 from ..logs.trace import Trace
 from ..logs.usable_lambda import DELAY_S, fuel_need, usable_lambda
 from ..quantities import FloatArray
 from ..tables import Calibration
 from ..tables.weights import weight_matrix
 from .acceptance import JUDGED_UNTIL_S, MIXTURE_FROM_S, SETTLED_BY_S
+from .cranking_figures import cranking_figures
 from .model import Observation, StartFigures, StartSetting
 from .outcomes import RAN
 from .phases import Moments
 
-_PEDAL_MOVED_PCT = 4.0
 #: So near to the begin of cranking the coolant is that of the start.
 _BEFORE_CRANKING_S = 2.0
-#: So far below its target, and so long after it ran, an engine is being held by the foot.
-_HELD_BELOW_TARGET_RPM, _RUNS_UP_S = 150.0, 0.5
 #: Width of the stretches in which idle and mixture are looked at.
 _STRETCH_S, _MIXTURE_STRETCH_S = 3.0, 8.0
-_PRESSURE_THERE = 0.85
 _HUNTING_LEAST_RPM = 40.0
+#: Speed rises to its flare and falls into its dip in about this time. [s]
+_INTO_DIP_S = 0.6
 #: Where an idling engine is taken to be when manifold pressure is not known (common practice).
 IDLE_MAP_KPA = 38.0
 
@@ -70,10 +69,6 @@ def idle_target_of(trace: Trace, calibration: Calibration, coolant_c: float) -> 
     return np.interp(coolant, table.axes[0].points, table.values)
 
 
-#: Speed rises to its flare and falls into its dip in about this time. [s]
-_INTO_DIP_S = 0.6
-
-
 def figures_of(
     trace: Trace,
     moments: Moments,
@@ -111,7 +106,7 @@ def figures_of(
         "battery_rest_v": trace.mean("battery_v", m.key_s, m.crank_s or m.end_s),
     }
     if m.crank_s is not None:
-        values |= _cranking(trace, m, target, setting.spec.crank_to_run_rpm)
+        values |= cranking_figures(trace, m, target, setting.spec.crank_to_run_rpm)
     if m.run_s is not None:
         values |= _running(trace, m, target, rests)
         values |= _mixture(trace, m, calibration, coolant_c, rests)
@@ -133,117 +128,6 @@ def _hidden(m: Moments, gaps: tuple[tuple[float, float], ...]) -> dict[str, floa
             if end >= m.run_s - 0.05:  # it fired in the gap: how high, and since when, is not known
                 unknown |= dict.fromkeys(("flare_rpm", "dip_rpm", "settled_after_s"))
     return unknown
-
-
-def _cranking(
-    trace: Trace, m: Moments, target: FloatArray, crank_to_run_rpm: float
-) -> dict[str, float | None]:
-    assert m.crank_s is not None
-    until = m.fire_s if m.fire_s is not None else (m.stall_s or _last_turning(trace, m))
-    volts = trace.get("battery_v")
-    inside = (trace.time_s >= m.crank_s - 0.3) & (trace.time_s <= until + 0.2)
-    low = None
-    if volts is not None and np.isfinite(volts[inside]).any():
-        low = float(np.nanmin(volts[inside]))
-    return {
-        "fire_after_s": None if m.fire_s is None else m.fire_s - m.crank_s,
-        "run_after_s": None if m.run_s is None else m.run_s - m.crank_s,
-        "cranked_s": None if m.run_s is not None else until - m.crank_s,
-        "peak_rpm": float(np.nanmax(trace["rpm"])),
-        "left_after_s": _left(trace, m, crank_to_run_rpm),
-        "battery_low_v": low,
-        "pedal_pct": _pedal(trace, m, target),
-        "sync_late_s": _sync_late(trace, m),
-        **_pressure(trace, m),
-        **_stirred(trace, m),
-    }
-
-
-def _left(trace: Trace, m: Moments, crank_to_run_rpm: float) -> float | None:
-    """Return when speed first crossed the crank-to-run speed, since cranking began. [s]"""
-    assert m.crank_s is not None
-    if m.turn_s is None:
-        return None
-    over = np.flatnonzero((trace["rpm"] > crank_to_run_rpm) & (trace.time_s >= m.turn_s))
-    return float(trace.time_s[over[0]]) - m.crank_s if over.size else None
-
-
-def _stirred(trace: Trace, m: Moments) -> dict[str, float | None]:
-    """Return how far single charges lifted the cranking speed, early and late."""
-    if m.turn_s is None or not m.plateau_rpm:
-        return {}
-    time, speed = trace.time_s, trace["rpm"]
-    begin = m.turn_s + 0.3
-    until = m.run_s if m.run_s is not None else (m.stall_s or _last_turning(trace, m))
-    until -= 0.05
-    if until - begin < 0.9:
-        return {}
-    third = (until - begin) / 3.0
-    early = speed[(time >= begin) & (time < begin + third)]
-    late = speed[(time >= until - third) & (time < until)]
-    if early.size < 2 or late.size < 2:
-        return {}
-    return {
-        "stirred_early": float(early.max()) / m.plateau_rpm,
-        "stirred_late": float(late.max()) / m.plateau_rpm,
-    }
-
-
-def _last_turning(trace: Trace, m: Moments) -> float:
-    turning = np.flatnonzero(np.nan_to_num(trace["rpm"]) > 40.0)
-    return float(trace.time_s[turning[-1]]) if turning.size else m.end_s
-
-
-def _pedal(trace: Trace, m: Moments, target: FloatArray) -> float | None:
-    """Return how far the foot helped: before it ran, or at once after while speed was low. [%]
-
-    A pedal pressed once the engine runs well is no help, and says nothing about the start.
-    """
-    opening = pedal_opening_pct(trace, m.crank_s)
-    if opening is None or m.crank_s is None:
-        return None
-    time, speed = trace.time_s, trace["rpm"]
-    until = m.run_s if m.run_s is not None else m.end_s
-    helped = (time >= m.crank_s) & (time <= until)
-    if m.run_s is not None:
-        low = speed < target - _HELD_BELOW_TARGET_RPM
-        pressed = np.nan_to_num(opening, nan=0.0) > _PEDAL_MOVED_PCT
-        caught = (time > m.run_s + _RUNS_UP_S) & (time <= m.run_s + 1.5) & low & pressed
-        helped |= caught
-    inside = opening[helped]
-    if not np.isfinite(inside).any():
-        return None
-    most = float(np.nanmax(inside))
-    return most if most > _PEDAL_MOVED_PCT else 0.0
-
-
-def _sync_late(trace: Trace, m: Moments) -> float | None:
-    """Return cranking time without known position: from the sync channel, or from speed."""
-    assert m.crank_s is not None
-    sync = trace.get("sync")
-    if sync is not None:
-        known = np.flatnonzero((sync > 0.5) & (trace.time_s >= m.crank_s))
-        return (float(trace.time_s[known[0]]) if known.size else m.end_s) - m.crank_s
-    if m.turn_s is None:
-        return m.end_s - m.crank_s
-    return m.turn_s - m.crank_s
-
-
-def _pressure(trace: Trace, m: Moments) -> dict[str, float | None]:
-    pressure = trace.get("fuel_pressure_kpa")
-    if pressure is None or m.crank_s is None:
-        return {}
-    time = trace.time_s
-    later = pressure[(time > m.crank_s) & np.isfinite(pressure)]
-    first = trace.mean("fuel_pressure_kpa", m.crank_s, m.crank_s + 1.0)
-    if not later.size or first is None:
-        return {}
-    level = float(np.quantile(later, 0.9))
-    if level <= 0:
-        return {}
-    there = np.flatnonzero((pressure >= _PRESSURE_THERE * level) & (time >= m.crank_s))
-    late = float(time[there[0]]) - m.crank_s if there.size else m.end_s - m.crank_s
-    return {"pressure_share": first / level, "pressure_late_s": late}
 
 
 def _running(

@@ -186,7 +186,7 @@ def past_try(analysis: StartAnalysis, calibration: Calibration) -> PastTry:
         analysis.observed,
         taught=analysis.taught,
         asked=analysis.asked,
-        surprised=analysis.asks_to_measure,
+        asked_to_measure=analysis.asks_to_measure,
     )
 
 

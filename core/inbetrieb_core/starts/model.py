@@ -394,7 +394,7 @@ class PastTry:
         Cause under the bonnet that it was advised to look for; empty where it was not.
     in_same_log : bool
         Whether it stands earlier in the same log as the start in question.
-    surprised : bool
+    asked_to_measure : bool
         Whether it asked for a measurement instead of a change.
     """
 
@@ -406,4 +406,4 @@ class PastTry:
     taught: tuple[Evidence, ...] = ()
     asked: str = ""
     in_same_log: bool = False
-    surprised: bool = False
+    asked_to_measure: bool = False

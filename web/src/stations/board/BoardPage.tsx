@@ -51,7 +51,7 @@ export function BoardPage() {
                                 <TableCell>Job</TableCell>
                                 <TableCell>Next action</TableCell>
                                 <TableCell>Closed gate</TableCell>
-                                <TableCell>Cold start</TableCell>
+                                <TableCell sx={{ whiteSpace: 'nowrap' }}>Cold from</TableCell>
                                 <TableCell align="right">Trials</TableCell>
                                 <TableCell align="right">Revision</TableCell>
                             </TableRow>
@@ -73,8 +73,8 @@ type Ready = Schemas['ReadyOut'];
 /** When an engine is cold enough for a true cold start. */
 function readyWords(ready: Ready): string {
     const at = new Date(ready.at);
-    if (at <= new Date()) return 'cold right through';
-    return `from ${at.toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' })}`;
+    if (at <= new Date()) return 'now';
+    return at.toLocaleString('en-GB', { weekday: 'short', hour: '2-digit', minute: '2-digit' });
 }
 
 function JobRow({ job, ready }: { job: Job; ready: Ready | undefined }) {
@@ -105,7 +105,7 @@ function JobRow({ job, ready }: { job: Job; ready: Ready | undefined }) {
                     {inUnits(job.next_action.gate, job.units) || 'none'}
                 </Typography>
             </TableCell>
-            <TableCell>
+            <TableCell sx={{ whiteSpace: 'nowrap' }}>
                 <Typography variant="body2">{ready ? readyWords(ready) : '–'}</Typography>
             </TableCell>
             <TableCell align="right">{job.trials}</TableCell>

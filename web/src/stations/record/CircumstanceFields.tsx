@@ -27,7 +27,7 @@ export function CircumstanceFields({ value, onChange, askCoolant, extra }: Props
     const set = (name: 'coolant' | 'ambient' | 'soak' | 'revision' | 'attempt') => (text: string) => onChange({ ...value, [name]: text });
     const tick = (name: 'smoke' | 'smell') => (on: boolean) => onChange({ ...value, [name]: on });
     return (
-        <Box sx={{ display: 'grid', gap: 1.5, gridTemplateColumns: { xs: '1fr 1fr', sm: 'repeat(5, minmax(0, 180px))' } }}>
+        <Box sx={{ display: 'grid', gap: 1.5, gridTemplateColumns: { xs: '1fr 1fr', sm: 'repeat(auto-fill, minmax(165px, 180px))' } }}>
             {askCoolant && (
                 <NumberField label="Coolant before" unit={degrees} value={value.coolant} onChange={set('coolant')} required />
             )}
@@ -39,9 +39,11 @@ export function CircumstanceFields({ value, onChange, askCoolant, extra }: Props
                 onChange={set('revision')}
                 placeholder={String(job.revision)}
             />
-            <NumberField label="Attempt this morning" value={value.attempt} onChange={set('attempt')} placeholder="1" />
             {extra}
-            <Box sx={{ gridColumn: '1 / -1' }}>
+            <Box sx={{ gridColumn: '1 / -1', display: 'flex', flexWrap: 'wrap', gap: 1.5, alignItems: 'center' }}>
+                <Box sx={{ width: 180 }}>
+                    <NumberField label="Attempt this morning" value={value.attempt} onChange={set('attempt')} placeholder="1" />
+                </Box>
                 <Tick label="Black smoke" on={value.smoke} onChange={tick('smoke')} />
                 <Tick label="Smell of fuel" on={value.smell} onChange={tick('smell')} />
             </Box>

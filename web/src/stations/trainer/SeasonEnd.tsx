@@ -62,6 +62,7 @@ function Told({ report }: { report: Report }) {
     return (
         <Box component="section" aria-label="How it went" sx={{ my: 2, p: 2, bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
             <Typography variant="h2">How it went</Typography>
+            <Typography variant="body2">One box a morning: ✓ a good cold start, – not yet.</Typography>
             {report.hands.map((hand) => (
                 <HandStrip key={hand.name} hand={hand} />
             ))}

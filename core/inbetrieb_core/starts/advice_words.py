@@ -1,0 +1,229 @@
+"""Advice in words: what happened, what to change or look at, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ..causes import CAUSES, Diagnosis
+from ..estimate import CurveProposal, SearchStep
+from ..sentences import quantity
+from ..tables import DEFINITIONS, CellChange
+from .case import Case
+from .cranking_remedies import how_cranking_went
+from .model import MEASURE, MEASURED, SEARCHED, Advice, MeasuredPart
+from .proposal import Proposal
+from .rich_or_lean import leaning_of
+from .rulebook import Rule
+from .running_remedies import how_it_ran_up
+
+#: How sure what was measured is, and a step that outcomes make likelier. [–]
+_MEASURED_SURE, _SEARCHED_SURE = 0.85, 0.5
+
+
+def ruled_advice(
+    rule: Rule, proposal: Proposal, part: CurveProposal | None, weight: float
+) -> Advice:
+    """Return what a rule asks for, with the values that the estimate gives where it goes along.
+
+    Parameters
+    ----------
+    rule : Rule
+    proposal : Proposal
+        Of the rule itself.
+    part : CurveProposal or None
+        The estimate's cells of the same table.
+    weight : float
+        What this kind of evidence counts. [–]
+    """
+    return Advice(
+        rule.identifier,
+        rule.table,
+        proposal.changes if part is None else part.changes,
+        f"{proposal.because} {rule.why}",
+        round(min(0.95, proposal.confidence) * weight, 2),
+        rule.disproof,
+        bands=() if part is None else part.bands,
+        seen=() if part is None else part.seen,
+    )
+
+
+def searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> Advice:
+    """Return the one searched step as an advice.
+
+    Parameters
+    ----------
+    case : Case
+        The start.
+    rule : Rule
+        That asks for it.
+    step : SearchStep
+    weight : float
+        What this kind of evidence counts. [–]
+    """
+    table = step.proposal.table
+    way = "more" if _rises(step.proposal.changes) else "less"
+    if table == "cranking_fuel":
+        happened, why_so = how_cranking_went(case), _why_so(case, way)
+    else:
+        happened, why_so = how_it_ran_up(case), ""
+    title = DEFINITIONS[table].title.lower()
+    return Advice(
+        rule.identifier,
+        table,
+        step.proposal.changes,
+        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}",
+        round(min(0.95, max(step.after, 0.05)) * weight, 2),
+        rule.disproof,
+        bands=step.proposal.bands,
+    )
+
+
+def _why_so(case: Case, way: str) -> str:
+    """Return what this start shows of cranking fuel; where earlier ones outweigh it, that they do."""
+    leaning = leaning_of(case)
+    if (leaning.direction > 0) == (way == "more"):
+        return f" {leaning.sentence}"
+    return (
+        " By itself this start looks otherwise; the earlier ones and the engine data outweigh it."
+    )
+
+
+def _rises(changes: Sequence[CellChange]) -> bool:
+    return sum(change.after - change.before for change in changes) > 0.0
+
+
+def _chances(step: SearchStep) -> str:
+    before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
+    good = "a prompt run" if step.proposal.table == "cranking_fuel" else "living through it"
+    return f"All starts so far make {good} {after} likely with it, and {before} as it is."
+
+
+def measured_part(part: CurveProposal) -> MeasuredPart:
+    """Return what was measured of one table by the way."""
+    return MeasuredPart(
+        part.table, part.changes, _because(part), part.bands, part.seen, part.trials
+    )
+
+
+def _because(part: CurveProposal) -> str:
+    seen, count = sum(part.seen), len(part.seen)
+    starts = "one start" if len(part.trials) < 2 else f"{len(part.trials)} starts"
+    if seen == count:
+        return f"Measured at {_cells(count)} by {starts}."
+    if not seen:
+        return f"Follows at {_cells(count)} from what {starts} measured elsewhere."
+    return f"Measured at {seen} of {_cells(count)} by {starts}; the others follow from it."
+
+
+def _cells(count: int) -> str:
+    return "one cell" if count == 1 else f"{count} cells"
+
+
+def searched_part(step: SearchStep | None) -> list[MeasuredPart]:
+    """Return a searched step that is offered beside an advice; none where there is none."""
+    if step is None:
+        return []
+    part = measured_part(step.proposal)
+    return [replace(part, because=f"Searched, not measured. {_chances(step)}", searched=True)]
+
+
+def by_the_way(parts: Sequence[MeasuredPart], weight: float) -> Advice:
+    """Return what starts taught as an advice of its own; what was measured stands first.
+
+    Parameters
+    ----------
+    parts : sequence of MeasuredPart
+        At least one.
+    weight : float
+        What this kind of evidence counts. [–]
+    """
+    first, *others = parts
+    title = DEFINITIONS[first.table].title
+    return Advice(
+        SEARCHED if first.searched else MEASURED,
+        first.table,
+        first.changes,
+        f"{title}: {first.because}",
+        round((_SEARCHED_SURE if first.searched else _MEASURED_SURE) * weight, 2),
+        "The next start through these temperatures measures something else.",
+        tuple(others),
+        bands=first.bands,
+        seen=() if first.searched else first.seen,
+    )
+
+
+def measurement(case: Case, diagnosis: Diagnosis, weight: float) -> Advice:
+    """Return what to measure next where no table and no cause explains a start.
+
+    Parameters
+    ----------
+    case : Case
+        The start.
+    diagnosis : Diagnosis
+        Its test is told.
+    weight : float
+        What this kind of evidence counts. [–]
+    """
+    test = f" {diagnosis.test}" if diagnosis.test else ""
+    return Advice(
+        MEASURE,
+        None,
+        (),
+        f"{case.acceptance.sentence} No table explains it: repeat this start unchanged after a full "
+        f"soak and log it to the end.{test}",
+        round(0.4 * weight, 2),
+        "The same start comes out otherwise: then it was chance.",
+    )
+
+
+def checks_first(chance: float, weight: float) -> Advice:
+    """Return what to look at when hardly anybody expected this outcome.
+
+    Parameters
+    ----------
+    chance : float
+        Of the outcome, by all other starts. [–]
+    weight : float
+        What this kind of evidence counts. [–]
+    """
+    return Advice(
+        MEASURE,
+        None,
+        (),
+        f"All other starts together make this outcome {quantity(100.0 * chance, '%', 1)} likely. Before "
+        "any table: charge the battery, read the fuel pressure, look at a plug, and see whether the "
+        "tables in the controller are those written down here. Then repeat this start unchanged after "
+        "a full soak.",
+        round(0.5 * weight, 2),
+        "The same start comes out the same: then the estimate was wrong, and widens.",
+    )
+
+
+def cause_first(diagnosis: Diagnosis, weight: float) -> Advice:
+    """Return what to do about the leading cause, as advice without a table.
+
+    Parameters
+    ----------
+    diagnosis : Diagnosis
+        What may be wrong under the bonnet.
+    weight : float
+        What this kind of evidence counts. [–]
+    """
+    cause = CAUSES[diagnosis.leading]
+    ranked = next(entry for entry in diagnosis.ranked if entry.key == cause.key)
+    family = sum(r.probability for r in diagnosis.ranked if r.family == cause.family)
+    seen = ranked.evidence[0] + " " if ranked.evidence else ""
+    alike = [CAUSES[key].title for key in diagnosis.alike]
+    named = cause.title if not alike else f"{cause.title}, or {', or '.join(alike)}"
+    test = ""
+    if alike:
+        test = f" The log does not part them. {diagnosis.test}"
+    return Advice(
+        cause.key,
+        None,
+        (),
+        f"{seen}The likely cause is {named}. {cause.do}{test}",
+        round(min(0.95, family) * weight, 2),
+        cause.disproof,
+    )
