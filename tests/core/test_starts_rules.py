@@ -5,6 +5,7 @@ The expectations are common practice of the trade with no published source.
 
 import math
 from dataclasses import replace
+from typing import ClassVar
 
 from django.test import SimpleTestCase
 from hypothesis import given, settings
@@ -183,6 +184,37 @@ class WhichTableTests(SimpleTestCase):
         analysis = log(burst, coolant=5.0, rate=50.0)
         self.assertEqual(analysis.verdict, "fired and died")
         self.assertEqual(analysis.advice[0].table, "after_start_enrichment")
+
+
+class HandoverTests(SimpleTestCase):
+    """Common practice, no source: what fails on leaving cranking is the last of it or the first after it."""
+
+    FIRED_IN_TIME: ClassVar = [
+        (0, 0), (2, 0), (2.1, 220), (2.4, 235), (2.6, 520), (3.2, 260), (7.2, 265)
+    ]  # fmt: skip
+
+    def taught_of(self, end):
+        analysis = log(self.FIRED_IN_TIME + end, coolant=10.0, rate=50.0)
+        return analysis, {evidence.quantity: evidence for evidence in analysis.taught}
+
+    def assert_both_asked(self, taught):
+        self.assertTrue(taught["cranking_fuel"].outcome.handover)
+        self.assertTrue(taught["after_start_enrichment"].run_up.handover)
+
+    def test_a_start_that_hangs_is_shared_between_both_tables(self):
+        analysis, taught = self.taught_of([(7.6, 1000), (12, 1000), (45, 975)])
+        self.assertEqual("started", analysis.verdict)
+        self.assert_both_asked(taught)
+        self.assertAlmostEqual(4.7, taught["after_start_enrichment"].run_up.hung_s, delta=0.3)
+
+    def test_a_start_that_dies_there_too(self):
+        analysis, taught = self.taught_of([(7.6, 0), (11, 0)])
+        self.assertEqual("fired and died", analysis.verdict)
+        self.assert_both_asked(taught)
+
+    def test_a_prompt_start_is_not(self):
+        taught = {e.quantity: e for e in log(GOOD).taught}
+        self.assertFalse(taught["cranking_fuel"].outcome.handover)
 
 
 class HowFarTests(SimpleTestCase):

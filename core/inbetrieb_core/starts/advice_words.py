@@ -96,6 +96,8 @@ def _rises(changes: Sequence[CellChange]) -> bool:
 def _chances(step: SearchStep) -> str:
     before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
     good = "a prompt run" if step.proposal.table == "cranking_fuel" else "living through it"
+    if round(100.0 * step.after) <= round(100.0 * step.before):
+        return f"All starts so far make {good} {before} likely either way: this try finds the side."
     return f"All starts so far make {good} {after} likely with it, and {before} as it is."
 
 

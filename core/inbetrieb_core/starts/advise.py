@@ -32,7 +32,7 @@ from .advice_words import (
     searched_part,
 )
 from .case import Case
-from .cranking_remedies import died_at_handover
+from .cranking_remedies import failed_at_handover
 from .limits import limits_of
 from .model import Advice, Wait
 from .rulebook import RULES, Rule
@@ -187,8 +187,7 @@ def _searched_for(
     taken that makes a good start likelier in all.
     """
     step = _search(case, believed, _SEARCHED_BY[rule.table], must=True)
-    handover = died_at_handover(case) or case.hung
-    if rule.table != "after_start_enrichment" or not handover:
+    if rule.table != "after_start_enrichment" or not failed_at_handover(case):
         return None if step is None else (rule, step)
     cranking = _search(case, believed, "cranking_fuel", must=True)
     if step is None or cranking is None:

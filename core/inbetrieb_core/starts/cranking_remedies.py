@@ -25,6 +25,8 @@ from .rich_or_lean import leaning_of
 _SURELY_LEAN, _PROMPT_SHARE, _LATE_POWER, _WORSE_S = 1.5, 0.7, 0.75, 0.15
 #: A departure of the table above this is a try of its own. [ln]
 _TRIED = 0.02
+#: Near the lower bound of the table there is no air left to take away. [%]
+_LEAST_AIR_PCT = -29.0
 #: A flare above this gives the loop something to take away; how much of it is aimed at. [1/min, –]
 _LOOP_FLARE_RPM, LOOP_AIM = 120.0, 0.6
 #: After so many vain changes of the fuel after it, cranking fuel is looked at again.
@@ -185,7 +187,7 @@ def flared_high(case: Case) -> bool:
     # What an idle that is too high throughout adds to the flare is the running idle air's doing.
     high = max(0.0, steady - (f.steady_target_rpm or f.target_rpm), f.idle_off_rpm or 0.0)
     left = f.flare_rpm - high > f.target_rpm + FLARE_GOOD_RPM
-    return (left or high <= SETTLED_BAND_RPM) and case.value("cranking_air") > -29.0
+    return (left or high <= SETTLED_BAND_RPM) and case.value("cranking_air") > _LEAST_AIR_PCT
 
 
 def flared_without_air(case: Case) -> bool:
@@ -194,7 +196,7 @@ def flared_without_air(case: Case) -> bool:
     if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM:
         return False
     off = case.steady_off_rpm
-    return case.value("cranking_air") <= -29.0 and (off is None or off > -SETTLED_BAND_RPM)
+    return case.value("cranking_air") <= _LEAST_AIR_PCT and (off is None or off > -SETTLED_BAND_RPM)
 
 
 def less_idle_air(case: Case) -> Proposal:
@@ -211,7 +213,7 @@ def dipped_by_loop(case: Case) -> bool:
     """Whether it flared, and the loop then took so much air away that speed fell too low."""
     f = case.figures
     high = f.flare_rpm is not None and f.flare_rpm > f.target_rpm + _LOOP_FLARE_RPM
-    return high and case.loop_dip and case.value("cranking_air") > -29.0
+    return high and case.loop_dip and case.value("cranking_air") > _LEAST_AIR_PCT
 
 
 def lower_flare(case: Case) -> Proposal:
@@ -243,6 +245,14 @@ def less_cranking_air(case: Case) -> Proposal:
         "less cranking air.",
         0.75,
     )
+
+
+def failed_at_handover(case: Case) -> bool:
+    """Whether it fired in time and then died or hung on leaving cranking.
+
+    It was the last of cranking fuel, or the first of what follows: one of the two, and not told which.
+    """
+    return case.hung or died_at_handover(case)
 
 
 def died_at_handover(case: Case) -> bool:

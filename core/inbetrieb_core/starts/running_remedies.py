@@ -14,7 +14,7 @@ from .acceptance import (
     WARM_C,
 )
 from .case import MEASURED_LIMIT, Case, badness_of_run_up
-from .cranking_remedies import died_at_handover
+from .cranking_remedies import failed_at_handover
 from .outcomes import DIED, STARTED
 from .proposal import Proposal
 from .rich_or_lean import running_direction
@@ -54,7 +54,7 @@ def after_start_applies(case: Case) -> bool:
     f = case.figures
     if case.gross_need is not None and case.verdict != "fired and died":
         return False  # the warm-up under it is measured and far off: that explains this
-    if died_at_handover(case) or case.hung:
+    if failed_at_handover(case):
         return True
     if case.verdict == "started and died":
         return not _starved(case)

@@ -20,7 +20,7 @@ from ..estimate import (
 )
 from .acceptance import run_within_s
 from .case import Case
-from .cranking_remedies import LOOP_AIM, died_at_handover, dipped_by_loop
+from .cranking_remedies import LOOP_AIM, dipped_by_loop, failed_at_handover
 from .outcomes import RAN, STARTED
 from .rich_or_lean import run_up_log_odds, signs_of
 
@@ -79,8 +79,7 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     f = case.figures
     if case.verdict in _NOT_FUEL or f.coolant_c > HEAT_SOAKED_C:
         return
-    # On what comes after cranking, or on the last of it.
-    handover = died_at_handover(case) or case.hung
+    handover = failed_at_handover(case)
     ran, after = case.verdict in RAN and not case.hung, f.run_after_s
     prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
     prompt = after is not None and after < prompt_s
@@ -317,13 +316,13 @@ def _run_up_fuel(case: Case, basis: str) -> Iterator[Evidence]:
     """Yield how the engine lived through its first seconds, where that was a matter of fuel."""
     f, fade = case.figures, case.value("after_start_fade")
     died_early = case.verdict == "started and died" and (f.ran_s or 0.0) < _ENDS_FROM * fade
-    died = died_early or died_at_handover(case) or case.hung
+    handover = failed_at_handover(case)
+    died = died_early or handover
     lived = case.verdict == "started" and not case.ran_late and not case.loop_dip
     if not (died or lived):
         return
     air_short = (case.valve_need or 1.0) > 1.1 or _starved_of_air(case)
-    at_once = died_at_handover(case) or case.hung
-    if air_short and not at_once and (died or case.dipped):
+    if air_short and not handover and (died or case.dipped):
         return  # it may as well have lacked air
     fall = None if f.dip_rpm is None else max(0.0, 1.0 - f.dip_rpm / f.target_rpm)
     outcome = RunUpOutcome(
@@ -334,7 +333,7 @@ def _run_up_fuel(case: Case, basis: str) -> Iterator[Evidence]:
         case.hung_s,
         run_up_log_odds(case) if died or case.dipped else 0.0,
         case.evidence == "observation",
-        died_at_handover(case),
+        handover,
         0.0 if f.flare_rpm is None else f.flare_rpm / f.target_rpm - 1.0,
     )
     place = _fuel_map_place(case, _settled(case))
