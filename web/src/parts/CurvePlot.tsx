@@ -164,26 +164,31 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
                     <circle key={`${x},${y}`} cx={px(x)} cy={py(y)} r={4.2} fill="var(--mui-palette-background-paper)" stroke={ink} strokeWidth={2} />
                 ))}
             </Box>
-            {named.length > 1 && (
-                <Box component="figcaption" sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 2, fontSize: '0.86rem', color: 'text.secondary', pl: 1 }}>
-                    {named.map(({ name, look = 'line' }) => (
-                        <Box component="span" key={name} sx={{ display: 'inline-flex', alignItems: 'center', gap: 0.75 }}>
-                            <svg width="30" height="10" aria-hidden>
-                                <line
-                                    x1="0"
-                                    x2="30"
-                                    y1="5"
-                                    y2="5"
-                                    stroke={look === 'faint' ? faint : ink}
-                                    strokeWidth={look === 'line' ? 2.2 : 1.6}
-                                    strokeDasharray={look === 'broken' ? '6 5' : look === 'faint' ? '1.5 4' : undefined}
-                                />
-                            </svg>
-                            {name}
-                        </Box>
-                    ))}
+            {named.length > 1 && <Legend named={named} faint={faint} ink={ink} />}
+        </Box>
+    );
+}
+
+/** Which line is which. */
+function Legend({ named, faint, ink }: { named: readonly Series[]; faint: 'var(--mui-palette-ink-faint)'; ink: 'var(--mui-palette-ink-main)' }) {
+    return (
+        <Box component="figcaption" sx={{ display: 'flex', flexWrap: 'wrap', columnGap: 2, fontSize: '0.86rem', color: 'text.secondary', pl: 1 }}>
+            {named.map(({ name, look = 'line' }) => (
+                <Box component="span" key={name} sx={{ display: 'inline-flex', alignItems: 'center', gap: 0.75 }}>
+                    <svg width="30" height="10" aria-hidden>
+                        <line
+                            x1="0"
+                            x2="30"
+                            y1="5"
+                            y2="5"
+                            stroke={look === 'faint' ? faint : ink}
+                            strokeWidth={look === 'line' ? 2.2 : 1.6}
+                            strokeDasharray={look === 'broken' ? '6 5' : look === 'faint' ? '1.5 4' : undefined}
+                        />
+                    </svg>
+                    {name}
                 </Box>
-            )}
+            ))}
         </Box>
     );
 }

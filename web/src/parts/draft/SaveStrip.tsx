@@ -5,7 +5,7 @@ import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { memo, useRef, useState, type Dispatch } from 'react';
+import { memo, useRef, useState, type Dispatch, type RefObject } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
 import { calibrationQuery } from '../../api/calibration';
@@ -83,20 +83,7 @@ export const SaveStrip = memo(function SaveStrip({ base, newest, definitions, dr
         );
     };
     if (stale && draft.done.length > 0) {
-        return (
-            <Alert
-                severity="warning"
-                variant="outlined"
-                sx={{ mt: 1, color: 'text.primary' }}
-                action={
-                    <Button color="inherit" onClick={bring} disabled={!fresh.data}>
-                        Bring my changes onto revision {newest}
-                    </Button>
-                }
-            >
-                Revision {newest} was saved while you worked on revision {base.revision}. Nothing you typed is lost.
-            </Alert>
-        );
+        return <Overtaken newest={newest} base={base} isReady={Boolean(fresh.data)} onBring={bring} />;
     }
     return (
         <Paper sx={{ position: 'sticky', bottom: 0, zIndex: 2, mt: 1, p: 1, border: 1, borderColor: total ? 'primary.main' : 'divider' }}>
@@ -119,17 +106,57 @@ export const SaveStrip = memo(function SaveStrip({ base, newest, definitions, dr
                 <Button size="small" onClick={() => dispatch({ type: 'redo' })} disabled={!draft.undone.length}>
                     Redo
                 </Button>
-                {total > 0 && (
-                    <>
-                        <TextField label="Why (kept with the revision)" inputRef={noteField} value={note} onChange={(event) => setNote(event.target.value)} sx={{ flex: '2 1 200px' }} />
-                        <Choice label="How known" value={known} onChange={(value) => setKnown(value as ProvenanceKind)} options={PROVENANCE_WORDS} width={150} />
-                        <Button type="submit" variant="contained" disabled={save.isPending}>
-                            Save as revision {newest + 1}
-                        </Button>
-                    </>
-                )}
+                {total > 0 && <WhyAndSave note={note} known={known} newest={newest} onNote={setNote} onKnown={setKnown} isBusy={save.isPending} field={noteField} />}
             </Stack>
             {save.error && <ProblemNote error={save.error} />}
         </Paper>
     );
 });
+
+interface WhyAndSaveProps {
+    note: string;
+    known: ProvenanceKind;
+    newest: number;
+    onNote: (note: string) => void;
+    onKnown: (known: ProvenanceKind) => void;
+    isBusy: boolean;
+    field: RefObject<HTMLInputElement | null>;
+}
+
+/** Why, how it is known, and the button that saves. */
+function WhyAndSave({ note, known, newest, onNote, onKnown, isBusy, field }: WhyAndSaveProps) {
+    return (
+        <>
+            <TextField label="Why (kept with the revision)" inputRef={field} value={note} onChange={(event) => onNote(event.target.value)} sx={{ flex: '2 1 200px' }} />
+            <Choice label="How known" value={known} onChange={(value) => onKnown(value as ProvenanceKind)} options={PROVENANCE_WORDS} width={150} />
+            <Button type="submit" variant="contained" disabled={isBusy}>
+                Save as revision {newest + 1}
+            </Button>
+        </>
+    );
+}
+
+interface OvertakenProps {
+    newest: number;
+    base: Calibration;
+    isReady: boolean;
+    onBring: () => void;
+}
+
+/** Somebody else saved a revision meanwhile: nothing typed is lost. */
+function Overtaken({ newest, base, isReady, onBring }: OvertakenProps) {
+    return (
+        <Alert
+            severity="warning"
+            variant="outlined"
+            sx={{ mt: 1, color: 'text.primary' }}
+            action={
+                <Button color="inherit" onClick={onBring} disabled={!isReady}>
+                    Bring my changes onto revision {newest}
+                </Button>
+            }
+        >
+            Revision {newest} was saved while you worked on revision {base.revision}. Nothing you typed is lost.
+        </Alert>
+    );
+}

@@ -61,9 +61,7 @@ export function BenchView({ definition, drawn, view, hits, here, cursor, sheet, 
                     {...handlers}
                     {...shownLayer}
                 />
-                {(!across || view === 'slices') && (
-                    <SlicePair {...{ definition, drawn, here, cursor, onMove }} onSelect={(cell) => handlers.onSelect(cell, false)} />
-                )}
+                {(!across || view === 'slices') && <SlicePair {...{ definition, drawn, here, cursor, onMove }} onSelect={(cell) => handlers.onSelect(cell, false)} />}
             </Stack>
         </Box>
     );

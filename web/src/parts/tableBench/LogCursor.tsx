@@ -112,35 +112,48 @@ export const LogCursor = memo(function LogCursor({ axes, onPlace }: Props) {
                     <Button size="small" onClick={() => crank.mutate()} disabled={crank.isPending}>
                         {crank.isPending ? 'Cranking …' : 'Crank the bench engine at 20 °C'}
                     </Button>
-                ) : (
-                    <>
-                        <Button size="small" variant="outlined" onClick={() => setSpeed(speed ? 0 : 4)}>
-                            {speed ? 'Hold' : 'Run'}
-                        </Button>
-                        <TextField select label="Pace" value={speed || 4} onChange={(event) => setSpeed(Number(event.target.value))} sx={{ width: 84 }}>
-                            {SPEEDS.map((pace) => (
-                                <MenuItem key={pace} value={pace}>
-                                    × {pace}
-                                </MenuItem>
-                            ))}
-                        </TextField>
-                        <Slider
-                            aria-label="Time in the log"
-                            size="small"
-                            value={Math.min(time, end)}
-                            min={0}
-                            max={end || 1}
-                            step={0.05}
-                            onChange={(_, value) => setTime(value)}
-                            sx={{ flex: '1 1 160px', maxWidth: 360 }}
-                        />
-                        <Typography variant="body2" sx={{ width: 60 }}>
-                            {formatNumber(time, 1)} s
-                        </Typography>
-                    </>
-                )}
+                ) : <PlayControls speed={speed} time={time} end={end} onSpeed={setSpeed} onTime={setTime} />}
             </Stack>
             {crank.error && <ProblemNote error={crank.error} />}
         </Box>
     );
 });
+
+interface PlayControlsProps {
+    speed: number;
+    time: number;
+    end: number;
+    onSpeed: (speed: number) => void;
+    onTime: (time: number) => void;
+}
+
+/** Run, hold, pace and place in time. */
+function PlayControls({ speed, time, end, onSpeed, onTime }: PlayControlsProps) {
+    return (
+        <>
+            <Button size="small" variant="outlined" onClick={() => onSpeed(speed ? 0 : 4)}>
+                {speed ? 'Hold' : 'Run'}
+            </Button>
+            <TextField select label="Pace" value={speed || 4} onChange={(event) => onSpeed(Number(event.target.value))} sx={{ width: 84 }}>
+                {SPEEDS.map((pace) => (
+                    <MenuItem key={pace} value={pace}>
+                        × {pace}
+                    </MenuItem>
+                ))}
+            </TextField>
+            <Slider
+                aria-label="Time in the log"
+                size="small"
+                value={Math.min(time, end)}
+                min={0}
+                max={end || 1}
+                step={0.05}
+                onChange={(_, value) => onTime(value)}
+                sx={{ flex: '1 1 160px', maxWidth: 360 }}
+            />
+            <Typography variant="body2" sx={{ width: 60 }}>
+                {formatNumber(time, 1)} s
+            </Typography>
+        </>
+    );
+}

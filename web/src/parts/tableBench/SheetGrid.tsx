@@ -376,4 +376,3 @@ const Line = memo(function Line(props: LineProps) {
         </tr>
     );
 });
-

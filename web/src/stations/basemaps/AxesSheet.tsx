@@ -24,8 +24,6 @@ export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
     const [typed, setTyped] = useState<Record<string, string>>({});
     const [note, setNote] = useState('');
     const path = { params: { path: { job_id: job.id } } };
-    const text = (name: string, points: readonly number[]) =>
-        points.map((point) => String(Number(toShown(point, unitOf(name), job.units).toFixed(2)))).join('  ');
     const unitOf = (name: string) => vocabulary.axes.find((axis) => axis.name === name)?.unit ?? '';
     const entries = Object.entries(typed).map(([name, value]) => {
         const numbers = value.split(/[\s;]+/).filter(Boolean).map(parseNumber);
@@ -43,21 +41,7 @@ export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
     });
     const reports = isReady && !preview.error ? (preview.data?.tables ?? []) : [];
     return (
-        <WithMargin
-            margin={
-                <>
-                    <Typography variant="h2">{maps.controller || 'No controller chosen'}</Typography>
-                    <Typography variant="body2" sx={{ mb: 1 }}>
-                        {maps.controller ? 'It holds at most:' : 'Choose one at station 2 and its sizes are kept here.'}
-                    </Typography>
-                    {Object.entries(maps.limits).map(([name, most]) => (
-                        <Typography key={name} variant="body2">
-                            {vocabulary.axes.find((axis) => axis.name === name)?.title ?? name}: {most} breakpoints
-                        </Typography>
-                    ))}
-                </>
-            }
-        >
+        <WithMargin margin={<AxisLimits maps={maps} />}>
             <Typography variant="h1" sx={{ mb: 0.5 }}>
                 Breakpoints
             </Typography>
@@ -65,55 +49,112 @@ export function AxesSheet({ maps }: { maps: Schemas['BaseMapsOut'] }) {
                 Denser where the engine lives. Moving them interpolates every table that runs over them; what is lost is said before anything is saved.
             </Typography>
             <Stack spacing={1.5}>
-                {Object.entries(maps.axes).map(([name, points]) => {
-                    const axis = vocabulary.axes.find((entry) => entry.name === name);
-                    const proposed = maps.proposed_axes[name];
-                    const value = typed[name] ?? text(name, points);
-                    const count = value.split(/[\s;]+/).filter(Boolean).length;
-                    const noRoom = isReady ? preview.data?.no_room[name] : undefined;
-                    return (
-                        <Box key={name}>
-                            <Stack direction="row" sx={{ gap: 1, alignItems: 'flex-start' }}>
-                                <TextField
-                                    label={`${axis?.title ?? name}, ${shownUnit(unitOf(name), job.units)}`}
-                                    value={value}
-                                    onChange={(event) => setTyped((old) => ({ ...old, [name]: event.target.value }))}
-                                    error={Boolean(fieldProblem([preview.error, save.error], `axes.${name}`)) || Boolean(noRoom)}
-                                    helperText={fieldProblem([preview.error, save.error], `axes.${name}`) ?? noRoom ?? `${count} breakpoints`}
-                                    fullWidth
-                                    slotProps={{ htmlInput: { style: { fontFamily: mono, fontSize: '0.95rem' }, autoComplete: 'off' } }}
-                                />
-                                {proposed && JSON.stringify(proposed) !== JSON.stringify(points) && (
-                                    <Button size="small" sx={{ mt: 0.5, flex: 'none' }} onClick={() => setTyped((old) => ({ ...old, [name]: text(name, proposed) }))}>
-                                        Take the proposed
-                                    </Button>
-                                )}
-                            </Stack>
-                            <AxisRuler points={points} next={entries.find((entry) => entry.name === name)?.points ?? null} />
-                        </Box>
-                    );
-                })}
+                {Object.entries(maps.axes).map(([name, points]) => (
+                    <AxisField
+                        key={name}
+                        name={name}
+                        points={points}
+                        proposed={maps.proposed_axes[name]}
+                        next={entries.find((entry) => entry.name === name)?.points ?? null}
+                        typed={typed[name]}
+                        onType={(written) => setTyped((old) => ({ ...old, [name]: written }))}
+                        refusal={fieldProblem([preview.error, save.error], `axes.${name}`) ?? (isReady ? preview.data?.no_room[name] : undefined)}
+                    />
+                ))}
             </Stack>
-            {reports.length > 0 && (
-                <Box sx={{ mt: 2 }}>
-                    <Typography variant="h2">What is lost</Typography>
-                    {reports.map((report) => (
-                        <Typography key={report.key} variant="body2">
-                            {inUnits(report.sentence)}
-                        </Typography>
-                    ))}
-                    <Stack direction="row" sx={{ gap: 1, mt: 1.5, flexWrap: 'wrap' }}>
-                        <TextField label="Why (kept with the revision)" value={note} onChange={(event) => setNote(event.target.value)} sx={{ flex: '1 1 260px' }} />
-                        <Button variant="contained" onClick={() => save.mutate()} disabled={save.isPending}>
-                            Move the breakpoints
-                        </Button>
-                        <Button onClick={() => setTyped({})}>Leave them</Button>
-                    </Stack>
-                </Box>
-            )}
+            {reports.length > 0 && <WhatIsLost reports={reports} note={note} isBusy={save.isPending} onMove={() => save.mutate()} onLeave={() => setTyped({})} onNote={setNote} />}
             {isReady && !preview.error && preview.data && reports.length === 0 && <Typography sx={{ mt: 2 }}>These are the breakpoints already.</Typography>}
             {(save.error ?? (isReady ? preview.error : null)) && <ProblemNote error={(save.error ?? preview.error) as Error} />}
         </WithMargin>
+    );
+}
+
+interface WhatIsLostProps {
+    reports: Schemas['ReaxedOut'][];
+    note: string;
+    isBusy: boolean;
+    onMove: () => void;
+    onLeave: () => void;
+    onNote: (note: string) => void;
+}
+
+/** What moving them loses, and the note of the revision. */
+function WhatIsLost({ reports, note, isBusy, onMove, onLeave, onNote }: WhatIsLostProps) {
+    return (
+        <Box sx={{ mt: 2 }}>
+            <Typography variant="h2">What is lost</Typography>
+            {reports.map((report) => (
+                <Typography key={report.key} variant="body2">
+                    {inUnits(report.sentence)}
+                </Typography>
+            ))}
+            <Stack direction="row" sx={{ gap: 1, mt: 1.5, flexWrap: 'wrap' }}>
+                <TextField label="Why (kept with the revision)" value={note} onChange={(event) => onNote(event.target.value)} sx={{ flex: '1 1 260px' }} />
+                <Button variant="contained" onClick={onMove} disabled={isBusy}>
+                    Move the breakpoints
+                </Button>
+                <Button onClick={onLeave}>Leave them</Button>
+            </Stack>
+        </Box>
+    );
+}
+
+interface AxisFieldProps {
+    name: string;
+    points: readonly number[];
+    proposed: readonly number[] | undefined;
+    next: readonly number[] | null;
+    typed: string | undefined;
+    onType: (written: string) => void;
+    refusal: string | undefined;
+}
+
+/** One axis to type, with what is proposed for it. */
+function AxisField({ name, points, proposed, next, typed, onType, refusal }: AxisFieldProps) {
+    const { job, vocabulary } = useJob();
+    const axis = vocabulary.axes.find((entry) => entry.name === name);
+    const unit = axis?.unit ?? '';
+    const inWords = (of: readonly number[]) => of.map((point) => String(Number(toShown(point, unit, job.units).toFixed(2)))).join('  ');
+    const value = typed ?? inWords(points);
+    const count = value.split(/[\s;]+/).filter(Boolean).length;
+    return (
+        <Box>
+            <Stack direction="row" sx={{ gap: 1, alignItems: 'flex-start' }}>
+                <TextField
+                    label={`${axis?.title ?? name}, ${shownUnit(unit, job.units)}`}
+                    value={value}
+                    onChange={(event) => onType(event.target.value)}
+                    error={Boolean(refusal)}
+                    helperText={refusal ?? `${count} breakpoints`}
+                    fullWidth
+                    slotProps={{ htmlInput: { style: { fontFamily: mono, fontSize: '0.95rem' }, autoComplete: 'off' } }}
+                />
+                {proposed && JSON.stringify(proposed) !== JSON.stringify(points) && (
+                    <Button size="small" sx={{ mt: 0.5, flex: 'none' }} onClick={() => onType(inWords(proposed))}>
+                        Take the proposed
+                    </Button>
+                )}
+            </Stack>
+            <AxisRuler points={points} next={next} />
+        </Box>
+    );
+}
+
+/** How many breakpoints the controller holds. */
+function AxisLimits({ maps }: { maps: Schemas['BaseMapsOut'] }) {
+    const { vocabulary } = useJob();
+    return (
+        <>
+            <Typography variant="h2">{maps.controller || 'No controller chosen'}</Typography>
+            <Typography variant="body2" sx={{ mb: 1 }}>
+                {maps.controller ? 'It holds at most:' : 'Choose one at station 2 and its sizes are kept here.'}
+            </Typography>
+            {Object.entries(maps.limits).map(([name, most]) => (
+                <Typography key={name} variant="body2">
+                    {vocabulary.axes.find((axis) => axis.name === name)?.title ?? name}: {most} breakpoints
+                </Typography>
+            ))}
+        </>
     );
 }
 

@@ -23,7 +23,7 @@ type Source = Schemas['CarrySourceOut'];
 
 /** Earlier jobs and shipped examples, the nearest first; what each would bring, table by table. */
 export function CarrySheet({ revision }: { revision: number }) {
-    const { job, vocabulary } = useJob();
+    const { job } = useJob();
     const queryClient = useQueryClient();
     const sources = useQuery(nearestQuery(job.id));
     const [chosen, setChosen] = useState<string | null>(null);
@@ -45,15 +45,7 @@ export function CarrySheet({ revision }: { revision: number }) {
     return (
         <WithMargin
             margin={
-                source && (
-                    <SmallTable
-                        title="How far it is"
-                        heads={['what differs', 'counts']}
-                        rows={source.parts.length ? source.parts.map((part) => [`${part.name}: ${inUnits(part.sentence)}`, formatNumber(part.amount, 2)]) : [['nothing that counts', '0.00']]}
-                        wide
-                        foot={`Together ${formatNumber(source.distance, 2)}. Injectors, rail pressure, altitude and schools count nothing: carrying over works them out.`}
-                    />
-                )
+                source && <HowFar source={source} />
             }
         >
             <Typography variant="h1" sx={{ mb: 0.5 }}>
@@ -66,27 +58,10 @@ export function CarrySheet({ revision }: { revision: number }) {
                 {sources.data.map((entry) => {
                     const here = source !== undefined && idOf(entry) === idOf(source);
                     return (
-                        <Box component="li" key={idOf(entry)} sx={{ borderLeft: 4, borderColor: here ? 'primary.main' : 'transparent', borderBottom: '1px solid var(--mui-palette-divider)', bgcolor: here ? 'background.paper' : 'transparent' }}>
-                            <Button
-                                fullWidth
-                                aria-pressed={here}
-                                onClick={() => {
-                                    setChosen(idOf(entry));
+                        <SourceLine key={idOf(entry)} entry={entry} onChoose={() => {
+                                   setChosen(idOf(entry));
                                     setLeft([]);
-                                }}
-                                sx={{ justifyContent: 'flex-start', textAlign: 'left', gap: 2, py: 0.75 }}
-                            >
-                                <Box component="span" sx={{ flex: 1 }}>
-                                    {entry.name}
-                                </Box>
-                                <Typography component="span" variant="body2" color="text.secondary">
-                                    {entry.kind === 'job' ? `revision ${entry.revision}, ${entry.good_trials} good starts` : 'ships with the program, simulated'}
-                                </Typography>
-                                <Typography component="span" variant="body2" sx={{ width: 110, textAlign: 'right' }}>
-                                    distance {formatNumber(entry.distance, 2)}
-                                </Typography>
-                            </Button>
-                        </Box>
+                                }} isChosen={here} />
                     );
                 })}
             </Box>
@@ -104,30 +79,9 @@ export function CarrySheet({ revision }: { revision: number }) {
                             </tr>
                         </thead>
                         <tbody>
-                            {tables.map((table) => {
-                                const resolution = vocabulary.tables.find(({ key }) => key === table.key)?.resolution ?? 0.1;
-                                return (
-                                    <tr key={table.key}>
-                                        <td>
-                                            <Checkbox
-                                                size="small"
-                                                sx={{ p: 0.25 }}
-                                                slotProps={{ input: { 'aria-label': `Take ${table.title}` } }}
-                                                disabled={!table.carried}
-                                                checked={table.carried && !left.includes(table.key)}
-                                                onChange={(event) => setLeft(event.target.checked ? left.filter((key) => key !== table.key) : [...left, table.key])}
-                                            />
-                                        </td>
-                                        <Box component="td" sx={{ color: table.carried ? 'text.primary' : 'text.secondary' }}>
-                                            {table.title}
-                                        </Box>
-                                        <td>{table.carried ? `${formatNumber(table.largest, decimalsOf(resolution))} ${namedUnit(table.unit)}` : '–'}</td>
-                                        <Box component="td" sx={{ fontSize: '0.9rem' }}>
-                                            {inUnits(table.sentence)}
-                                        </Box>
-                                    </tr>
-                                );
-                            })}
+                            {tables.map((table) => (
+                                <CarriedTable key={table.key} table={table} left={left} onLeave={setLeft} />
+                            ))}
                         </tbody>
                     </Box>
                     <Stack direction="row" sx={{ gap: 1, mt: 1.5, flexWrap: 'wrap' }}>
@@ -145,6 +99,70 @@ export function CarrySheet({ revision }: { revision: number }) {
                 </Typography>
             )}
         </WithMargin>
+    );
+}
+
+/** One table: whether it is taken, and how much it changes. */
+function CarriedTable({ table, left, onLeave }: { table: Schemas['CarriedTableOut']; left: readonly string[]; onLeave: (left: readonly string[]) => void }) {
+    const { vocabulary } = useJob();
+    const resolution = vocabulary.tables.find(({ key }) => key === table.key)?.resolution ?? 0.1;
+    return (
+        <tr>
+            <td>
+                <Checkbox
+                    size="small"
+                    sx={{ p: 0.25 }}
+                    slotProps={{ input: { 'aria-label': `Take ${table.title}` } }}
+                    disabled={!table.carried}
+                    checked={table.carried && !left.includes(table.key)}
+                    onChange={(event) => onLeave(event.target.checked ? left.filter((key) => key !== table.key) : [...left, table.key])}
+                />
+            </td>
+            <Box component="td" sx={{ color: table.carried ? 'text.primary' : 'text.secondary' }}>
+                {table.title}
+            </Box>
+            <td>{table.carried ? `${formatNumber(table.largest, decimalsOf(resolution))} ${namedUnit(table.unit)}` : '–'}</td>
+            <Box component="td" sx={{ fontSize: '0.9rem' }}>
+                {inUnits(table.sentence)}
+            </Box>
+        </tr>
+    );
+}
+
+/** One engine to carry over from. */
+function SourceLine({ entry, onChoose, isChosen }: { entry: Schemas['CarrySourceOut']; onChoose: () => void; isChosen: boolean }) {
+    return (
+        <Box component="li" sx={{ borderLeft: 4, borderColor: isChosen ? 'primary.main' : 'transparent', borderBottom: '1px solid var(--mui-palette-divider)', bgcolor: isChosen ? 'background.paper' : 'transparent' }}>
+            <Button
+                fullWidth
+                aria-pressed={isChosen}
+                onClick={onChoose}
+                sx={{ justifyContent: 'flex-start', textAlign: 'left', gap: 2, py: 0.75 }}
+            >
+                <Box component="span" sx={{ flex: 1 }}>
+                    {entry.name}
+                </Box>
+                <Typography component="span" variant="body2" color="text.secondary">
+                    {entry.kind === 'job' ? `revision ${entry.revision}, ${entry.good_trials} good starts` : 'ships with the program, simulated'}
+                </Typography>
+                <Typography component="span" variant="body2" sx={{ width: 110, textAlign: 'right' }}>
+                    distance {formatNumber(entry.distance, 2)}
+                </Typography>
+            </Button>
+        </Box>
+    );
+}
+
+/** What makes the two engines differ, and how much each part counts. */
+function HowFar({ source }: { source: Source }) {
+    return (
+        <SmallTable
+            title="How far it is"
+            heads={['what differs', 'counts']}
+            rows={source.parts.length ? source.parts.map((part) => [`${part.name}: ${inUnits(part.sentence)}`, formatNumber(part.amount, 2)]) : [['nothing that counts', '0.00']]}
+            wide
+            foot={`Together ${formatNumber(source.distance, 2)}. Injectors, rail pressure, altitude and schools count nothing: carrying over works them out.`}
+        />
     );
 }
 

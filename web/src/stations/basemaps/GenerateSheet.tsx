@@ -6,7 +6,7 @@ import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type Schemas } from '../../api/client';
@@ -87,30 +87,8 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
                 )}
             </Stack>
             <Group title="Engine">{BLOCK_FIELDS.map(field)}</Group>
-            <Group title="Cam" columns="repeat(5, minmax(0, 1fr))">
-                <Choice label="Class" value={engine.cam} onChange={(cam) => change({ cam: cam as Engine['cam'] })} options={{ mild: 'mild', moderate: 'moderate', wild: 'wild' }} />
-                {engine.cycle === 'four_stroke' && CAM_FIELDS.map(field)}
-                <Choice
-                    label="Cam profiles"
-                    value={String(engine.cam_profiles)}
-                    onChange={(count) => change({ cam_profiles: Number(count) })}
-                    options={{ '1': 'one', '2': 'two, switched by speed' }}
-                />
-            </Group>
-            <Group title="Charge, fuel and use">
-                <Choice
-                    label="Induction"
-                    value={engine.induction}
-                    onChange={(induction) => change(induction === 'natural' ? { induction, boost_kpa: 0, wastegate_kpa: null, boost_full_rpm: null } : { induction: 'boosted' })}
-                    options={{ natural: 'natural', boosted: 'boosted' }}
-                />
-                {CHARGE_FIELDS.map(field)}
-                {engine.induction === 'boosted' && (
-                    <Choice label="Charge cooling" value={engine.charge_cooling} onChange={(value) => change({ charge_cooling: value as Engine['charge_cooling'] })} options={{ none: 'none', air: 'by air', water: 'by water' }} />
-                )}
-                <QuantityField label="Ethanol in the tank" unit="%" value={Math.round(engine.ethanol_volume_share * 1000) / 10} onChange={(value) => value !== null && change({ ethanol_volume_share: value / 100 })} error={problem('ethanol_volume_share')} />
-                <Choice label="Use" value={engine.use} onChange={(use) => change({ use: use as Engine['use'] })} options={{ road: 'road', towing: 'towing', stationary: 'stationary, held load', competition: 'competition' }} />
-            </Group>
+            <CamGroup engine={engine} change={change} field={field} />
+            <ChargeGroup engine={engine} change={change} field={field} problem={problem} />
             <SchoolSliders
                 schools={answer?.schools ?? maps.schools}
                 onChoose={(key, value) =>
@@ -134,6 +112,49 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
                 </Caution>
             </Box>
         </WithMargin>
+    );
+}
+
+interface ChargeGroupProps {
+    engine: Schemas['EngineEntry'];
+    change: (part: Partial<Engine>) => void;
+    field: (field: EngineField) => ReactNode;
+    problem: (name: string) => string | undefined;
+}
+
+/** Induction, what is in the tank, and what the engine is for. */
+function ChargeGroup({ engine, change, field, problem }: ChargeGroupProps) {
+    return (
+        <Group title="Charge, fuel and use">
+            <Choice
+                label="Induction"
+                value={engine.induction}
+                onChange={(induction) => change(induction === 'natural' ? { induction, boost_kpa: 0, wastegate_kpa: null, boost_full_rpm: null } : { induction: 'boosted' })}
+                options={{ natural: 'natural', boosted: 'boosted' }}
+            />
+            {CHARGE_FIELDS.map(field)}
+            {engine.induction === 'boosted' && (
+                <Choice label="Charge cooling" value={engine.charge_cooling} onChange={(value) => change({ charge_cooling: value as Engine['charge_cooling'] })} options={{ none: 'none', air: 'by air', water: 'by water' }} />
+            )}
+            <QuantityField label="Ethanol in the tank" unit="%" value={Math.round(engine.ethanol_volume_share * 1000) / 10} onChange={(value) => value !== null && change({ ethanol_volume_share: value / 100 })} error={problem('ethanol_volume_share')} />
+            <Choice label="Use" value={engine.use} onChange={(use) => change({ use: use as Engine['use'] })} options={{ road: 'road', towing: 'towing', stationary: 'stationary, held load', competition: 'competition' }} />
+        </Group>
+    );
+}
+
+/** The class of the cam, and its figures where they are known. */
+function CamGroup({ engine, change, field }: { engine: Schemas['EngineEntry']; change: (part: Partial<Engine>) => void; field: (field: EngineField) => ReactNode }) {
+    return (
+        <Group title="Cam" columns="repeat(5, minmax(0, 1fr))">
+            <Choice label="Class" value={engine.cam} onChange={(cam) => change({ cam: cam as Engine['cam'] })} options={{ mild: 'mild', moderate: 'moderate', wild: 'wild' }} />
+            {engine.cycle === 'four_stroke' && CAM_FIELDS.map(field)}
+            <Choice
+                label="Cam profiles"
+                value={String(engine.cam_profiles)}
+                onChange={(count) => change({ cam_profiles: Number(count) })}
+                options={{ '1': 'one', '2': 'two, switched by speed' }}
+            />
+        </Group>
     );
 }
 

@@ -63,24 +63,7 @@ export function FlowReport({ draft, change, sheet, problem }: Props) {
                                 </tr>
                             </thead>
                             <tbody>
-                                {report.placings.map((place) => (
-                                    <tr key={place.injector}>
-                                        <td>{place.injector}</td>
-                                        <Box component="td" sx={{ fontFamily: mono }}>
-                                            {formatNumber(place.flow_cm3_min, 0)}
-                                        </Box>
-                                        <Box component="td" sx={{ width: 190 }}>
-                                            <Bar share={place.from_mean_pct / most} isWorst={(report.worst_pair).includes(place.injector)} />
-                                        </Box>
-                                        <Box component="td" sx={{ fontFamily: mono, whiteSpace: 'nowrap' }}>
-                                            {signed(place.from_mean_pct)} %
-                                        </Box>
-                                        <td>{place.cylinder}</td>
-                                        <Box component="td" sx={{ fontFamily: mono, whiteSpace: 'nowrap' }}>
-                                            {place.mixture_pct >= 0 ? 'richer' : 'leaner'} {formatNumber(Math.abs(place.mixture_pct), 1)} %
-                                        </Box>
-                                    </tr>
-                                ))}
+                                {report.placings.map((place) => <Placing key={place.injector} place={place} most={most} isWorst={(report.worst_pair).includes(place.injector)} />)}
                             </tbody>
                         </Box>
                     </Box>
@@ -92,6 +75,28 @@ export function FlowReport({ draft, change, sheet, problem }: Props) {
                 )}
             </Box>
         </Box>
+    );
+}
+
+/** One injector: its flow, and the cylinder it should serve. */
+function Placing({ place, most, isWorst }: { place: NonNullable<Schemas['InjectorSheet']['report']>['placings'][number]; most: number; isWorst: boolean }) {
+    return (
+        <tr>
+            <td>{place.injector}</td>
+            <Box component="td" sx={{ fontFamily: mono }}>
+                {formatNumber(place.flow_cm3_min, 0)}
+            </Box>
+            <Box component="td" sx={{ width: 190 }}>
+                <Bar share={place.from_mean_pct / most} isWorst={isWorst} />
+            </Box>
+            <Box component="td" sx={{ fontFamily: mono, whiteSpace: 'nowrap' }}>
+                {signed(place.from_mean_pct)} %
+            </Box>
+            <td>{place.cylinder}</td>
+            <Box component="td" sx={{ fontFamily: mono, whiteSpace: 'nowrap' }}>
+                {place.mixture_pct >= 0 ? 'richer' : 'leaner'} {formatNumber(Math.abs(place.mixture_pct), 1)} %
+            </Box>
+        </tr>
     );
 }
 

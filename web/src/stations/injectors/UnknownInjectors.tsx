@@ -111,34 +111,7 @@ export function UnknownInjectors({ injectors, onTake }: Props) {
     const result = infer.data?.result;
     const isReady = source === 'bench' || (source === 'log' ? logId !== null : pointsOf(rows).length > 0);
     return (
-        <WithMargin
-            margin={
-                result ? (
-                    <>
-                        <Facts
-                            title="Flow, as rated"
-                            facts={[
-                                { name: 'Entered', value: injectors.flow, unit: injectors.flow_unit, decimals: 0 },
-                                { name: 'Inferred', value: result.flow_cm3_min, unit: 'cm³/min', decimals: 0 },
-                                { name: 'From (95 %)', value: result.flow_low, unit: 'cm³/min', decimals: 0 },
-                                { name: 'To (95 %)', value: result.flow_high, unit: 'cm³/min', decimals: 0 },
-                            ]}
-                        />
-                        <Facts
-                            title="Dead time"
-                            facts={[
-                                { name: 'Against the entered', value: result.dead_time_offset_ms, unit: 'ms', decimals: 2 },
-                                { name: 'Standard error', value: result.dead_time_error_ms, unit: 'ms', decimals: 2 },
-                            ]}
-                        />
-                    </>
-                ) : (
-                    <Typography variant="body2">
-                        One point tells the flow. Points from a bare idle up to heavy load tell the dead time as well.
-                    </Typography>
-                )
-            }
-        >
+        <WithMargin margin={<InferredFacts result={result} injectors={injectors} />}>
             <Stack direction="row" sx={{ alignItems: 'center', gap: 1.5, mb: 1 }}>
                 <Typography variant="h1" sx={{ flex: 1 }}>
                     Unknown injectors
@@ -160,35 +133,9 @@ export function UnknownInjectors({ injectors, onTake }: Props) {
                 the fuel is compared with what the controller believes.
             </Typography>
             {result && <Sentences sentences={result.sentences} level="attention" />}
-            <ToggleButtonGroup exclusive size="small" value={source} aria-label="Where the points come from" onChange={(_, value: Source | null) => value && setSource(value)} sx={{ mb: 2 }}>
-                <ToggleButton value="log" sx={{ textTransform: 'none', px: 2 }}>
-                    Log
-                </ToggleButton>
-                <ToggleButton value="typed" sx={{ textTransform: 'none', px: 2 }}>
-                    Typed points
-                </ToggleButton>
-                <ToggleButton value="bench" sx={{ textTransform: 'none', px: 2 }}>
-                    Bench engine
-                </ToggleButton>
-            </ToggleButtonGroup>
+            <PointsFrom source={source} onSource={setSource} />
             {source === 'log' && <LogChoice value={logId} onChange={setLogId} hint="A log of the warm engine with lambda, its target, pulse and battery." />}
-            {source === 'bench' && (
-                <Box sx={{ mb: 2, maxWidth: 460 }}>
-                    <Typography variant="body2" sx={{ mb: 1 }}>
-                        A simulation to practise on: the warm bench engine is held at six points by a brake.
-                    </Typography>
-                    <TextField select label="Hidden fault" value={fault} onChange={(event) => setFault(event.target.value)} fullWidth>
-                        <MenuItem value="none">none</MenuItem>
-                        {(bench.data?.faults ?? [])
-                            .filter(({ key }) => key === 'injector_flow' || key === 'dead_time')
-                            .map((kind) => (
-                                <MenuItem key={kind.key} value={kind.key}>
-                                    {kind.title}
-                                </MenuItem>
-                            ))}
-                    </TextField>
-                </Box>
-            )}
+            {source === 'bench' && <HeldBench fault={fault} kinds={bench.data?.faults ?? []} onFault={setFault} />}
             {(source === 'typed' || infer.data) && (
                 <Box sx={{ mb: 2, maxWidth: 900, overflowX: 'auto', '& table': { minWidth: 660 } }}>
                     <PointGrid title={source === 'typed' ? 'Points' : 'Points found'} columns={COLUMNS} rows={rows} onChange={setRows} fixed={source !== 'typed'} />
@@ -199,5 +146,73 @@ export function UnknownInjectors({ injectors, onTake }: Props) {
                 {infer.isPending ? 'Working …' : 'Infer flow and dead time'}
             </Button>
         </WithMargin>
+    );
+}
+
+/** The warm bench engine, and the fault that is hidden in it. */
+function HeldBench({ fault, kinds, onFault }: { fault: string; kinds: Schemas['FaultKindOut'][]; onFault: (kind: string) => void }) {
+    return (
+        <Box sx={{ mb: 2, maxWidth: 460 }}>
+            <Typography variant="body2" sx={{ mb: 1 }}>
+                A simulation to practise on: the warm bench engine is held at six points by a brake.
+            </Typography>
+            <TextField select label="Hidden fault" value={fault} onChange={(event) => onFault(event.target.value)} fullWidth>
+                <MenuItem value="none">none</MenuItem>
+                {kinds
+                    .filter(({ key }) => key === 'injector_flow' || key === 'dead_time')
+                    .map((kind) => (
+                        <MenuItem key={kind.key} value={kind.key}>
+                            {kind.title}
+                        </MenuItem>
+                    ))}
+            </TextField>
+        </Box>
+    );
+}
+
+/** Where the points come from. */
+function PointsFrom({ source, onSource }: { source: Source; onSource: (source: Source) => void }) {
+    return (
+        <ToggleButtonGroup exclusive size="small" value={source} aria-label="Where the points come from" onChange={(_, value: Source | null) => value && onSource(value)} sx={{ mb: 2 }}>
+            <ToggleButton value="log" sx={{ textTransform: 'none', px: 2 }}>
+                Log
+            </ToggleButton>
+            <ToggleButton value="typed" sx={{ textTransform: 'none', px: 2 }}>
+                Typed points
+            </ToggleButton>
+            <ToggleButton value="bench" sx={{ textTransform: 'none', px: 2 }}>
+                Bench engine
+            </ToggleButton>
+        </ToggleButtonGroup>
+    );
+}
+
+/** Flow and dead time against what is entered. */
+function InferredFacts({ result, injectors }: { result: Schemas['InferredInjectors'] | undefined; injectors: Injectors }) {
+    return (
+        result ? (
+            <>
+                <Facts
+                    title="Flow, as rated"
+                    facts={[
+                        { name: 'Entered', value: injectors.flow, unit: injectors.flow_unit, decimals: 0 },
+                        { name: 'Inferred', value: result.flow_cm3_min, unit: 'cm³/min', decimals: 0 },
+                        { name: 'From (95 %)', value: result.flow_low, unit: 'cm³/min', decimals: 0 },
+                        { name: 'To (95 %)', value: result.flow_high, unit: 'cm³/min', decimals: 0 },
+                    ]}
+                />
+                <Facts
+                    title="Dead time"
+                    facts={[
+                        { name: 'Against the entered', value: result.dead_time_offset_ms, unit: 'ms', decimals: 2 },
+                        { name: 'Standard error', value: result.dead_time_error_ms, unit: 'ms', decimals: 2 },
+                    ]}
+                />
+            </>
+        ) : (
+            <Typography variant="body2">
+                One point tells the flow. Points from a bare idle up to heavy load tell the dead time as well.
+            </Typography>
+        )
     );
 }

@@ -68,72 +68,93 @@ export function FittedForm({ intake }: { intake: Intake }) {
             <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                 Fitted against claimed
             </Typography>
-            <Box component="table" aria-label="Fitted against claimed" sx={{ borderCollapse: 'collapse', width: '100%', mb: 2, '& th': { textAlign: 'left', fontWeight: 600, color: 'text.secondary', px: 1, py: 0.5, fontSize: '0.9rem' } }}>
-                <thead>
-                    <tr>
-                        <th>what</th>
-                        <th>claimed</th>
-                        <th>found on the car</th>
-                        <th>differs</th>
-                    </tr>
-                </thead>
-                <tbody>
-                    {intake.items.map(({ key, title }) => {
-                        const item = itemOf(key);
-                        return (
-                            <tr key={key}>
-                                <Box component="td" sx={{ ...cell, px: 1, width: 170, bgcolor: item.differs ? 'transparent' : undefined, fontWeight: item.differs ? 700 : 400 }}>
-                                    {title}
-                                </Box>
-                                {(['claimed', 'fitted'] as const).map((name) => (
-                                    <Box component="td" key={name} sx={cell}>
-                                        <InputBase
-                                            fullWidth
-                                            multiline
-                                            value={item[name]}
-                                            onChange={(event) => change(key, { [name]: event.target.value })}
-                                            inputProps={{ 'aria-label': `${title}, ${name === 'claimed' ? 'claimed' : 'found on the car'}` }}
-                                            sx={{ px: 1, py: 0.5, bgcolor: 'background.paper', minHeight: 38, height: '100%' }}
-                                        />
-                                    </Box>
-                                ))}
-                                <Box component="td" sx={{ ...cell, textAlign: 'center', width: 70 }}>
-                                    <Checkbox size="small" checked={item.differs} onChange={(event) => change(key, { differs: event.target.checked })} slotProps={{ input: { 'aria-label': `${title} differs` } }} />
-                                </Box>
-                            </tr>
-                        );
-                    })}
-                </tbody>
-            </Box>
+            <FittedTable intake={intake} itemOf={itemOf} cell={cell} change={change} />
             <Typography variant="h3" component="h2">
                 Inputs switched on in the controller
             </Typography>
             <Typography variant="body2" sx={{ mb: 0.5 }}>
                 The review says which of them are not wired.
             </Typography>
-            <Box sx={{ columns: { xs: 1, sm: 3 } }}>
-                {Object.entries(intake.inputs).map(([key, title]) => (
-                    <FormControlLabel
-                        key={key}
-                        sx={{ display: 'flex', breakInside: 'avoid' }}
-                        control={
-                            <Checkbox
-                                size="small"
-                                sx={{ py: 0.25 }}
-                                checked={entry.configured_inputs.includes(key)}
-                                onChange={(event) =>
-                                    setEntry((old) => ({
-                                        ...old,
-                                        configured_inputs: event.target.checked ? [...old.configured_inputs, key] : old.configured_inputs.filter((name) => name !== key),
-                                    }))
-                                }
-                            />
-                        }
-                        label={title}
-                    />
-                ))}
-            </Box>
+            <InputsOn intake={intake} entry={entry} onEntry={setEntry} />
         </WithMargin>
+    );
+}
+
+/** Which inputs are switched on in the controller. */
+function InputsOn({ intake, entry, onEntry }: { intake: Intake; entry: Intake['entry']; onEntry: (change: (old: Intake['entry']) => Intake['entry']) => void }) {
+    return (
+        <Box sx={{ columns: { xs: 1, sm: 3 } }}>
+            {Object.entries(intake.inputs).map(([key, title]) => (
+                <FormControlLabel
+                    key={key}
+                    sx={{ display: 'flex', breakInside: 'avoid' }}
+                    control={
+                        <Checkbox
+                            size="small"
+                            sx={{ py: 0.25 }}
+                            checked={entry.configured_inputs.includes(key)}
+                            onChange={(event) =>
+                                onEntry((old) => ({
+                                    ...old,
+                                    configured_inputs: event.target.checked ? [...old.configured_inputs, key] : old.configured_inputs.filter((name) => name !== key),
+                                }))
+                            }
+                        />
+                    }
+                    label={title}
+                />
+            ))}
+        </Box>
+    );
+}
+
+interface FittedTableProps {
+    intake: Intake;
+    itemOf: (key: string) => Item;
+    cell: { readonly border: '1px solid'; readonly borderColor: 'divider'; readonly p: 0; };
+    change: (key: string, part: Partial<Item>) => void;
+}
+
+/** What was claimed beside what was found, part by part. */
+function FittedTable({ intake, itemOf, cell, change }: FittedTableProps) {
+    return (
+        <Box component="table" aria-label="Fitted against claimed" sx={{ borderCollapse: 'collapse', width: '100%', mb: 2, '& th': { textAlign: 'left', fontWeight: 600, color: 'text.secondary', px: 1, py: 0.5, fontSize: '0.9rem' } }}>
+            <thead>
+                <tr>
+                    <th>what</th>
+                    <th>claimed</th>
+                    <th>found on the car</th>
+                    <th>differs</th>
+                </tr>
+            </thead>
+            <tbody>
+                {intake.items.map(({ key, title }) => {
+                    const item = itemOf(key);
+                    return (
+                        <tr key={key}>
+                            <Box component="td" sx={{ ...cell, px: 1, width: 170, bgcolor: item.differs ? 'transparent' : undefined, fontWeight: item.differs ? 700 : 400 }}>
+                                {title}
+                            </Box>
+                            {(['claimed', 'fitted'] as const).map((name) => (
+                                <Box component="td" key={name} sx={cell}>
+                                    <InputBase
+                                        fullWidth
+                                        multiline
+                                        value={item[name]}
+                                        onChange={(event) => change(key, { [name]: event.target.value })}
+                                        inputProps={{ 'aria-label': `${title}, ${name === 'claimed' ? 'claimed' : 'found on the car'}` }}
+                                        sx={{ px: 1, py: 0.5, bgcolor: 'background.paper', minHeight: 38, height: '100%' }}
+                                    />
+                                </Box>
+                            ))}
+                            <Box component="td" sx={{ ...cell, textAlign: 'center', width: 70 }}>
+                                <Checkbox size="small" checked={item.differs} onChange={(event) => change(key, { differs: event.target.checked })} slotProps={{ input: { 'aria-label': `${title} differs` } }} />
+                            </Box>
+                        </tr>
+                    );
+                })}
+            </tbody>
+        </Box>
     );
 }
 

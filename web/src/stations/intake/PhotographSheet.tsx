@@ -46,53 +46,19 @@ export function PhotographSheet({ photographs }: { photographs: Schemas['Photogr
                     Photographs
                 </Typography>
                 <TextField label="Caption" value={caption} onChange={(event) => setCaption(event.target.value)} sx={{ width: 280 }} />
-                <Button component="label" variant="contained" disabled={add.isPending}>
-                    {add.isPending ? 'Keeping …' : 'Add photographs'}
-                    <input
-                        type="file"
-                        hidden
-                        multiple
-                        accept="image/jpeg,image/png,image/webp"
-                        aria-label="Photographs"
-                        onChange={(event) => {
-                            const files = [...(event.target.files ?? [])];
-                            if (files.length) add.mutate(files);
-                            event.target.value = '';
-                        }}
-                    />
-                </Button>
+                <AddPhotographs isBusy={add.isPending} onFiles={add.mutate} />
             </Stack>
             {add.error && <ProblemNote error={add.error} />}
             {photographs.length === 0 && <Typography>None yet: take the engine bay, the injectors’ numbers, the wheel and its sensor, the loom, the plate of the controller.</Typography>}
             <Box sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(230px, 1fr))', gap: 2 }}>
                 {shown.map((photograph) => (
-                    <Box component="figure" key={photograph.number} sx={{ m: 0, opacity: photograph.aside ? 0.5 : 1, gridColumn: large === photograph.number ? '1 / -1' : 'auto' }}>
-                        <Box
-                            component="button"
-                            onClick={() => setLarge(large === photograph.number ? null : photograph.number)}
-                            aria-label={large === photograph.number ? 'Make it small' : 'Make it large'}
-                            sx={{ border: 1, borderColor: 'divider', p: 0, width: '100%', bgcolor: 'background.paper', cursor: 'zoom-in', display: 'block' }}
-                        >
-                            <Box
-                                component="img"
-                                src={`/api/jobs/${job.id}/photographs/${photograph.number}`}
-                                alt={photograph.caption || `Photograph ${photograph.number}`}
-                                loading="lazy"
-                                sx={{ width: '100%', height: large === photograph.number ? 'auto' : 170, objectFit: large === photograph.number ? 'contain' : 'cover', display: 'block' }}
-                            />
-                        </Box>
-                        <Box component="figcaption" sx={{ display: 'flex', gap: 1, alignItems: 'baseline' }}>
-                            <Typography variant="body2" sx={{ flex: 1 }}>
-                                {photograph.caption || `Photograph ${photograph.number}`}
-                                <Box component="span" sx={{ color: 'text.secondary', display: 'block', fontSize: '0.84rem' }}>
-                                    {photograph.author}, {moment(photograph.created_at)}
-                                </Box>
-                            </Typography>
-                            <Button size="small" onClick={() => aside.mutate({ number: photograph.number, on: !photograph.aside })}>
-                                {photograph.aside ? 'Bring back' : 'Put aside'}
-                            </Button>
-                        </Box>
-                    </Box>
+                    <Photograph
+                        key={photograph.number}
+                        photograph={photograph}
+                        isLarge={large === photograph.number}
+                        onLarge={(on) => setLarge(on ? photograph.number : null)}
+                        onAside={(on) => aside.mutate({ number: photograph.number, on })}
+                    />
                 ))}
             </Box>
             {hidden > 0 && (
@@ -100,6 +66,68 @@ export function PhotographSheet({ photographs }: { photographs: Schemas['Photogr
                     {showsAside ? 'Hide' : 'Show'} {hidden} put aside
                 </Button>
             )}
+        </Box>
+    );
+}
+
+/** Photographs to add, from the tablet's camera or a folder. */
+function AddPhotographs({ isBusy, onFiles }: { isBusy: boolean; onFiles: (files: File[]) => void }) {
+    return (
+        <Button component="label" variant="contained" disabled={isBusy}>
+            {isBusy ? 'Keeping …' : 'Add photographs'}
+            <input
+                type="file"
+                hidden
+                multiple
+                accept="image/jpeg,image/png,image/webp"
+                aria-label="Photographs"
+                onChange={(event) => {
+                    const files = [...(event.target.files ?? [])];
+                    if (files.length) onFiles(files);
+                    event.target.value = '';
+                }}
+            />
+        </Button>
+    );
+}
+
+interface PhotographProps {
+    photograph: Schemas['PhotographOut'];
+    isLarge: boolean;
+    onLarge: (on: boolean) => void;
+    onAside: (on: boolean) => void;
+}
+
+/** One photograph, small or large. */
+function Photograph({ photograph, isLarge, onLarge, onAside }: PhotographProps) {
+    const { job } = useJob();
+    return (
+        <Box component="figure" sx={{ m: 0, opacity: photograph.aside ? 0.5 : 1, gridColumn: isLarge ? '1 / -1' : 'auto' }}>
+            <Box
+                component="button"
+                onClick={() => onLarge(!isLarge)}
+                aria-label={isLarge ? 'Make it small' : 'Make it large'}
+                sx={{ border: 1, borderColor: 'divider', p: 0, width: '100%', bgcolor: 'background.paper', cursor: 'zoom-in', display: 'block' }}
+            >
+                <Box
+                    component="img"
+                    src={`/api/jobs/${job.id}/photographs/${photograph.number}`}
+                    alt={photograph.caption || `Photograph ${photograph.number}`}
+                    loading="lazy"
+                    sx={{ width: '100%', height: isLarge ? 'auto' : 170, objectFit: isLarge ? 'contain' : 'cover', display: 'block' }}
+                />
+            </Box>
+            <Box component="figcaption" sx={{ display: 'flex', gap: 1, alignItems: 'baseline' }}>
+                <Typography variant="body2" sx={{ flex: 1 }}>
+                    {photograph.caption || `Photograph ${photograph.number}`}
+                    <Box component="span" sx={{ color: 'text.secondary', display: 'block', fontSize: '0.84rem' }}>
+                        {photograph.author}, {moment(photograph.created_at)}
+                    </Box>
+                </Typography>
+                <Button size="small" onClick={() => onAside(!photograph.aside)}>
+                    {photograph.aside ? 'Bring back' : 'Put aside'}
+                </Button>
+            </Box>
         </Box>
     );
 }

@@ -4,8 +4,8 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import type { Calibration, Schemas, Trial } from '../../api/client';
-import type { Estimate } from '../../api/estimate';
+import type { Calibration, CellChange, Revision, Schemas, Trial } from '../../api/client';
+import type { Estimate } from '../../api/ladder';
 import { revisionsQuery } from '../../api/calibration';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
@@ -60,20 +60,7 @@ export function CellMargin({ calibration, definitions, cell, edited, trials, est
                     {definition.meaning}
                 </Typography>
             </div>
-            {mark && (
-                <div>
-                    <Stack direction="row" spacing={1} sx={{ alignItems: 'center' }}>
-                        <ProvenanceMark kind={mark.kind} size={14} />
-                        <Typography variant="h3">{PROVENANCE_WORDS[mark.kind]}</Typography>
-                    </Stack>
-                    <Typography variant="body2">{inUnits(mark.reason)}</Typography>
-                    {mark.source && (
-                        <Typography variant="caption" color="text.secondary">
-                            {mark.source}
-                        </Typography>
-                    )}
-                </div>
-            )}
+            {mark && <WhereFrom mark={mark} />}
             {estimate && (
                 <Taught
                     table={cell.table}
@@ -85,19 +72,7 @@ export function CellMargin({ calibration, definitions, cell, edited, trials, est
                     trials={trials}
                 />
             )}
-            {changes.length > 0 && (
-                <div>
-                    <Typography variant="h3">Before</Typography>
-                    {changes.slice(0, 6).map(({ revision, change }) => (
-                        <Typography key={revision.revision} variant="body2">
-                            <Box component="span" sx={{ fontFamily: mono }}>
-                                {formatNumber(change.from, decimals)} → {formatNumber(change.to, decimals)}
-                            </Box>{' '}
-                            in revision {revision.revision}
-                        </Typography>
-                    ))}
-                </div>
-            )}
+            {changes.length > 0 && <Before changes={changes} decimals={decimals} />}
             <div>
                 <Typography variant="h3">Trials near here</Typography>
                 {near.length === 0 && <Typography variant="body2">None yet: nothing here is proven.</Typography>}
@@ -108,5 +83,40 @@ export function CellMargin({ calibration, definitions, cell, edited, trials, est
                 ))}
             </div>
         </Stack>
+    );
+}
+
+/** What stood in the cell before, revision by revision. */
+function Before({ changes, decimals }: { changes: { revision: Revision; change: CellChange }[]; decimals: number }) {
+    return (
+        <div>
+            <Typography variant="h3">Before</Typography>
+            {changes.slice(0, 6).map(({ revision, change }) => (
+                <Typography key={revision.revision} variant="body2">
+                    <Box component="span" sx={{ fontFamily: mono }}>
+                        {formatNumber(change.from, decimals)} → {formatNumber(change.to, decimals)}
+                    </Box>{' '}
+                    in revision {revision.revision}
+                </Typography>
+            ))}
+        </div>
+    );
+}
+
+/** Where the number comes from. */
+function WhereFrom({ mark }: { mark: Schemas['Provenance'] }) {
+    return (
+        <div>
+            <Stack direction="row" spacing={1} sx={{ alignItems: 'center' }}>
+                <ProvenanceMark kind={mark.kind} size={14} />
+                <Typography variant="h3">{PROVENANCE_WORDS[mark.kind]}</Typography>
+            </Stack>
+            <Typography variant="body2">{inUnits(mark.reason)}</Typography>
+            {mark.source && (
+                <Typography variant="caption" color="text.secondary">
+                    {mark.source}
+                </Typography>
+            )}
+        </div>
     );
 }

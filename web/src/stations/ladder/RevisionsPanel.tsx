@@ -60,66 +60,92 @@ export function RevisionsPanel({ newest }: { newest: number }) {
                     const changed = Object.keys(revision.changed).map((key) => titles[key] ?? key);
                     const here = revision.revision === shown;
                     return (
-                        <Box
-                            component="li"
+                        <RevisionLine
                             key={revision.revision}
-                            sx={{
-                                borderBottom: 1,
-                                borderColor: 'divider',
-                                borderLeft: 4,
-                                borderLeftColor: here ? 'primary.main' : 'transparent',
-                                bgcolor: here ? 'background.paper' : 'transparent',
-                                p: 1,
-                            }}
-                        >
-                            <Stack direction="row" sx={{ alignItems: 'baseline', gap: 1 }}>
-                                <Button
-                                    size="small"
-                                    onClick={() => setShown(revision.revision)}
-                                    aria-pressed={here}
-                                    sx={{ minWidth: 0, px: 1 }}
-                                >
-                                    Revision {revision.revision}
-                                </Button>
-                                <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
-                                    {ORIGINS[revision.origin]} by {revision.author},{' '}
-                                    {moment(revision.created_at)}
-                                </Typography>
-                                {revision.revision !== newest && (
-                                    <Button
-                                        size="small"
-                                        onClick={() => restore.mutate(revision.revision)}
-                                        disabled={restore.isPending}
-                                    >
-                                        Restore
-                                    </Button>
-                                )}
-                            </Stack>
-                            <Typography variant="body2" sx={{ pl: 1 }}>
-                                {revision.note}
-                                {changed.length > 0 && ` Changed: ${changed.join(', ')}.`}
-                            </Typography>
-                        </Box>
+                            revision={revision}
+                            here={here}
+                            newest={newest}
+                            changed={changed}
+                            onRestore={restore.mutate}
+                            isBusy={restore.isPending}
+                            onShow={setShown}
+                        />
                     );
                 })}
                 {restore.error && <ProblemNote error={restore.error} />}
             </Box>
-            {chosen && (
-                <div>
-                    <Typography variant="h2" gutterBottom>
-                        Revision {chosen.revision} compared
-                    </Typography>
-                    {chosen.based_on !== null && (
-                        <Difference first={chosen.based_on} second={chosen.revision} label="with the one before it" />
-                    )}
-                    {chosen.revision !== newest && (
-                        <Difference first={chosen.revision} second={newest} label="with the newest one" />
-                    )}
-                    {chosen.based_on === null && chosen.revision === newest && (
-                        <Typography>It is the only one.</Typography>
-                    )}
-                </div>
+            {chosen && <Compared chosen={chosen} newest={newest} />}
+        </Box>
+    );
+}
+
+/** What one revision changed, and what came after it. */
+function Compared({ chosen, newest }: { chosen: Revision; newest: number }) {
+    return (
+        <div>
+            <Typography variant="h2" gutterBottom>
+                Revision {chosen.revision} compared
+            </Typography>
+            {chosen.based_on !== null && <Difference first={chosen.based_on} second={chosen.revision} label="with the one before it" />}
+            {chosen.revision !== newest && <Difference first={chosen.revision} second={newest} label="with the newest one" />}
+            {chosen.based_on === null && chosen.revision === newest && (
+                <Typography>It is the only one.</Typography>
             )}
+        </div>
+    );
+}
+
+interface RevisionLineProps {
+    revision: Revision;
+    here: boolean;
+    newest: number;
+    changed: readonly string[];
+    onRestore: (revision: number) => void;
+    isBusy: boolean;
+    onShow: (revision: number) => void;
+}
+
+/** One revision: look at it, or go back to it. */
+function RevisionLine({ revision, here, newest, changed, onRestore, isBusy, onShow }: RevisionLineProps) {
+    return (
+        <Box
+            component="li"
+            sx={{
+                borderBottom: 1,
+                borderColor: 'divider',
+                borderLeft: 4,
+                borderLeftColor: here ? 'primary.main' : 'transparent',
+                bgcolor: here ? 'background.paper' : 'transparent',
+                p: 1,
+            }}
+        >
+            <Stack direction="row" sx={{ alignItems: 'baseline', gap: 1 }}>
+                <Button
+                    size="small"
+                    onClick={() => onShow(revision.revision)}
+                    aria-pressed={here}
+                    sx={{ minWidth: 0, px: 1 }}
+                >
+                    Revision {revision.revision}
+                </Button>
+                <Typography variant="body2" color="text.secondary" sx={{ flex: 1 }}>
+                    {ORIGINS[revision.origin]} by {revision.author},{' '}
+                    {moment(revision.created_at)}
+                </Typography>
+                {revision.revision !== newest && (
+                    <Button
+                        size="small"
+                        onClick={() => onRestore(revision.revision)}
+                        disabled={isBusy}
+                    >
+                        Restore
+                    </Button>
+                )}
+            </Stack>
+            <Typography variant="body2" sx={{ pl: 1 }}>
+                {revision.note}
+                {changed.length > 0 && ` Changed: ${changed.join(', ')}.`}
+            </Typography>
         </Box>
     );
 }

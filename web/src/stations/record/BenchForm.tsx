@@ -7,7 +7,7 @@ import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { ApiProblem, client, unwrap } from '../../api/client';
+import { ApiProblem, client, unwrap, type Schemas } from '../../api/client';
 import { benchQuery } from '../../api/bench';
 import { logsQuery } from '../../api/logbook';
 import { refresh } from '../../api/refresh';
@@ -80,21 +80,8 @@ export function BenchForm() {
                     error={problem('coolant_c')}
                     required
                 />
-                <TextField select label="Engine" value={engine} onChange={(event) => setEngine(event.target.value)}>
-                    {bench.data.engines.map((entry) => (
-                        <MenuItem key={entry.key} value={entry.key}>
-                            {entry.title}
-                        </MenuItem>
-                    ))}
-                </TextField>
-                <TextField select label="Hidden fault" value={fault} onChange={(event) => setFault(event.target.value)}>
-                    <MenuItem value={NO_FAULT}>none</MenuItem>
-                    {bench.data.faults.map((entry) => (
-                        <MenuItem key={entry.key} value={entry.key}>
-                            {entry.title}
-                        </MenuItem>
-                    ))}
-                </TextField>
+                <EngineChoice engine={engine} engines={bench.data.engines} onEngine={setEngine} />
+                <FaultChoice fault={fault} faults={bench.data.faults} onFault={setFault} />
                 <Button
                     type="submit"
                     variant="contained"
@@ -118,5 +105,32 @@ export function BenchForm() {
             )}
             {judge.error && <ProblemNote error={judge.error} />}
         </Stack>
+    );
+}
+
+/** Which bench engine is cranked. */
+function EngineChoice({ engine, engines, onEngine }: { engine: string; engines: { key: string; title: string }[]; onEngine: (engine: string) => void }) {
+    return (
+        <TextField select label="Engine" value={engine} onChange={(event) => onEngine(event.target.value)}>
+            {engines.map((entry) => (
+                <MenuItem key={entry.key} value={entry.key}>
+                    {entry.title}
+                </MenuItem>
+            ))}
+        </TextField>
+    );
+}
+
+/** The fault that is hidden in the engine. */
+function FaultChoice({ fault, faults, onFault }: { fault: string; faults: Schemas['FaultKindOut'][]; onFault: (fault: string) => void }) {
+    return (
+        <TextField select label="Hidden fault" value={fault} onChange={(event) => onFault(event.target.value)}>
+            <MenuItem value={NO_FAULT}>none</MenuItem>
+            {faults.map((entry) => (
+                <MenuItem key={entry.key} value={entry.key}>
+                    {entry.title}
+                </MenuItem>
+            ))}
+        </TextField>
     );
 }

@@ -84,45 +84,8 @@ export function BenchPlay({ log, judging, onJudge }: Props) {
     ];
     return (
         <Box sx={{ border: 1, borderColor: 'divider', bgcolor: 'background.paper', p: 2 }}>
-            <Stack direction="row" sx={{ alignItems: 'center', gap: 2, flexWrap: 'wrap', mb: 1 }}>
-                <Typography sx={{ flex: 1, minWidth: 200 }}>{log.name}. Simulated.</Typography>
-                <ToggleButtonGroup
-                    exclusive
-                    size="small"
-                    value={rate}
-                    onChange={(_, chosen: number | null) => setRate(chosen ?? rate)}
-                    aria-label="Speed of play"
-                >
-                    {[1, 4].map((factor) => (
-                        <ToggleButton key={factor} value={factor} sx={{ px: 2 }}>
-                            {factor} ×
-                        </ToggleButton>
-                    ))}
-                </ToggleButtonGroup>
-                <Button onClick={() => setSound(!sound)} aria-pressed={sound}>
-                    {sound ? 'Sound off' : 'Sound on'}
-                </Button>
-                <Button variant="contained" onClick={onJudge} disabled={judging} sx={{ minHeight: 44 }}>
-                    {done ? 'Judge this start' : 'Skip and judge'}
-                </Button>
-            </Stack>
-            <Stack direction="row" sx={{ gap: 3, alignItems: 'baseline', flexWrap: 'wrap' }}>
-                <Typography component="p" sx={{ fontFamily: mono, fontSize: '2.6rem', lineHeight: 1, minWidth: 190 }}>
-                    {speed.toFixed(0)}
-                    <Box component="span" sx={{ fontSize: '1rem', ml: 1 }}>
-                        rpm
-                    </Box>
-                </Typography>
-                {readings.map(([name, text, unit]) => (
-                    <Typography key={name} variant="body2">
-                        {name}{' '}
-                        <Box component="span" sx={{ fontFamily: mono, fontWeight: 600 }}>
-                            {text}
-                        </Box>{' '}
-                        {unit}
-                    </Typography>
-                ))}
-            </Stack>
+            <PlayHead log={log} rate={rate} sound={sound} onJudge={onJudge} judging={judging} done={done} onRate={setRate} onSound={setSound} />
+            <Readings speed={speed} readings={readings} />
             <Box
                 component="svg"
                 viewBox={`0 0 ${WIDTH} ${HEIGHT}`}
@@ -134,5 +97,67 @@ export function BenchPlay({ log, judging, onJudge }: Props) {
                 <path d={path(index)} fill="none" stroke="currentColor" strokeWidth={2} vectorEffect="non-scaling-stroke" />
             </Box>
         </Box>
+    );
+}
+
+/** Speed in large figures, the other readings beside it. */
+function Readings({ speed, readings }: { speed: number; readings: ([string, string, string])[] }) {
+    return (
+        <Stack direction="row" sx={{ gap: 3, alignItems: 'baseline', flexWrap: 'wrap' }}>
+            <Typography component="p" sx={{ fontFamily: mono, fontSize: '2.6rem', lineHeight: 1, minWidth: 190 }}>
+                {speed.toFixed(0)}
+                <Box component="span" sx={{ fontSize: '1rem', ml: 1 }}>
+                    rpm
+                </Box>
+            </Typography>
+            {readings.map(([name, text, unit]) => (
+                <Typography key={name} variant="body2">
+                    {name}{' '}
+                    <Box component="span" sx={{ fontFamily: mono, fontWeight: 600 }}>
+                        {text}
+                    </Box>{' '}
+                    {unit}
+                </Typography>
+            ))}
+        </Stack>
+    );
+}
+
+interface PlayHeadProps {
+    log: Log;
+    rate: number;
+    sound: boolean;
+    onJudge: () => void;
+    judging: boolean;
+    done: boolean;
+    onRate: (rate: number) => void;
+    onSound: (sound: boolean) => void;
+}
+
+/** Pace, sound, and on to the judgement. */
+function PlayHead({ log, rate, sound, onJudge, judging, done, onRate, onSound }: PlayHeadProps) {
+    return (
+        <Stack direction="row" sx={{ alignItems: 'center', gap: 2, flexWrap: 'wrap', mb: 1 }}>
+            <Typography sx={{ flex: 1, minWidth: 200 }}>{log.name}. Simulated.</Typography>
+            <ToggleButtonGroup
+                exclusive
+                size="small"
+                value={rate}
+                onChange={(_, chosen: number | null) => onRate(chosen ?? rate)}
+                aria-label="Speed of play"
+            >
+                {[1, 4].map((factor) => (
+                    <ToggleButton key={factor} value={factor} sx={{ px: 2 }}>
+                        {factor} ×
+                    </ToggleButton>
+                ))}
+            </ToggleButtonGroup>
+            <Button onClick={() => onSound(!sound)} aria-pressed={sound}>
+                {sound ? 'Sound off' : 'Sound on'}
+            </Button>
+            <Button variant="contained" onClick={onJudge} disabled={judging} sx={{ minHeight: 44 }}>
+                {done ? 'Judge this start' : 'Skip and judge'}
+            </Button>
+        </Stack>
     );
 }

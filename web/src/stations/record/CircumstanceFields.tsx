@@ -28,9 +28,7 @@ export function CircumstanceFields({ value, onChange, askCoolant, extra }: Props
     const tick = (name: 'smoke' | 'smell') => (on: boolean) => onChange({ ...value, [name]: on });
     return (
         <Box sx={{ display: 'grid', gap: 1.5, gridTemplateColumns: { xs: '1fr 1fr', sm: 'repeat(auto-fill, minmax(165px, 180px))' } }}>
-            {askCoolant && (
-                <NumberField label="Coolant before" unit={degrees} value={value.coolant} onChange={set('coolant')} required />
-            )}
+            {askCoolant && <NumberField label="Coolant before" unit={degrees} value={value.coolant} onChange={set('coolant')} required />}
             <NumberField label="Outside" unit={degrees} value={value.ambient} onChange={set('ambient')} />
             <NumberField label="Stood for" unit="h" value={value.soak} onChange={set('soak')} />
             <NumberField

@@ -87,9 +87,7 @@ export function ObservationForm() {
                         <NumberField label="Cranked for" unit="s" value={typed.cranking} onChange={set('cranking')} error={problem('cranking_s')} />
                         {ran && <NumberField label="Flared to" unit="rpm" value={typed.flare} onChange={set('flare')} error={problem('flare_rpm')} />}
                         {ran && <NumberField label="Dipped to" unit="rpm" value={typed.dip} onChange={set('dip')} error={problem('dip_rpm')} />}
-                        {outcome === 'started and died' && (
-                            <NumberField label="Ran for" unit="s" value={typed.ran} onChange={set('ran')} error={problem('ran_s')} />
-                        )}
+                        {outcome === 'started and died' && <NumberField label="Ran for" unit="s" value={typed.ran} onChange={set('ran')} error={problem('ran_s')} />}
                         {ran && outcome !== 'started and died' && (
                             <>
                                 <NumberField label="Settled at" unit="rpm" value={typed.settled} onChange={set('settled')} error={problem('settled_rpm')} />

@@ -58,35 +58,7 @@ function Pairs({ saved, wideband }: { saved: Schemas['AgreementOut']; wideband: 
     const diagonal = ends.length ? [Math.min(...ends), Math.max(...ends)] : [];
     const proposal = result?.proposal;
     return (
-        <WithMargin
-            margin={
-                result ? (
-                    <>
-                        <Facts
-                            title="Gauge = gain · log + offset"
-                            facts={[
-                                { name: 'Gain', value: result.gain, unit: '', decimals: 3 },
-                                { name: '… standard error', value: result.gain_error, unit: '', decimals: 3 },
-                                { name: 'Offset (lambda)', value: result.offset, unit: '', decimals: 3 },
-                                { name: '… standard error', value: result.offset_error, unit: '', decimals: 3 },
-                                { name: 'At the input', value: result.ground_offset_v, unit: 'V', decimals: 3 },
-                            ]}
-                        />
-                        {proposal && (
-                            <Facts
-                                title="Transfer that would agree"
-                                facts={[
-                                    { name: 'Slope, lambda per V', value: proposal.slope, unit: '', decimals: 4 },
-                                    { name: 'Lambda at 0 V', value: proposal.offset, unit: '', decimals: 4 },
-                                ]}
-                            />
-                        )}
-                    </>
-                ) : (
-                    <Typography variant="body2">Gain, offset and what they mean stand here from the third pair on.</Typography>
-                )
-            }
-        >
+        <WithMargin margin={<AgreementFacts result={result} proposal={proposal} />}>
             <Stack direction="row" sx={{ alignItems: 'center', gap: 1.5, mb: 1 }}>
                 <Typography variant="h1" sx={{ flex: 1 }}>
                     Gauge against log
@@ -119,21 +91,65 @@ function Pairs({ saved, wideband }: { saved: Schemas['AgreementOut']; wideband: 
                     purpose="pairs"
                     error={computed.error && pairs.length ? computed.error.message : undefined}
                 />
-                {pairs.length > 1 && (
-                    <CurvePlot
-                        title="Gauge over log"
-                        xLabel={`log, ${shownUnit('lambda', job.units)}`}
-                        yLabel={`gauge, ${shownUnit('lambda', job.units)}`}
-                        dots={pairs.map(([gauge = 0, log = 0]) => [shown(log), shown(gauge)] as const)}
-                        series={[
-                            { name: 'as it should be', look: 'faint', points: diagonal.map((v) => [shown(v), shown(v)] as const) },
-                            ...(result
-                                ? [{ name: 'as it is', points: diagonal.map((v) => [shown(v), shown(result.gain * v + result.offset)] as const) }]
-                                : []),
+                {pairs.length > 1 && <GaugeOverLog pairs={pairs} shown={shown} diagonal={diagonal} result={result} />}
+            </Box>
+        </WithMargin>
+    );
+}
+
+interface GaugeOverLogProps {
+    pairs: number[][];
+    shown: (value: number) => number;
+    diagonal: number[];
+    result: Schemas['AgreementOut']['result'] | undefined;
+}
+
+/** The pairs beside the line on which both agree. */
+function GaugeOverLog({ pairs, shown, diagonal, result }: GaugeOverLogProps) {
+    const { job } = useJob();
+    return (
+        <CurvePlot
+            title="Gauge over log"
+            xLabel={`log, ${shownUnit('lambda', job.units)}`}
+            yLabel={`gauge, ${shownUnit('lambda', job.units)}`}
+            dots={pairs.map(([gauge = 0, log = 0]) => [shown(log), shown(gauge)] as const)}
+            series={[
+                { name: 'as it should be', look: 'faint', points: diagonal.map((v) => [shown(v), shown(v)] as const) },
+                ...(result
+                    ? [{ name: 'as it is', points: diagonal.map((v) => [shown(v), shown(result.gain * v + result.offset)] as const) }]
+                    : []),
+            ]}
+        />
+    );
+}
+
+/** Gain and offset, and the transfer that would agree. */
+function AgreementFacts({ result, proposal }: { result: Schemas['AgreementOut']['result'] | undefined; proposal: Schemas['LinearEntry'] | null | undefined }) {
+    return (
+        result ? (
+            <>
+                <Facts
+                    title="Gauge = gain · log + offset"
+                    facts={[
+                        { name: 'Gain', value: result.gain, unit: '', decimals: 3 },
+                        { name: '… standard error', value: result.gain_error, unit: '', decimals: 3 },
+                        { name: 'Offset (lambda)', value: result.offset, unit: '', decimals: 3 },
+                        { name: '… standard error', value: result.offset_error, unit: '', decimals: 3 },
+                        { name: 'At the input', value: result.ground_offset_v, unit: 'V', decimals: 3 },
+                    ]}
+                />
+                {proposal && (
+                    <Facts
+                        title="Transfer that would agree"
+                        facts={[
+                            { name: 'Slope, lambda per V', value: proposal.slope, unit: '', decimals: 4 },
+                            { name: 'Lambda at 0 V', value: proposal.offset, unit: '', decimals: 4 },
                         ]}
                     />
                 )}
-            </Box>
-        </WithMargin>
+            </>
+        ) : (
+            <Typography variant="body2">Gain, offset and what they mean stand here from the third pair on.</Typography>
+        )
     );
 }

@@ -29,6 +29,10 @@ interface Props {
 
 type Source = 'typed' | 'log' | 'bench';
 type Around = Schemas['CircumstancesIn'];
+interface Hidden {
+    kind: string;
+    size: number | null;
+}
 type Typed = Record<string, Schemas['KeyOnReading']>;
 
 const NOTES: Record<string, { label: string; help?: string }> = {
@@ -60,7 +64,7 @@ export function KeyOnForm({ hardware, sensors, known, last }: Props) {
     const [logId, setLogId] = useState<number | null>(null);
     const [chosenFault, setFault] = useState<string | null>(null);
     // A simulated controller keeps its hidden fault until another is chosen.
-    const lastRun = logs.data?.find((log) => log.about.run === 'key_on')?.about.faults as { kind: string; size: number | null }[] | undefined;
+    const lastRun = logs.data?.find((log) => log.about.run === 'key_on')?.about.faults as Hidden[] | undefined;
     const fault = chosenFault ?? lastRun?.[0]?.kind ?? 'none';
     const functions = hardware.functions.filter(
         ({ key, needed }) => needed === 'always' || sensors.some((row) => row.function === key),
@@ -104,48 +108,9 @@ export function KeyOnForm({ hardware, sensors, known, last }: Props) {
             <Typography variant="h2" sx={{ mb: 1 }}>
                 {last ? 'Check again' : 'Check now'}
             </Typography>
-            <Group title="Around the engine" columns="repeat(5, minmax(0, 1fr))">
-                <QuantityField label="Ambient" unit="°C" value={around.ambient_c} onChange={setCircumstance('ambient_c')} error={problem('ambient_c')} />
-                <QuantityField label="It stood for" unit="h" value={around.soak_h} onChange={setCircumstance('soak_h')} error={problem('soak_h')} />
-                <QuantityField label="Barometer" unit="kPa" value={around.barometric_kpa} onChange={setCircumstance('barometric_kpa')} error={problem('barometric_kpa')} help="as measured here, or leave it" />
-                <QuantityField label="… or altitude" unit="m" value={around.altitude_m} onChange={setCircumstance('altitude_m')} error={problem('altitude_m')} />
-                <QuantityField label="Battery on a meter" unit="V" value={around.meter_v} onChange={setCircumstance('meter_v')} error={problem('meter_v')} />
-            </Group>
-            <ToggleButtonGroup
-                exclusive
-                size="small"
-                value={source}
-                aria-label="Where the readings come from"
-                onChange={(_, value: Source | null) => value && setSource(value)}
-                sx={{ mb: 2 }}
-            >
-                <ToggleButton value="typed" sx={{ textTransform: 'none', px: 2 }}>
-                    Typed readings
-                </ToggleButton>
-                <ToggleButton value="log" sx={{ textTransform: 'none', px: 2 }}>
-                    Key-on log
-                </ToggleButton>
-                <ToggleButton value="bench" sx={{ textTransform: 'none', px: 2 }}>
-                    Simulated controller
-                </ToggleButton>
-            </ToggleButtonGroup>
-            {source === 'typed' && (
-                <Group title="The controller shows, key on and engine at rest">
-                    {functions.map(({ key, title, unit }) => (
-                        <QuantityField
-                            key={key}
-                            label={NOTES[key]?.label ?? title}
-                            unit={unit}
-                            value={typed[key]?.value}
-                            onChange={setReading(key, 'value')}
-                            error={problem(`readings.${key}`)}
-                        />
-                    ))}
-                    {functions.some(({ key }) => key === 'throttle') && (
-                        <QuantityField label="Throttle, wide open" unit="%" value={typed.throttle?.opened} onChange={setReading('throttle', 'opened')} />
-                    )}
-                </Group>
-            )}
+            <AroundTheEngine around={around} setCircumstance={setCircumstance} problem={problem} />
+            <ReadingsFrom source={source} onSource={setSource} />
+            {source === 'typed' && <TypedReadings functions={functions} typed={typed} setReading={setReading} problem={problem} />}
             {source === 'log' && (
                 <LogChoice
                     value={logId}
@@ -153,22 +118,7 @@ export function KeyOnForm({ hardware, sensors, known, last }: Props) {
                     hint="Key on, pedal to the floor once, engine never cranked. The part before it turns is read."
                 />
             )}
-            {source === 'bench' && (
-                <Stack spacing={1} sx={{ mb: 2, maxWidth: 560 }}>
-                    <Typography variant="body2">
-                        A simulation to practise on: it has the sensors you entered. What lies between them and the
-                        controller may be otherwise.
-                    </Typography>
-                    <TextField select label="Hidden fault" value={fault} onChange={(event) => setFault(event.target.value)}>
-                        <MenuItem value="none">none</MenuItem>
-                        {(bench.data?.sensor_faults ?? []).map((kind) => (
-                            <MenuItem key={kind.key} value={kind.key}>
-                                {kind.title.replace('…', `${lastRun?.[0]?.kind === kind.key && lastRun[0].size !== null ? lastRun[0].size : kind.default} ${kind.unit}`)}
-                            </MenuItem>
-                        ))}
-                    </TextField>
-                </Stack>
-            )}
+            {source === 'bench' && <BenchFault fault={fault} lastRun={lastRun} kinds={bench.data?.sensor_faults ?? []} onFault={setFault} />}
             {check.error && <ProblemNote error={check.error} />}
             <Button
                 variant="contained"
@@ -180,5 +130,101 @@ export function KeyOnForm({ hardware, sensors, known, last }: Props) {
                 {check.isPending ? 'Checking …' : 'Check every sensor'}
             </Button>
         </Box>
+    );
+}
+
+interface BenchFaultProps {
+    fault: string;
+    lastRun: Hidden[] | undefined;
+    kinds: Schemas['FaultKindOut'][];
+    onFault: (kind: string) => void;
+}
+
+/** The simulated controller, and the fault that is hidden in it. */
+function BenchFault({ fault, lastRun, kinds, onFault }: BenchFaultProps) {
+    return (
+        <Stack spacing={1} sx={{ mb: 2, maxWidth: 560 }}>
+            <Typography variant="body2">
+                A simulation to practise on: it has the sensors you entered. What lies between them and the
+                controller may be otherwise.
+            </Typography>
+            <TextField select label="Hidden fault" value={fault} onChange={(event) => onFault(event.target.value)}>
+                <MenuItem value="none">none</MenuItem>
+                {kinds.map((kind) => (
+                    <MenuItem key={kind.key} value={kind.key}>
+                        {kind.title.replace('…', `${lastRun?.[0]?.kind === kind.key && lastRun[0].size !== null ? lastRun[0].size : kind.default} ${kind.unit}`)}
+                    </MenuItem>
+                ))}
+            </TextField>
+        </Stack>
+    );
+}
+
+interface TypedReadingsProps {
+    functions: Schemas['SensorFunction'][];
+    typed: Typed;
+    setReading: (key: string, part: 'value' | 'opened') => (value: number | null) => void;
+    problem: (name: string) => string | undefined;
+}
+
+/** What the controller shows, typed. */
+function TypedReadings({ functions, typed, setReading, problem }: TypedReadingsProps) {
+    return (
+        <Group title="The controller shows, key on and engine at rest">
+            {functions.map(({ key, title, unit }) => (
+                <QuantityField
+                    key={key}
+                    label={NOTES[key]?.label ?? title}
+                    unit={unit}
+                    value={typed[key]?.value}
+                    onChange={setReading(key, 'value')}
+                    error={problem(`readings.${key}`)}
+                />
+            ))}
+            {functions.some(({ key }) => key === 'throttle') && <QuantityField label="Throttle, wide open" unit="%" value={typed.throttle?.opened} onChange={setReading('throttle', 'opened')} />}
+        </Group>
+    );
+}
+
+/** Where the readings come from. */
+function ReadingsFrom({ source, onSource }: { source: Source; onSource: (source: Source) => void }) {
+    return (
+        <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={source}
+            aria-label="Where the readings come from"
+            onChange={(_, value: Source | null) => value && onSource(value)}
+            sx={{ mb: 2 }}
+        >
+            <ToggleButton value="typed" sx={{ textTransform: 'none', px: 2 }}>
+                Typed readings
+            </ToggleButton>
+            <ToggleButton value="log" sx={{ textTransform: 'none', px: 2 }}>
+                Key-on log
+            </ToggleButton>
+            <ToggleButton value="bench" sx={{ textTransform: 'none', px: 2 }}>
+                Simulated controller
+            </ToggleButton>
+        </ToggleButtonGroup>
+    );
+}
+
+interface AroundTheEngineProps {
+    around: Around;
+    setCircumstance: (name: keyof Around) => (value: number | null) => void;
+    problem: (name: string) => string | undefined;
+}
+
+/** Weather, soak and the meter on the battery. */
+function AroundTheEngine({ around, setCircumstance, problem }: AroundTheEngineProps) {
+    return (
+        <Group title="Around the engine" columns="repeat(5, minmax(0, 1fr))">
+            <QuantityField label="Ambient" unit="°C" value={around.ambient_c} onChange={setCircumstance('ambient_c')} error={problem('ambient_c')} />
+            <QuantityField label="It stood for" unit="h" value={around.soak_h} onChange={setCircumstance('soak_h')} error={problem('soak_h')} />
+            <QuantityField label="Barometer" unit="kPa" value={around.barometric_kpa} onChange={setCircumstance('barometric_kpa')} error={problem('barometric_kpa')} help="as measured here, or leave it" />
+            <QuantityField label="… or altitude" unit="m" value={around.altitude_m} onChange={setCircumstance('altitude_m')} error={problem('altitude_m')} />
+            <QuantityField label="Battery on a meter" unit="V" value={around.meter_v} onChange={setCircumstance('meter_v')} error={problem('meter_v')} />
+        </Group>
     );
 }

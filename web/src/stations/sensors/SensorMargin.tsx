@@ -48,18 +48,7 @@ export function SensorMargin({ definition, answer, kind, hardware }: Props) {
                     : ''}
                 Data from {reading(sheet.known_low)} to {reading(sheet.known_high)} {unit}; beyond, it is extrapolated.
             </Typography>
-            {sheet.resolutions.some((row) => typeof row.step === 'number') && (
-                <SmallTable
-                    title="One count of the converter"
-                    heads={[`at, ${unit}`, sheet.signal_unit, `step, ${unit}`]}
-                    rows={sheet.resolutions.map((row) => [
-                        reading(row.at) + (row.extrapolated ? ' *' : ''),
-                        formatNumber(row.signal, 2),
-                        typeof row.step === 'number' ? difference(row.step) : '–',
-                    ])}
-                    {...(sheet.resolutions.some((row) => row.extrapolated) ? { foot: '* extrapolated' } : {})}
-                />
-            )}
+            {sheet.resolutions.some((row) => typeof row.step === 'number') && <OneCount unit={unit} sheet={sheet} reading={reading} difference={difference} />}
             <Typography variant="h3">Fault limits</Typography>
             <Typography variant="body2">
                 Below <b>{limit(limits.below)}</b>: {limits.below_means}.
@@ -67,40 +56,73 @@ export function SensorMargin({ definition, answer, kind, hardware }: Props) {
             <Typography variant="body2" sx={{ mb: 2 }}>
                 Above <b>{limit(limits.above)}</b>: {limits.above_means}.
             </Typography>
-            {level && (
-                <>
-                    <Facts
-                        title="Low-fuel lamp"
-                        facts={[
-                            { name: 'Lights below', value: level.lamp_l, unit: 'l', decimals: 1 },
-                            { name: 'That is a signal of', value: level.lamp_v, unit: 'V', decimals: 2 },
-                        ]}
-                    />
-                    <SmallTable
-                        title="Volume table"
-                        heads={['full, %', 'litres', 'V']}
-                        rows={level.volumes.map(([share = 0, litres = 0, volts = 0]) => [
-                            formatNumber(share, 0),
-                            formatNumber(litres, 1),
-                            formatNumber(volts, 2),
-                        ])}
-                    />
-                </>
-            )}
-            {kind === 'frequency' && definition.key === 'flexible_fuel' && (
-                <SmallTable
-                    title="Fuels on sale"
-                    heads={['', 'Hz', 'air : fuel', 'volume']}
-                    rows={hardware.sold_fuels.map((fuel) => [
-                        fuel.title,
-                        formatNumber(fuel.signal_hz, 0),
-                        formatNumber(fuel.stoichiometric_afr, 2),
-                        `× ${formatNumber(fuel.volume_factor, 2)}`,
-                    ])}
-                    foot="Volume: fuel for the same air, against petrol."
-                    wide
-                />
-            )}
+            {level && <FuelLevel level={level} />}
+            {kind === 'frequency' && definition.key === 'flexible_fuel' && <FuelsOnSale hardware={hardware} />}
         </Box>
+    );
+}
+
+interface OneCountProps {
+    unit: string;
+    sheet: Schemas['SensorPreviewOut']['sheet'];
+    reading: (value: number) => string;
+    difference: (value: number) => string;
+}
+
+/** What one count of the converter is worth, along the curve. */
+function OneCount({ unit, sheet, reading, difference }: OneCountProps) {
+    return (
+        <SmallTable
+            title="One count of the converter"
+            heads={[`at, ${unit}`, sheet.signal_unit, `step, ${unit}`]}
+            rows={sheet.resolutions.map((row) => [
+                reading(row.at) + (row.extrapolated ? ' *' : ''),
+                formatNumber(row.signal, 2),
+                typeof row.step === 'number' ? difference(row.step) : '–',
+            ])}
+            {...(sheet.resolutions.some((row) => row.extrapolated) ? { foot: '* extrapolated' } : {})}
+        />
+    );
+}
+
+/** What the fuels that are sold would read. */
+function FuelsOnSale({ hardware }: { hardware: Hardware }) {
+    return (
+        <SmallTable
+            title="Fuels on sale"
+            heads={['', 'Hz', 'air : fuel', 'volume']}
+            rows={hardware.sold_fuels.map((fuel) => [
+                fuel.title,
+                formatNumber(fuel.signal_hz, 0),
+                formatNumber(fuel.stoichiometric_afr, 2),
+                `× ${formatNumber(fuel.volume_factor, 2)}`,
+            ])}
+            foot="Volume: fuel for the same air, against petrol."
+            wide
+        />
+    );
+}
+
+/** Where the low-fuel lamp lights, and the volume table. */
+function FuelLevel({ level }: { level: NonNullable<Schemas['SensorPreviewOut']['fuel_level']> }) {
+    return (
+        <>
+            <Facts
+                title="Low-fuel lamp"
+                facts={[
+                    { name: 'Lights below', value: level.lamp_l, unit: 'l', decimals: 1 },
+                    { name: 'That is a signal of', value: level.lamp_v, unit: 'V', decimals: 2 },
+                ]}
+            />
+            <SmallTable
+                title="Volume table"
+                heads={['full, %', 'litres', 'V']}
+                rows={level.volumes.map(([share = 0, litres = 0, volts = 0]) => [
+                    formatNumber(share, 0),
+                    formatNumber(litres, 1),
+                    formatNumber(volts, 2),
+                ])}
+            />
+        </>
     );
 }

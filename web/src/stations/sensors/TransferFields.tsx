@@ -31,9 +31,7 @@ export function TransferFields({ draft, definition, purposes, change, problem }:
     const ways = draft.kind === 'thermistor' ? THERMISTOR_WAYS : draft.kind === 'linear' || draft.kind === 'frequency' ? LINE_WAYS : null;
     return (
         <Stack spacing={1.5}>
-            {ways && (
-                <Choice label="Entered as" value={draft.way} onChange={(way) => change({ way: way as Way })} options={ways} />
-            )}
+            {ways && <Choice label="Entered as" value={draft.way} onChange={(way) => change({ way: way as Way })} options={ways} />}
             {draft.kind === 'thermistor' && (
                 <>
                     <QuantityField
@@ -79,9 +77,7 @@ export function TransferFields({ draft, definition, purposes, change, problem }:
                     error={problem('points')}
                 />
             )}
-            {draft.kind === 'thermistor' && draft.way === 'beta' && (
-                <QuantityField label="Beta" unit="K" value={draft.beta} onChange={(beta) => change({ beta })} error={problem('beta_k')} required />
-            )}
+            {draft.kind === 'thermistor' && draft.way === 'beta' && <QuantityField label="Beta" unit="K" value={draft.beta} onChange={(beta) => change({ beta })} error={problem('beta_k')} required />}
             {definition.key === 'fuel_level' && (
                 <>
                     <QuantityField label="Tank holds" unit="l" value={draft.capacity} onChange={(capacity) => change({ capacity })} error={problem('capacity_l')} placeholder="highest fill" />

@@ -48,26 +48,7 @@ export function ValueTable({ definition, signalUnit, rows, hasResistance, chosen
                 <Typography variant="h2" sx={{ flex: 1, minWidth: 200 }}>
                     For the controller&rsquo;s table
                 </Typography>
-                {hasResistance && (
-                    <ToggleButtonGroup
-                        exclusive
-                        size="small"
-                        value={chosen.of}
-                        aria-label="Axis of the table"
-                        onChange={(_, of: TableAxis['of'] | null) => {
-                            if (!of) return;
-                            setAxis('');
-                            onChoose({ of, axis: null });
-                        }}
-                    >
-                        <ToggleButton value="signal" sx={{ textTransform: 'none' }}>
-                            over voltage
-                        </ToggleButton>
-                        <ToggleButton value="resistance" sx={{ textTransform: 'none' }}>
-                            over resistance
-                        </ToggleButton>
-                    </ToggleButtonGroup>
-                )}
+                {hasResistance && <OverWhat chosen={chosen} onOver={(of) => { setAxis(''); onChoose({ of, axis: null }); }} />}
                 <TextField
                     label={`Own breakpoints, ${unit}`}
                     value={axis}
@@ -93,32 +74,66 @@ export function ValueTable({ definition, signalUnit, rows, hasResistance, chosen
                 </Button>
             </Stack>
             <Box role="list" aria-label="Value table" sx={{ display: 'grid', gridTemplateColumns: 'repeat(auto-fill, minmax(96px, 1fr))', borderTop: 1, borderLeft: 1, borderColor: 'divider' }}>
-                {rows.map((row) => (
-                    <Box
-                        role="listitem"
-                        key={row.at}
-                        title={row.extrapolated ? 'extrapolated: beyond the entered data' : undefined}
-                        sx={{ px: 1, py: 0.4, textAlign: 'right', fontFamily: mono, borderRight: 1, borderBottom: 1, borderColor: 'divider' }}
-                    >
-                        <Box sx={{ fontSize: '0.82rem', color: 'text.secondary' }}>
-                            {formatNumber(row.at, row.at >= 100 ? 0 : row.at >= 10 ? 1 : 2)} {unit}
-                        </Box>
-                        <Box
-                            sx={{
-                                fontStyle: row.extrapolated ? 'italic' : 'normal',
-                                color: row.extrapolated ? 'warning.main' : 'text.primary',
-                                fontWeight: row.extrapolated ? 400 : 600,
-                            }}
-                        >
-                            {shown(row.value)}
-                            {readingUnit === 'lambda' ? '' : ` ${readingUnit}`}
-                        </Box>
-                    </Box>
-                ))}
+                {rows.map((row) => <ReadingCell key={row.at} row={row} unit={unit} shown={shown} readingUnit={readingUnit} />)}
             </Box>
             {rows.some((row) => row.extrapolated) && (
                 <Typography variant="caption">Italics: extrapolated beyond the entered data.</Typography>
             )}
         </Box>
+    );
+}
+
+interface ReadingCellProps {
+    row: Schemas['TableRow'];
+    unit: string;
+    shown: (value: number) => string;
+    readingUnit: string;
+}
+
+/** One reading at one point of the axis. */
+function ReadingCell({ row, unit, shown, readingUnit }: ReadingCellProps) {
+    return (
+        <Box
+            role="listitem"
+            title={row.extrapolated ? 'extrapolated: beyond the entered data' : undefined}
+            sx={{ px: 1, py: 0.4, textAlign: 'right', fontFamily: mono, borderRight: 1, borderBottom: 1, borderColor: 'divider' }}
+        >
+            <Box sx={{ fontSize: '0.82rem', color: 'text.secondary' }}>
+                {formatNumber(row.at, row.at >= 100 ? 0 : row.at >= 10 ? 1 : 2)} {unit}
+            </Box>
+            <Box
+                sx={{
+                    fontStyle: row.extrapolated ? 'italic' : 'normal',
+                    color: row.extrapolated ? 'warning.main' : 'text.primary',
+                    fontWeight: row.extrapolated ? 400 : 600,
+                }}
+            >
+                {shown(row.value)}
+                {readingUnit === 'lambda' ? '' : ` ${readingUnit}`}
+            </Box>
+        </Box>
+    );
+}
+
+/** Whether the table runs over voltage or resistance. */
+function OverWhat({ chosen, onOver }: { chosen: TableAxis; onOver: (of: TableAxis['of']) => void }) {
+    return (
+        <ToggleButtonGroup
+            exclusive
+            size="small"
+            value={chosen.of}
+            aria-label="Axis of the table"
+            onChange={(_, of: TableAxis['of'] | null) => {
+                if (!of) return;
+                onOver(of);
+            }}
+        >
+            <ToggleButton value="signal" sx={{ textTransform: 'none' }}>
+                over voltage
+            </ToggleButton>
+            <ToggleButton value="resistance" sx={{ textTransform: 'none' }}>
+                over resistance
+            </ToggleButton>
+        </ToggleButtonGroup>
     );
 }

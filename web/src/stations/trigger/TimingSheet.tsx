@@ -66,48 +66,11 @@ export function TimingSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
     const newest = sessions.data?.[0];
     const fit = body && !preview.error ? preview.data?.fit : undefined;
     return (
-        <WithMargin
-            margin={
-                <>
-                    <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
-                        Offset in force
-                    </Typography>
-                    <Typography sx={{ fontWeight: 650, mb: 2 }}>{formatNumber(trigger.trigger.offset_deg, 1)}°</Typography>
-                    <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
-                        Earlier readings
-                    </Typography>
-                    {(sessions.data ?? []).map((session) => (
-                        <Box key={session.number} sx={{ borderBottom: 1, borderColor: 'divider', py: 0.75 }}>
-                            <Typography variant="body2">
-                                {session.readings.length} readings at {formatNumber(session.offset_deg, 1)}°: {formatNumber(session.fit.offset_deg, 1)}° off
-                                {session.fit.delay_us !== null && `, ${formatNumber(session.fit.delay_us, 0)} µs`}.
-                            </Typography>
-                            <Typography variant="caption">
-                                {moment(session.created_at)}, {session.created_by}
-                                {session.fit.level === 'stop' && ', stop'}
-                            </Typography>
-                        </Box>
-                    ))}
-                    {sessions.data?.length === 0 && <Typography variant="body2">None yet.</Typography>}
-                </>
-            }
-        >
+        <WithMargin margin={<EarlierReadings sessions={sessions.data ?? []} offset={trigger.trigger.offset_deg} />}>
             <Typography variant="h1" sx={{ mb: 1 }}>
                 Timing light
             </Typography>
-            {newest && rows.length === 0 && (
-                <Box component="section" aria-label="Newest readings" sx={{ mb: 2 }}>
-                    <Sentences sentences={newest.fit.sentences} level={newest.fit.level} />
-                    <LightFit fit={newest.fit} readings={newest.readings} />
-                    {!newest.taken && newest.fit.level !== 'good' && (
-                        <Button variant="contained" disabled={take.isPending} onClick={() => take.mutate(newest.number)}>
-                            Set the offset to {formatNumber(newest.fit.new_offset_deg, 1)}°, then repeat
-                        </Button>
-                    )}
-                    {newest.taken && <Typography variant="body2">The offset was changed after these readings: repeat them.</Typography>}
-                    {take.error && <ProblemNote error={take.error} />}
-                </Box>
-            )}
+            {newest && rows.length === 0 && <NewestReadings newest={newest} isBusy={take.isPending} error={take.error} onTake={take.mutate} />}
             <Caution>{CAUTION}</Caution>
             <Typography sx={{ mb: 1.5 }}>
                 Lock the advance in the controller, then read the mark at idle and at two higher speeds.
@@ -120,27 +83,102 @@ export function TimingSheet({ trigger }: { trigger: Schemas['TriggerOut'] }) {
                 </Button>
             </Group>
             {bench.error && <ProblemNote error={bench.error} />}
-            <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: 'minmax(0, 1fr)', sm: '280px minmax(0, 1fr)' }, alignItems: 'start' }}>
-                <PointGrid
-                    title="Readings"
-                    columns={[
-                        { title: 'Speed', unit: 'rpm' },
-                        { title: 'Seen', unit: '°' },
-                    ]}
-                    rows={rows}
-                    onChange={setRows}
-                    error={fieldProblem([preview.error, save.error], 'readings')}
-                />
-                <Box>
-                    {preview.error && body && <ProblemNote error={preview.error} />}
-                    {fit && <Sentences sentences={fit.sentences} level={fit.level} />}
-                    {fit && <LightFit fit={fit} readings={readings} />}
-                </Box>
-            </Box>
+            <ReadingsAndFit
+                rows={rows}
+                fit={fit}
+                readings={readings}
+                onRows={setRows}
+                problem={fieldProblem([preview.error, save.error], 'readings')}
+                refused={body ? preview.error : null}
+            />
             {save.error && <ProblemNote error={save.error} />}
             <Button variant="contained" sx={{ mt: 2 }} disabled={!fit || save.isPending} onClick={() => body && save.mutate(body)}>
                 Write the readings down
             </Button>
         </WithMargin>
+    );
+}
+
+interface ReadingsAndFitProps {
+    rows: Row[];
+    fit: Schemas['TimingFit'] | undefined;
+    readings: ({ rpm: number; commanded_deg: number; seen_deg: number; })[];
+    onRows: (rows: Row[]) => void;
+    problem: string | undefined;
+    refused: Error | null;
+}
+
+/** The readings as typed, and what they say so far. */
+function ReadingsAndFit({ rows, fit, readings, onRows, problem, refused }: ReadingsAndFitProps) {
+    return (
+        <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: 'minmax(0, 1fr)', sm: '280px minmax(0, 1fr)' }, alignItems: 'start' }}>
+            <PointGrid
+                title="Readings"
+                columns={[
+                    { title: 'Speed', unit: 'rpm' },
+                    { title: 'Seen', unit: '°' },
+                ]}
+                rows={rows}
+                onChange={onRows}
+                error={problem}
+            />
+            <Box>
+                {refused && <ProblemNote error={refused} />}
+                {fit && <Sentences sentences={fit.sentences} level={fit.level} />}
+                {fit && <LightFit fit={fit} readings={readings} />}
+            </Box>
+        </Box>
+    );
+}
+
+interface NewestReadingsProps {
+    newest: Schemas['LightSessionOut'];
+    isBusy: boolean;
+    error: Error | null;
+    onTake: (number: number) => void;
+}
+
+/** What the newest readings say, and the offset that would put it right. */
+function NewestReadings({ newest, isBusy, error, onTake }: NewestReadingsProps) {
+    return (
+        <Box component="section" aria-label="Newest readings" sx={{ mb: 2 }}>
+            <Sentences sentences={newest.fit.sentences} level={newest.fit.level} />
+            <LightFit fit={newest.fit} readings={newest.readings} />
+            {!newest.taken && newest.fit.level !== 'good' && (
+                <Button variant="contained" disabled={isBusy} onClick={() => onTake(newest.number)}>
+                    Set the offset to {formatNumber(newest.fit.new_offset_deg, 1)}°, then repeat
+                </Button>
+            )}
+            {newest.taken && <Typography variant="body2">The offset was changed after these readings: repeat them.</Typography>}
+            {error && <ProblemNote error={error} />}
+        </Box>
+    );
+}
+
+/** The offset in force, and what was read before. */
+function EarlierReadings({ sessions, offset }: { sessions: Schemas['LightSessionOut'][]; offset: number }) {
+    return (
+        <>
+            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
+                Offset in force
+            </Typography>
+            <Typography sx={{ fontWeight: 650, mb: 2 }}>{formatNumber(offset, 1)}°</Typography>
+            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
+                Earlier readings
+            </Typography>
+            {sessions.map((session) => (
+                <Box key={session.number} sx={{ borderBottom: 1, borderColor: 'divider', py: 0.75 }}>
+                    <Typography variant="body2">
+                        {session.readings.length} readings at {formatNumber(session.offset_deg, 1)}°: {formatNumber(session.fit.offset_deg, 1)}° off
+                        {session.fit.delay_us !== null && `, ${formatNumber(session.fit.delay_us, 0)} µs`}.
+                    </Typography>
+                    <Typography variant="caption">
+                        {moment(session.created_at)}, {session.created_by}
+                        {session.fit.level === 'stop' && ', stop'}
+                    </Typography>
+                </Box>
+            ))}
+            {sessions.length === 0 && <Typography variant="body2">None yet.</Typography>}
+        </>
     );
 }

@@ -122,9 +122,7 @@ export function WheelSheet({ saved }: { saved: Schemas['TriggerOut'] }) {
                         <QuantityField label="Missing in the gap" unit="" value={draft.missing} onChange={(missing) => change({ missing })} />
                     </>
                 )}
-                {kind !== 'pattern' && (
-                    <FormControlLabel label="Turns with the cam" control={<Checkbox checked={draft.entry.on_cam} onChange={(event) => set({ on_cam: event.target.checked })} />} />
-                )}
+                {kind !== 'pattern' && <FormControlLabel label="Turns with the cam" control={<Checkbox checked={draft.entry.on_cam} onChange={(event) => set({ on_cam: event.target.checked })} />} />}
             </Group>
             {kind === 'edges' && (
                 <TextField label="Angle of every edge, ° of the crankshaft" value={draft.edges} onChange={(event) => change({ edges: event.target.value })} error={Boolean(problem('edges_deg')) || !numbersOf(draft.edges)} helperText={problem('edges_deg') ?? 'in the order in which they pass, parted by blanks'} multiline fullWidth sx={{ mb: 2 }} />

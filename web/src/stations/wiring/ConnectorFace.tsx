@@ -85,70 +85,16 @@ export function ConnectorFace({ connector, pins, plan, selected, onSelect, share
                                 const what = use ? shorts.get(use.function) : undefined;
                                 const isShared = pin.capabilities.some((key) => shared.includes(key));
                                 const text = what ? what.short : isShared ? (titles[pin.capabilities[0] ?? ''] ?? '') : '';
-                                const isLater = what?.importance === 'later';
                                 return (
                                     <Box role="gridcell" key={column}>
-                                        <Box
-                                            component="button"
-                                            type="button"
-                                            data-pin={pin.name}
-                                            tabIndex={pin.name === first ? 0 : -1}
-                                            aria-pressed={pin.name === selected}
-                                            onFocus={() => onSelect(pin.name)}
-                                            title={[`Pin ${pin.name}`, what?.title ?? (isShared ? text : 'spare'), wires.get(pin.name)].filter(Boolean).join(', ')}
-                                            onClick={(event) => {
-                                                onSelect(pin.name);
-                                                // By keyboard: on to what is on the pin.
-                                                if (event.detail === 0) document.getElementById(ON_THIS_PIN)?.focus();
-                                            }}
-                                            onKeyDown={(event) => move(event, pin)}
-                                            sx={{
-                                                width: '100%',
-                                                height: 62,
-                                                position: 'relative', // keeps the hidden words inside
-                                                p: 0.4,
-                                                font: 'inherit',
-                                                textAlign: 'left',
-                                                cursor: 'pointer',
-                                                display: 'flex',
-                                                flexDirection: 'column',
-                                                overflow: 'hidden',
-                                                color: what || isShared ? 'text.primary' : 'ink.faint',
-                                                bgcolor: isShared ? 'background.default' : 'transparent',
-                                                border: pin.name === selected ? 2 : 1,
-                                                borderStyle: what && !isLater ? 'solid' : 'dashed',
-                                                borderColor:
-                                                    pin.name === selected ? 'primary.main' : what ? 'ink.main' : 'ink.rule',
-                                                borderRadius: '4px',
-                                                outline: pin.name === selected ? '2px solid' : 'none',
-                                                outlineColor: 'primary.main',
-                                            }}
-                                        >
-                                            <Box component="span" sx={{ fontFamily: mono, fontSize: '0.75rem', lineHeight: 1.15, display: 'flex', justifyContent: 'space-between', width: '100%' }}>
-                                                <span>
-                                                    <Box component="span" sx={visuallyHidden}>
-                                                        Pin{' '}
-                                                    </Box>
-                                                    {pin.name}
-                                                    <Box component="span" sx={visuallyHidden}>
-                                                        :{' '}
-                                                    </Box>
-                                                </span>
-                                                {use?.by_hand && <span aria-hidden>✎</span>}
-                                                {what && changed.has(what.key) && (
-                                                    <Box component="span" aria-hidden sx={{ color: 'warning.main', fontWeight: 700 }}>
-                                                        △
-                                                    </Box>
-                                                )}
-                                            </Box>
-                                            <Box component="span" sx={{ fontSize: '0.8rem', lineHeight: 1.12, overflowWrap: 'anywhere', fontWeight: what ? 600 : 400 }}>
-                                                {text || (
-                                                    <Box component="span" sx={visuallyHidden}>
-                                                        spare
-                                                    </Box>
-                                                )}
-                                            </Box>
-                                        </Box>
+                                        <PinButton
+                                            onPin={{ pin, use, what, isShared, text, wire: wires.get(pin.name) ?? '' }}
+                                            isFirst={pin.name === first}
+                                            isSelected={pin.name === selected}
+                                            isChanged={what !== undefined && changed.has(what.key)}
+                                            onSelect={onSelect}
+                                            onMove={move}
+                                        />
                                     </Box>
                                 );
                             })}
@@ -156,6 +102,101 @@ export function ConnectorFace({ connector, pins, plan, selected, onSelect, share
                     ))}
                 </Box>
             </Box>
+        </Box>
+    );
+}
+
+/** A pin and what is on it: its function, the words for it, and its wire. */
+interface OnPin {
+    pin: Pin;
+    use: WiringPlan['allocation']['placed'][number] | undefined;
+    what: WiringPlan['functions'][number] | undefined;
+    isShared: boolean;
+    text: string;
+    wire: string;
+}
+
+interface PinButtonProps {
+    onPin: OnPin;
+    isFirst: boolean;
+    isSelected: boolean;
+    isChanged: boolean;
+    onSelect: (pin: string) => void;
+    onMove: (event: KeyboardEvent, pin: Pin) => void;
+}
+
+/** One pin: its name, and what is on it. */
+function PinButton({ onPin, isFirst, isSelected, isChanged, onSelect, onMove }: PinButtonProps) {
+    const { pin, use, what, isShared, text, wire } = onPin;
+    const isLater = what?.importance === 'later';
+    return (
+        <Box
+            component="button"
+            type="button"
+            data-pin={pin.name}
+            tabIndex={isFirst ? 0 : -1}
+            aria-pressed={isSelected}
+            onFocus={() => onSelect(pin.name)}
+            title={[`Pin ${pin.name}`, what?.title ?? (isShared ? text : 'spare'), wire].filter(Boolean).join(', ')}
+            onClick={(event) => {
+                onSelect(pin.name);
+                // By keyboard: on to what is on the pin.
+                if (event.detail === 0) document.getElementById(ON_THIS_PIN)?.focus();
+            }}
+            onKeyDown={(event) => onMove(event, pin)}
+            sx={{
+                width: '100%',
+                height: 62,
+                position: 'relative', // keeps the hidden words inside
+                p: 0.4,
+                font: 'inherit',
+                textAlign: 'left',
+                cursor: 'pointer',
+                display: 'flex',
+                flexDirection: 'column',
+                overflow: 'hidden',
+                color: what || isShared ? 'text.primary' : 'ink.faint',
+                bgcolor: isShared ? 'background.default' : 'transparent',
+                border: isSelected ? 2 : 1,
+                borderStyle: what && !isLater ? 'solid' : 'dashed',
+                borderColor:
+                    isSelected ? 'primary.main' : what ? 'ink.main' : 'ink.rule',
+                borderRadius: '4px',
+                outline: isSelected ? '2px solid' : 'none',
+                outlineColor: 'primary.main',
+            }}
+        >
+            <PinName name={pin.name} isByHand={use?.by_hand ?? false} isChanged={isChanged} />
+            <Box component="span" sx={{ fontSize: '0.8rem', lineHeight: 1.12, overflowWrap: 'anywhere', fontWeight: what ? 600 : 400 }}>
+                {text || (
+                    <Box component="span" sx={visuallyHidden}>
+                        spare
+                    </Box>
+                )}
+            </Box>
+        </Box>
+    );
+}
+
+/** The pin's name, and whether it was placed by hand or changed since the sign-off. */
+function PinName({ name, isByHand, isChanged }: { name: string; isByHand: boolean; isChanged: boolean }) {
+    return (
+        <Box component="span" sx={{ fontFamily: mono, fontSize: '0.75rem', lineHeight: 1.15, display: 'flex', justifyContent: 'space-between', width: '100%' }}>
+            <span>
+                <Box component="span" sx={visuallyHidden}>
+                    Pin{' '}
+                </Box>
+                {name}
+                <Box component="span" sx={visuallyHidden}>
+                    :{' '}
+                </Box>
+            </span>
+            {isByHand && <span aria-hidden>✎</span>}
+            {isChanged && (
+                <Box component="span" aria-hidden sx={{ color: 'warning.main', fontWeight: 700 }}>
+                    △
+                </Box>
+            )}
         </Box>
     );
 }

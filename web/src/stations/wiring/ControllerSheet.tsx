@@ -54,20 +54,7 @@ export function ControllerSheet({ work, words, controllers }: Props) {
                 <Typography variant="h1" sx={{ flex: 1 }}>
                     Controllers
                 </Typography>
-                <Button variant="outlined" component="label" disabled={bring.isPending}>
-                    Bring a profile
-                    <input
-                        type="file"
-                        hidden
-                        accept=".json,application/json"
-                        aria-label="Controller profile"
-                        onChange={(event) => {
-                            const file = event.target.files?.[0];
-                            if (file) bring.mutate(file);
-                            event.target.value = '';
-                        }}
-                    />
-                </Button>
+                <BringProfile isReading={bring.isPending} onFile={bring.mutate} />
                 <Button component="a" href="/api/controllers/schema.json">
                     JSON Schema
                 </Button>
@@ -75,30 +62,7 @@ export function ControllerSheet({ work, words, controllers }: Props) {
             {bring.error && <ProblemNote error={bring.error} />}
             {drop.error && <ProblemNote error={drop.error} />}
             <Box component="ul" sx={{ listStyle: 'none', p: 0, m: 0, mb: 3 }}>
-                {controllers.map(({ key, library_id, profile }) => (
-                    <Box component="li" key={key} sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap', borderBottom: 1, borderColor: 'divider', py: 0.75 }}>
-                        <Box sx={{ flex: 1, minWidth: 260 }}>
-                            <Typography sx={{ fontWeight: 650 }}>
-                                {library_id !== null && 'Own: '}
-                                {profile.name}
-                            </Typography>
-                            <Typography variant="body2">
-                                {profile.pins.length} pins on {profile.connectors.length} connector(s). {profile.note}
-                            </Typography>
-                        </Box>
-                        <Button size="small" variant="outlined" onClick={() => work.setController(key)} disabled={work.controller === key}>
-                            {work.controller === key ? 'Chosen' : 'Plan on this one'}
-                        </Button>
-                        <Button size="small" component="a" href={`/api/controllers/${key}/file`}>
-                            File
-                        </Button>
-                        {library_id !== null && (
-                            <Button size="small" onClick={() => drop.mutate(library_id)}>
-                                Drop
-                            </Button>
-                        )}
-                    </Box>
-                ))}
+                {controllers.map(({ key, library_id, profile }) => <ControllerLine key={key} id={key} library_id={library_id} profile={profile} work={work} onDrop={drop.mutate} />)}
             </Box>
             <Typography variant="h2" sx={{ mb: 1 }}>
                 Make one from a pin list
@@ -107,24 +71,109 @@ export function ControllerSheet({ work, words, controllers }: Props) {
                 Copy the list from the manual or a spreadsheet with its heading. A column for the pin and one for what it can do are
                 enough; connector, pull-up, current, frequency range, row, column, fixed function and note are read where they are there.
             </Typography>
-            <Stack sx={{ gap: 1.5, mb: 2 }}>
-                <TextField label="Name of the controller" value={name} onChange={(event) => setName(event.target.value)} sx={{ maxWidth: 380 }} />
-                <TextField label="Pin list" value={text} onChange={(event) => setText(event.target.value)} placeholder={EXAMPLE} multiline minRows={5} maxRows={14} fullWidth slotProps={{ inputLabel: { shrink: true } }} />
-                <Stack direction="row" sx={{ gap: 1.5 }}>
-                    <Button variant="outlined" disabled={!text.trim() || read.isPending} onClick={() => read.mutate()}>
-                        Read it
-                    </Button>
-                    {read.data && (
-                        <Button variant="contained" disabled={keep.isPending || !name.trim()} onClick={() => keep.mutate({ ...read.data.profile, name: name.trim() })}>
-                            Keep this controller
-                        </Button>
-                    )}
-                </Stack>
-            </Stack>
+            <PinList
+                name={name}
+                text={text}
+                isReading={read.isPending}
+                onRead={() => read.mutate()}
+                isKeeping={keep.isPending}
+                onName={setName}
+                onText={setText}
+                profile={read.data?.profile}
+                onKeep={keep.mutate}
+            />
             {read.error && <ProblemNote error={read.error} />}
             {keep.error && <ProblemNote error={keep.error} />}
             {read.data && <Sentences sentences={read.data.sentences} level={read.data.sentences.length > 2 ? 'attention' : 'good'} />}
         </WithMargin>
+    );
+}
+
+interface PinListProps {
+    name: string;
+    text: string;
+    isReading: boolean;
+    onRead: () => void;
+    isKeeping: boolean;
+    onName: (name: string) => void;
+    onText: (text: string) => void;
+    profile: ControllerProfile | undefined;
+    onKeep: (profile: ControllerProfile) => void;
+}
+
+/** The list, read and kept. */
+function PinList({ name, text, isReading, onRead, isKeeping, onName, onText, profile, onKeep }: PinListProps) {
+    return (
+        <Stack sx={{ gap: 1.5, mb: 2 }}>
+            <TextField label="Name of the controller" value={name} onChange={(event) => onName(event.target.value)} sx={{ maxWidth: 380 }} />
+            <TextField label="Pin list" value={text} onChange={(event) => onText(event.target.value)} placeholder={EXAMPLE} multiline minRows={5} maxRows={14} fullWidth slotProps={{ inputLabel: { shrink: true } }} />
+            <Stack direction="row" sx={{ gap: 1.5 }}>
+                <Button variant="outlined" disabled={!text.trim() || isReading} onClick={onRead}>
+                    Read it
+                </Button>
+                {profile && (
+                    <Button variant="contained" disabled={isKeeping || !name.trim()} onClick={() => onKeep({ ...profile, name: name.trim() })}>
+                        Keep this controller
+                    </Button>
+                )}
+            </Stack>
+        </Stack>
+    );
+}
+
+interface ControllerLineProps {
+    id: string;
+    library_id: number | null;
+    profile: ControllerProfile;
+    work: WiringWork;
+    onDrop: (id: number) => void;
+}
+
+/** One controller: choose it, take its file, drop it. */
+function ControllerLine({ id, library_id, profile, work, onDrop }: ControllerLineProps) {
+    return (
+        <Box component="li" sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap', borderBottom: 1, borderColor: 'divider', py: 0.75 }}>
+            <Box sx={{ flex: 1, minWidth: 260 }}>
+                <Typography sx={{ fontWeight: 650 }}>
+                    {library_id !== null && 'Own: '}
+                    {profile.name}
+                </Typography>
+                <Typography variant="body2">
+                    {profile.pins.length} pins on {profile.connectors.length} connector(s). {profile.note}
+                </Typography>
+            </Box>
+            <Button size="small" variant="outlined" onClick={() => work.setController(id)} disabled={work.controller === id}>
+                {work.controller === id ? 'Chosen' : 'Plan on this one'}
+            </Button>
+            <Button size="small" component="a" href={`/api/controllers/${id}/file`}>
+                File
+            </Button>
+            {library_id !== null && (
+                <Button size="small" onClick={() => onDrop(library_id)}>
+                    Drop
+                </Button>
+            )}
+        </Box>
+    );
+}
+
+/** A controller profile from a file. */
+function BringProfile({ isReading, onFile }: { isReading: boolean; onFile: (file: File) => void }) {
+    return (
+        <Button variant="outlined" component="label" disabled={isReading}>
+            Bring a profile
+            <input
+                type="file"
+                hidden
+                accept=".json,application/json"
+                aria-label="Controller profile"
+                onChange={(event) => {
+                    const file = event.target.files?.[0];
+                    if (file) onFile(file);
+                    event.target.value = '';
+                }}
+            />
+        </Button>
     );
 }
 
