@@ -1,11 +1,10 @@
 import CssBaseline from '@mui/material/CssBaseline';
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
-import type { ComponentType } from 'react';
-import { createBrowserRouter, RouterProvider } from 'react-router';
+import { createBrowserRouter, matchRoutes, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
-import { BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS } from '../stations/registry';
+import { BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS, type LazyPage } from '../stations/registry';
 import { Gate } from './Gate';
 import { JobShell } from './JobShell';
 import { NothingHere } from './NothingHere';
@@ -22,22 +21,25 @@ const queryClient = new QueryClient({
     },
 });
 
-const sheet = (Page: ComponentType) => (
-    <Sheet>
-        <Page />
-    </Sheet>
-);
+const sheet = (Page: LazyPage) => ({
+    element: (
+        <Sheet>
+            <Page />
+        </Sheet>
+    ),
+    handle: Page.fetch,
+});
 
-const router = createBrowserRouter([
+const routes = [
     {
         element: <Gate />,
         children: [
             {
                 element: <Shell />,
                 children: [
-                    { path: '/', element: sheet(BoardPage) },
-                    { path: '/jobs/new', element: sheet(NewJobPage) },
-                    { path: '/trainer', element: sheet(TrainerPage) },
+                    { path: '/', ...sheet(BoardPage) },
+                    { path: '/jobs/new', ...sheet(NewJobPage) },
+                    { path: '/trainer', ...sheet(TrainerPage) },
                     { path: '*', element: <NothingHere /> },
                 ],
             },
@@ -45,16 +47,23 @@ const router = createBrowserRouter([
                 path: '/jobs/:jobId',
                 element: <JobShell />,
                 children: [
-                    { index: true, element: sheet(OrderPage) },
+                    { index: true, ...sheet(OrderPage) },
                     ...STATIONS.flatMap(({ routes }) =>
-                        routes.map(({ path, page }) => ({ path, element: sheet(page) })),
+                        routes.map(({ path, page }) => ({ path, ...sheet(page) })),
                     ),
                     { path: '*', element: <NothingHere /> },
                 ],
             },
         ],
     },
-]);
+];
+
+// The sheet is fetched while it is found out who is there.
+for (const { route } of matchRoutes(routes, window.location) ?? []) {
+    if ('handle' in route) void (route.handle as LazyPage['fetch'])();
+}
+
+const router = createBrowserRouter(routes);
 
 export function App() {
     return (

@@ -1,6 +1,8 @@
-import { useQuery } from '@tanstack/react-query';
-import { Outlet } from 'react-router';
+import { usePrefetchQuery, useQuery } from '@tanstack/react-query';
+import { Outlet, useMatch } from 'react-router';
 
+import { jobQuery } from '../api/jobs';
+import { trialsQuery } from '../api/logbook';
 import { sessionQuery, vocabularyQuery } from '../api/vocabulary';
 import { Loading } from '../parts/Loading';
 import { ProblemNote } from '../parts/ProblemNote';
@@ -18,6 +20,19 @@ export function Gate() {
 /** Units and wording are known before the first number is shown. */
 function SignedIn() {
     const vocabulary = useQuery(vocabularyQuery);
+    const jobId = Number(useMatch('/jobs/:jobId/*')?.params.jobId);
     if (vocabulary.data) return <Outlet />;
-    return vocabulary.isError ? <ProblemNote error={vocabulary.error} /> : <Loading what="Opening" />;
+    return (
+        <>
+            {Number.isFinite(jobId) && <Meanwhile jobId={jobId} />}
+            {vocabulary.isError ? <ProblemNote error={vocabulary.error} /> : <Loading what="Opening" />}
+        </>
+    );
+}
+
+/** The job is asked for while the wording is on its way. */
+function Meanwhile({ jobId }: { jobId: number }) {
+    usePrefetchQuery(jobQuery(jobId));
+    usePrefetchQuery(trialsQuery(jobId));
+    return null;
 }

@@ -1,4 +1,4 @@
-import { lazy, type ComponentType } from 'react';
+import { lazy, useState, type ComponentType, type JSX } from 'react';
 
 import type { Shortcut } from '../parts/shortcuts';
 
@@ -15,15 +15,33 @@ export interface StationSheet {
     key: string;
     /** Where the station line leads, below the job. */
     home: string;
-    routes: { path: string; page: ComponentType }[];
+    routes: { path: string; page: LazyPage }[];
     ways: Way[];
     /** Words of the button that opens a sheet of it for the next action; the first is for its home. */
     opens: Record<string, string>;
     keyboard?: { where: string; keys: Shortcut[] };
 }
 
-const page = <K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K) =>
-    lazy(async () => ({ default: (await load())[name] }));
+/** A page that is fetched when it is wanted, or before. */
+export interface LazyPage {
+    (): JSX.Element;
+    fetch: () => Promise<unknown>;
+}
+
+function page<K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K): LazyPage {
+    const here: { page: ComponentType | null } = { page: null };
+    const fetch = async () => {
+        here.page = (await load())[name];
+        return { default: here.page };
+    };
+    const Later = lazy(fetch);
+    // A page that is here already is shown at once: waiting for a promise that is kept costs a third of a second.
+    const Page = () => {
+        const [Shown] = useState<ComponentType>(() => here.page ?? Later);
+        return <Shown />;
+    };
+    return Object.assign(Page, { fetch });
+}
 
 export const BoardPage = page(() => import('./board'), 'BoardPage');
 export const NewJobPage = page(() => import('./newjob'), 'NewJobPage');
