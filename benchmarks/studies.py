@@ -28,6 +28,17 @@ def unseen_engines() -> None:
     line("  starts it takes, median and most", f"{median:g}, {max(solved)}")
 
 
+def ways_of_logging() -> None:
+    """Named engines from wrong tables, logged at other rates and with channels missing."""
+    from tests.core.test_unseen_engines import MOST, WAYS_OF_LOGGING, starts_when_logged
+
+    for way in WAYS_OF_LOGGING:
+        numbers = list(starts_when_logged(way).values())
+        solved = [n for n in numbers if n is not None and n <= MOST]
+        median = f", median {statistics.median(solved):g}" if solved else ""
+        line(f"logged at {way}: end up starting well", f"{len(solved)} of {len(numbers)}{median}")
+
+
 def wrong_tables() -> None:
     """Named engines from tables 35 % wrong, by temperature."""
     from inbetrieb_core.bench import NAMED
@@ -112,6 +123,7 @@ def hidden_injectors() -> None:
 
 STUDIES: tuple[Callable[[], None], ...] = (
     unseen_engines,
+    ways_of_logging,
     wrong_tables,
     seasons,
     stated_chances,

@@ -19,7 +19,7 @@ from .engines import FOUR
 
 CALIBRATION = generate(FOUR)
 SETTING = StartSetting(FOUR)
-many = settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+many = settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
 
 
 @st.composite

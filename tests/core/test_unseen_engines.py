@@ -97,44 +97,60 @@ def drawn_starts(seeds):
 
 class UnseenEngineTests(SimpleTestCase):
     def test_nearly_all_engines_end_up_starting_well(self):
-        numbers = drawn_starts(range(14))
+        numbers = drawn_starts(range(8))
         solved = [number for number in numbers if number is not None and number <= MOST]
         print(
             f"\nunseen engines: {len(solved)} of {len(numbers)} start well, median "
             f"{statistics.median(solved)} starts, most {max(solved)}"
         )
-        self.assertGreaterEqual(len(solved), 0.9 * len(numbers), numbers)
+        self.assertGreaterEqual(len(solved), len(numbers) - 1, numbers)
         self.assertLessEqual(statistics.median(solved), 5)
 
 
-class RateAndChannelTests(SimpleTestCase):
-    def report(self, **how):
-        return {
-            (key, coolant, factor): starts_until_good(engine, engine.spec, coolant, factor, **how)
-            for key, engine in NAMED.items()
-            for coolant, factor in ((5.0, 0.65), (20.0, 1.35))
-        }
+#: Ways of logging a start: how often, and which channels are there.
+WAYS_OF_LOGGING = {
+    "ten times a second": {"rate_hz": 10.0},
+    "fifty times a second": {"rate_hz": 50.0},
+    "speed and coolant alone": {"channels": ("time_s", "rpm", "coolant_c")},
+    "a few usual channels": {"channels": ("time_s", "rpm", "coolant_c", "lambda", "battery_v")},
+}
 
-    def assert_bounded(self, report, least=5):
-        """One of six may be held for something under the bonnet, or search on; not more."""
+
+def starts_when_logged(way, cases=((5.0, 0.65), (20.0, 1.35))):
+    """Return how many starts each named engine takes when logged in one way, by (°C, factor)."""
+    return {
+        (key, coolant, factor): starts_until_good(
+            engine, engine.spec, coolant, factor, **WAYS_OF_LOGGING[way]
+        )
+        for key, engine in NAMED.items()
+        for coolant, factor in cases
+    }
+
+
+class RateAndChannelTests(SimpleTestCase):
+    """Each way of logging with lean tables or with rich ones; all of both are in the studies."""
+
+    def report(self, way, coolant, factor):
+        return starts_when_logged(way, ((coolant, factor),))
+
+    def assert_bounded(self, report, least=2):
+        """One of three may be held for something under the bonnet, or search on; not more."""
         solved = [number for number in report.values() if number is not None and number <= MOST]
         self.assertGreaterEqual(len(solved), least, report)
         self.assertLessEqual(statistics.median(solved), 10, report)
 
     def test_at_ten_times_a_second(self):
-        self.assert_bounded(self.report(rate_hz=10.0))
+        self.assert_bounded(self.report("ten times a second", 5.0, 0.65))
 
     def test_at_fifty_times_a_second(self):
-        self.assert_bounded(self.report(rate_hz=50.0))
+        self.assert_bounded(self.report("fifty times a second", 20.0, 1.35))
 
     def test_with_speed_and_coolant_alone(self):
         """Without lambda a wrong mixture cannot be told from wrong air: some get there, not all."""
-        self.assert_bounded(self.report(channels=("time_s", "rpm", "coolant_c")), least=2)
+        self.assert_bounded(self.report("speed and coolant alone", 20.0, 1.35), least=1)
 
     def test_with_a_few_usual_channels(self):
-        self.assert_bounded(
-            self.report(channels=("time_s", "rpm", "coolant_c", "lambda", "battery_v"))
-        )
+        self.assert_bounded(self.report("a few usual channels", 20.0, 1.35))
 
     def test_the_verdict_does_not_depend_on_the_rate(self):
         """The same start logged at 10 and at 50 Hz: same verdict, figures within a sample."""

@@ -34,7 +34,7 @@ def bodies(*fields):
 
 
 quick = settings(
-    max_examples=40,
+    max_examples=30,
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
 )
@@ -51,8 +51,10 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
         super().setup_example()
         self.client.force_login(self.owner)
         self.job = self.make_job()["id"]
+
+    def make_trial(self):
         seen = {"outcome": "no fire", "coolant_c": 5}
-        self.trial = self.post(f"/jobs/{self.job}/trials", {"observation": seen})["id"]
+        return self.post(f"/jobs/{self.job}/trials", {"observation": seen})["id"]
 
     def send(self, path, body):
         response = self.client.post(
@@ -206,7 +208,7 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
     @given(bodies("changes", "note"))
     def test_decisions(self, body):
         before = Decision.objects.count()
-        response = self.send(f"/jobs/{self.job}/trials/{self.trial}/accept", body)
+        response = self.send(f"/jobs/{self.job}/trials/{self.make_trial()}/accept", body)
         self.assertEqual(Decision.objects.count() - before, int(response.status_code == 201))
 
     @quick
