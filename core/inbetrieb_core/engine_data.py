@@ -71,6 +71,9 @@ class Schools:
         What the controller takes for load.
     idle_spark : {"smooth", "lopey"}
         Spark that holds idle steady within ±5°, or lets a big cam lope.
+    changes : {"together", "one_at_a_time"}
+        Whether what starts measured is taken together with the one searched step, or only the
+        earliest thing is changed after a start.
     """
 
     prime: Literal["shot", "cranking_only"] = "shot"
@@ -82,6 +85,7 @@ class Schools:
     target: Literal["inside", "outside"] = "inside"
     load: Literal["volumetric_efficiency", "mass_flow", "throttle_angle"] = "volumetric_efficiency"
     idle_spark: Literal["smooth", "lopey"] = "smooth"
+    changes: Literal["together", "one_at_a_time"] = "together"
 
 
 @dataclass(frozen=True)

@@ -23,7 +23,7 @@ from server.tablebench.transfer_api import router as transfer_router
 from server.tasks.api import router as tasks_router
 from server.trainer.api import router as trainer_router
 from server.trials.api import router as trials_router
-from server.trials.estimates_api import router as estimates_router
+from server.trials.ladder_api import router as ladder_router
 from server.trigger.api import router as trigger_router
 from server.trigger.captures_api import router as captures_router
 from server.wiring.api import router as wiring_router
@@ -55,7 +55,7 @@ for router in (
     calibration_router,
     logs_router,
     trials_router,
-    estimates_router,
+    ladder_router,
     mornings_router,
     trainer_router,
     bench_router,

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import datetime
 from dataclasses import asdict
+from typing import Annotated
 
-from inbetrieb_core.mornings import MorningsEntry, ParkedReading, read_minima
-from ninja import Field, Router, Schema, Status
+from inbetrieb_core.mornings import MorningsEntry, ParkedReading, read_minima, typed_minima
+from ninja import Field, Query, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.body import RequestBody
@@ -103,17 +104,9 @@ class ExperimentOut(Schema):
     teaches: float = Field(description="[bit]")
 
 
-class MorningsOut(Schema):
-    """What is known of the mornings, and what follows."""
+class PlanOut(Schema):
+    """What to try on which morning, and how many cold starts it takes."""
 
-    number: int
-    parked: list[ParkedOut]
-    minima: list[MinimumOut]
-    monthly_c: list[float]
-    stopped_at: str | None
-    stopped_c: float
-    ambient_c: float | None
-    standing: StandingOut
     mornings: list[PlannedOut]
     proven_c: list[float]
     open_c: list[float]
@@ -125,6 +118,19 @@ class MorningsOut(Schema):
     tomorrow: str = Field(description="what the next morning is good for; empty without one")
     until_then: str = Field(description="what to try until then; empty where all is proven")
     season: str
+
+
+class MorningsOut(PlanOut):
+    """What is known of the mornings, and what follows."""
+
+    number: int
+    parked: list[ParkedOut]
+    minima: list[MinimumOut]
+    monthly_c: list[float]
+    stopped_at: str | None
+    stopped_c: float
+    ambient_c: float | None
+    standing: StandingOut
 
 
 class ReadyOut(Schema):
@@ -155,17 +161,9 @@ def _standing_out(entry: MorningsEntry, found: services.Standing) -> StandingOut
     )
 
 
-def _out(found: services.Mornings) -> MorningsOut:
-    entry, plan = found.entry, found.plan
-    return MorningsOut(
-        number=found.number,
-        parked=[ParkedOut.model_validate(asdict(reading)) for reading in entry.parked],
-        minima=[MinimumOut(day=day, minimum_c=c) for day, c in entry.minima],
-        monthly_c=list(entry.monthly_c),
-        stopped_at=entry.stopped_at,
-        stopped_c=entry.stopped_c,
-        ambient_c=entry.ambient_c,
-        standing=_standing_out(entry, found.standing),
+def _plan_out(found: services.Mornings) -> PlanOut:
+    plan = found.plan
+    return PlanOut(
         mornings=[PlannedOut.model_validate(asdict(morning)) for morning in plan.mornings],
         proven_c=list(plan.proven_c),
         open_c=list(plan.open_c),
@@ -178,6 +176,42 @@ def _out(found: services.Mornings) -> MorningsOut:
         until_then=found.until_then,
         season=found.season,
     )
+
+
+def _out(found: services.Mornings) -> MorningsOut:
+    entry = found.entry
+    return MorningsOut(
+        **_plan_out(found).model_dump(),
+        number=found.number,
+        parked=[ParkedOut.model_validate(asdict(reading)) for reading in entry.parked],
+        minima=[MinimumOut(day=day, minimum_c=c) for day, c in entry.minima],
+        monthly_c=list(entry.monthly_c),
+        stopped_at=entry.stopped_at,
+        stopped_c=entry.stopped_c,
+        ambient_c=entry.ambient_c,
+        standing=_standing_out(entry, found.standing),
+    )
+
+
+@router.get(
+    "/jobs/{job_id}/ladder/plan",
+    response={200: PlanOut, 404: Problem, 422: Problem},
+    operation_id="ladder_plan",
+)
+def get_plan(
+    request: SignedInRequest,
+    job_id: int,
+    mornings: Annotated[
+        str,
+        Query(
+            max_length=1000,
+            description="minima of the coming mornings [°C], parted by commas; the entered ones if not given",
+        ),
+    ] = "",
+) -> PlanOut:
+    """Return what to try on which morning, and how many cold starts it takes."""
+    minima_c = typed_minima(mornings) if mornings.strip() else None
+    return _plan_out(services.mornings_of(job_of(request.user, job_id), minima_c))
 
 
 @router.get(

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import datetime
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
 from django.db import transaction
@@ -126,9 +127,21 @@ def ambient_of(entry: MorningsEntry) -> float:
     return _AMBIENT_C if entry.ambient_c is None else entry.ambient_c
 
 
-def mornings_of(job: Job) -> Mornings:
-    """Return what is known of the mornings of a job, and what follows."""
+def mornings_of(job: Job, minima_c: Sequence[float] | None = None) -> Mornings:
+    """Return what is known of the mornings of a job, and what follows.
+
+    Parameters
+    ----------
+    job : Job
+    minima_c : sequence of float, optional
+        Minima of the coming mornings instead of the entered ones. [°C]
+    """
     entry, number = entry_of(job)
+    if minima_c is not None:
+        tomorrow = timezone.localdate() + datetime.timedelta(days=1)
+        days = (tomorrow + datetime.timedelta(days=i) for i in range(len(minima_c)))
+        minima = tuple((day.isoformat(), c) for day, c in zip(days, minima_c, strict=True))
+        entry = checked_mornings(replace(entry, minima=minima, monthly_c=()))
     found = estimate_of(job)
     standing = standing_of(entry)
     ahead = days_ahead(timezone.localdate(), entry.minima, entry.monthly_c, _DAYS)

@@ -7,7 +7,19 @@ from datetime import datetime
 from typing import Annotated, Literal
 
 from inbetrieb_core.causes import Diagnosis
-from inbetrieb_core.starts import Acceptance, Advice, Finding, Observation, Phase, StartSeen, Wait
+from inbetrieb_core.engine import Schools
+from inbetrieb_core.starts import (
+    Acceptance,
+    Advice,
+    Finding,
+    Observation,
+    PartKind,
+    Phase,
+    StartSeen,
+    Wait,
+    parts_of,
+    parts_taken,
+)
 from inbetrieb_core.starts.model import AdviceKind, sureness
 from inbetrieb_core.starts.outcomes import Verdict
 from ninja import Field, Form, Router, Schema, Status
@@ -16,6 +28,8 @@ from server.accounts.requests import SignedInRequest
 from server.calibration.api import CellChangeOut
 from server.config.body import RequestBody
 from server.config.problems import Problem
+from server.jobs.engine_data import spec_of
+from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook import uploads
 from server.logbook.services import log_of, mapping_of
@@ -48,37 +62,24 @@ class TrialIn(RequestBody):
     note: str = ""
 
 
-class MeasuredOut(Schema):
-    """Changes of a table that the same log measured by the way."""
-
-    table: str
-    changes: list[CellChangeOut]
-    because: str
-    bands: list[tuple[float, float]] = Field(
-        description="where the need of each cell lies with 90 %"
-    )
-    seen: list[bool] = Field(description="whether each cell was measured near it, or follows")
-    trials: list[int] = Field(description="earlier trials that taught of it")
-    searched: bool = Field(description="only outcomes speak for it: the one searched step")
-
-
 class AdviceOut(Schema):
-    """One proposed change; a check on the engine has no table and no changes."""
+    """One part of the advice; something to do on the engine has no table and no changes."""
 
+    part: PartKind = Field(description="read from logs, searched, or to be done on the engine")
     kind: AdviceKind = Field(description="change a table, take what was measured, measure, mend")
     table: str | None
     rule: str
     reason: str
-    confidence: float = Field(description="0 to 1")
+    confidence: float = Field(description="of the whole advice, 0 to 1")
     sureness: str = Field(description="the same in words")
     disproof: str = Field(description="what at the next start would prove it wrong")
     changes: list[CellChangeOut]
     bands: list[tuple[float, float]] = Field(
         description="where the need of each cell lies with 90 %; empty where a rule alone chose it"
     )
-    measured: list[MeasuredOut] = Field(
-        description="measured by the way; taken along unless that is declined"
-    )
+    seen: list[bool] = Field(description="whether each cell was measured near it, or follows")
+    trials: list[int] = Field(description="earlier trials that taught of it")
+    taken: bool = Field(description="whether it is taken where no parts are named")
 
 
 class CandidateOut(Schema):
@@ -88,6 +89,9 @@ class CandidateOut(Schema):
     title: str
     family: str
     probability: float = Field(description="0 to 1")
+    size: float | None = Field(description="how large it would be, where the logs tell")
+    size_error: float | None = Field(description="standard error of the size")
+    unit: str = Field(description="of the size; empty without one")
     evidence: list[str]
     told: bool = Field(description="whether this log has what tells it")
     leads: bool
@@ -100,21 +104,17 @@ class NotToldOut(Schema):
     do: str
 
 
-class CausesOut(Schema):
-    """What the job's logs say of the causes, the most probable first."""
+class DecidedChangeOut(CellChangeOut):
+    """A cell that was changed, and of which table."""
 
-    ranked: list[CandidateOut]
-    blocks: bool = Field(description="whether the leading cause is under the bonnet")
-    alike: list[str] = Field(description="titles of causes these logs cannot tell from it")
-    test: str = Field(description="the cheapest test that tells the first two apart")
-    not_told: list[NotToldOut]
+    table: str = Field("", description="empty in decisions of earlier versions")
 
 
 class DecisionOut(Schema):
     """What was decided on the advice."""
 
     kind: Literal["accepted", "declined"]
-    changes: list[CellChangeOut]
+    changes: list[DecidedChangeOut]
     note: str
     revision: int | None
     created_at: datetime
@@ -139,12 +139,19 @@ class TrialOut(Schema):
     good: bool
     acceptance: Acceptance
     acceptance_sentence: str = Field(description="what keeps it from being accepted")
-    causes: CausesOut | None = Field(description="none on trials of earlier versions")
+    causes: list[CandidateOut] = Field(
+        description="what the job's logs say of the causes, the most probable first; empty where the "
+        "start is good, and on trials of earlier versions"
+    )
+    blocked: bool = Field(description="whether the leading cause is under the bonnet")
+    alike: list[str] = Field(description="titles of causes these logs cannot tell from the leading")
+    deciding_test: str = Field(description="the cheapest test that tells the first two apart")
+    not_told: list[NotToldOut]
     evidence: Literal["log", "observation"]
     phases: list[Phase]
     figures: dict[str, float | None] = Field(description="units are in the names")
     findings: list[Finding]
-    advice: list[AdviceOut] = Field(description="at most one")
+    advice: list[AdviceOut] = Field(description="its parts, the earliest first")
     waits: list[Wait]
     decision: DecisionOut | None
     created_at: datetime
@@ -178,15 +185,14 @@ class AcceptedChange(Schema):
 
 
 class AcceptIn(RequestBody):
-    """How the advice is accepted: as given, or with other values."""
+    """How the advice is accepted: as given or with other values, whole or in parts."""
 
-    changes: list[AcceptedChange] | None = None
-    measured: Annotated[
-        bool, Field(description="whether what was measured by the way is taken along")
-    ] = True
+    changes: Annotated[
+        list[AcceptedChange] | None, Field(description="other values, of the first part taken")
+    ] = None
     parts: Annotated[
         list[str] | None,
-        Field(description="tables of which it is; all that the advice has if not given"),
+        Field(description="kinds of part or tables; what the job's school allows if not given"),
     ] = None
     note: str = ""
 
@@ -204,36 +210,39 @@ class AcceptOut(Schema):
     trial: TrialOut
 
 
-def _advice_out(advice: Advice) -> AdviceOut:
-    plain = {**asdict(advice), "kind": advice.kind, "sureness": sureness(advice.confidence)}
-    return AdviceOut.model_validate(plain)
+def _advice_out(advice: Advice, schools: Schools) -> list[AdviceOut]:
+    taken = parts_taken(advice, schools, None)
+    return [
+        AdviceOut.model_validate(
+            {**asdict(part), "sureness": sureness(part.confidence), "taken": part in taken}
+        )
+        for part in parts_of(advice)
+    ]
 
 
-def _causes_out(found: Diagnosis) -> CausesOut:
-    return CausesOut(
-        ranked=[
-            CandidateOut(
-                key=entry.key,
-                title=entry.title,
-                family=entry.family,
-                probability=entry.probability,
-                evidence=list(entry.evidence),
-                told=entry.told,
-                leads=entry.key == found.leading,
-            )
-            for entry in found.ranked
-        ],
-        blocks=found.blocks,
-        alike=[entry.title for entry in found.ranked if entry.key in found.alike],
-        test=found.test,
-        not_told=[NotToldOut(title=t.cause.title, do=t.do) for t in found.not_told],
-    )
+def _candidates_out(found: Diagnosis) -> list[CandidateOut]:
+    return [
+        CandidateOut(
+            key=entry.key,
+            title=entry.title,
+            family=entry.family,
+            probability=entry.probability,
+            size=None if entry.size is None else entry.size.value,
+            size_error=None if entry.size is None else entry.size.error,
+            unit="" if entry.size is None else entry.size.unit,
+            evidence=list(entry.evidence),
+            told=entry.told,
+            leads=entry.key == found.leading,
+        )
+        for entry in found.ranked
+    ]
 
 
-def trial_out(trial: Trial) -> TrialOut:
-    """Return a trial as it travels."""
+def trial_out(trial: Trial, schools: Schools) -> TrialOut:
+    """Return a trial as it travels, by the schools of its job."""
     said = analysis_of(trial).said
     decision = getattr(trial, "decision", None)
+    found = None if trial.good else said.causes
     return TrialOut(
         id=trial.pk,
         number=trial.number,
@@ -251,12 +260,18 @@ def trial_out(trial: Trial) -> TrialOut:
         good=trial.good,
         acceptance=said.acceptance,
         acceptance_sentence=said.acceptance.sentence,
-        causes=None if said.causes is None or trial.good else _causes_out(said.causes),
+        causes=[] if found is None else _candidates_out(found),
+        blocked=found is not None and found.blocks,
+        alike=[] if found is None else [e.title for e in found.ranked if e.key in found.alike],
+        deciding_test="" if found is None else found.test,
+        not_told=[]
+        if found is None
+        else [NotToldOut(title=t.cause.title, do=t.do) for t in found.not_told],
         evidence=said.evidence,
         phases=list(said.phases),
         figures=asdict(said.figures),
         findings=list(said.findings),
-        advice=[_advice_out(advice) for advice in said.advice],
+        advice=[part for advice in said.advice for part in _advice_out(advice, schools)],
         waits=list(said.waits),
         decision=None
         if decision is None
@@ -272,6 +287,10 @@ def trial_out(trial: Trial) -> TrialOut:
     )
 
 
+def _out(job: Job, trial: Trial) -> TrialOut:
+    return trial_out(trial, spec_of(job).schools)
+
+
 @router.get(
     "/jobs/{job_id}/trials",
     response={200: list[TrialOut], 404: Problem},
@@ -280,10 +299,12 @@ def trial_out(trial: Trial) -> TrialOut:
 )
 def list_trials(request: SignedInRequest, job_id: int) -> list[TrialOut]:
     """Return the trials of a job, newest first."""
-    rows = Trial.objects.filter(job=job_of(request.user, job_id)).select_related(
+    job = job_of(request.user, job_id)
+    schools = spec_of(job).schools
+    rows = Trial.objects.filter(job=job).select_related(
         "revision", "created_by", "decision", "decision__revision"
     )
-    return [trial_out(trial) for trial in rows.order_by("-number")]
+    return [trial_out(trial, schools) for trial in rows.order_by("-number")]
 
 
 @router.post(
@@ -310,7 +331,7 @@ def create_trial(request: SignedInRequest, job_id: int, payload: TrialIn) -> Sta
         note=payload.note,
         signs=services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
     )
-    return Status(201, trial_out(trial))
+    return Status(201, _out(job, trial))
 
 
 @router.post(
@@ -336,7 +357,8 @@ def create_trials(
         note=payload.note,
         signs=services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
     )
-    return Status(201, [trial_out(trial) for trial in trials])
+    schools = spec_of(job).schools
+    return Status(201, [trial_out(trial, schools) for trial in trials])
 
 
 @router.post(
@@ -370,7 +392,8 @@ def starts_in_upload(
 )
 def get_trial(request: SignedInRequest, job_id: int, trial_id: int) -> TrialOut:
     """Return one trial."""
-    return trial_out(services.trial_of(job_of(request.user, job_id), trial_id))
+    job = job_of(request.user, job_id)
+    return _out(job, services.trial_of(job, trial_id))
 
 
 @router.post(
@@ -389,11 +412,11 @@ def accept(
         services.trial_of(job, trial_id),
         request.user,
         changes=None if payload.changes is None else [c.model_dump() for c in payload.changes],
-        parts=payload.parts if payload.measured else [],
+        parts=payload.parts,
         note=payload.note,
     )
     assert decision.revision is not None
-    trial = trial_out(services.trial_of(job, trial_id))
+    trial = _out(job, services.trial_of(job, trial_id))
     return Status(201, AcceptOut(revision=decision.revision.number, trial=trial))
 
 
@@ -409,4 +432,4 @@ def decline(
     """Decline the advice; the reason is kept."""
     job = job_of(request.user, job_id)
     services.decline(services.trial_of(job, trial_id), request.user, note=payload.note)
-    return Status(201, trial_out(services.trial_of(job, trial_id)))
+    return Status(201, _out(job, services.trial_of(job, trial_id)))

@@ -1,4 +1,4 @@
-"""The estimate of the start tables over HTTP."""
+"""The ladder over HTTP: what is believed of the start tables, what speaks for it, and what to try."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from dataclasses import asdict
 from typing import Annotated
 
 from inbetrieb_core.starts import Chance, Coverage
+from inbetrieb_core.tables import DEFINITIONS
 from ninja import Field, Query, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -18,37 +19,43 @@ from . import estimates, services
 router = Router(tags=["logbook"])
 
 
-class CurveOut(Schema):
+class BelievedOut(Schema):
     """What is believed of one table at its breakpoints, in the table's own unit."""
 
-    table: str
-    at_c: list[float]
-    now: list[float] = Field(description="in force")
-    expected: list[float] = Field(description="by engine data alone")
-    mean: list[float] = Field(description="believed")
+    unit: str
+    points: list[float] = Field(description="coolant temperature [°C]")
+    value: list[float] = Field(description="believed need")
     low: list[float] = Field(description="lower end of the 90 % band")
     high: list[float] = Field(description="upper end of the 90 % band")
+    now: list[float] = Field(description="in force")
+    expected: list[float] = Field(description="by engine data alone")
     told: list[float] = Field(description="share of what was unknown that evidence took away")
     taught: list[bool] = Field(description="whether starts have taught anything of each cell")
 
 
-class ChanceOut(Schema):
-    """The chance of a good start, and of each of its points, 0 to 1."""
+class ChanceCausesOut(Schema):
+    """The chance of each point of a good start, 0 to 1; together they make it."""
 
-    coolant_c: float
-    good: float
     runs: float
     lives: float
     flare: float
     mixture: float
     idle: float
-    coverage: Coverage
+
+
+class GoodStartOut(Schema):
+    """The chance of a good start at one temperature, and what it hangs on."""
+
+    coolant_c: float
+    probability: float = Field(description="0 to 1")
+    causes: ChanceCausesOut
+    state: Coverage
 
 
 class TaughtOut(Schema):
     """One piece of evidence."""
 
-    trial: int | None
+    number: int | None = Field(description="of the trial that gave it; none from other engines")
     table: str
     kind: str
     coolant_c: float
@@ -57,22 +64,22 @@ class TaughtOut(Schema):
     run_after_s: float | None
 
 
-class AsideOut(Schema):
+class StruckOut(Schema):
     """A trial whose evidence does not count."""
 
-    trial_id: int
+    number: int
     reason: str
 
 
-class EstimateOut(Schema):
+class LadderOut(Schema):
     """The estimate with the newest tables."""
 
     revision: int
-    curves: list[CurveOut]
-    chances: list[ChanceOut] = Field(description="at every rung of the ladder")
+    tables: dict[str, BelievedOut]
+    good_start: list[GoodStartOut] = Field(description="at every rung of the ladder")
     evidence: list[TaughtOut]
     void: int = Field(description="pieces that stand on other injectors, fuel or cam")
-    aside: list[AsideOut]
+    struck: list[StruckOut]
 
 
 class PullOut(Schema):
@@ -85,41 +92,53 @@ class PullOut(Schema):
 class ForecastOut(Schema):
     """The chance of a good start at a temperature."""
 
-    chance: ChanceOut
+    chance: GoodStartOut
     sentence: str
 
 
-class WeighIn(RequestBody):
-    """Whether what a trial taught counts, and why."""
+class StrikeIn(RequestBody):
+    """Why what a trial taught no longer counts, or counts again."""
 
-    counts: bool
     reason: str
 
 
-def _chance_out(chance: Chance) -> ChanceOut:
-    return ChanceOut.model_validate({**asdict(chance), "good": chance.good})
+def _chance_out(chance: Chance) -> GoodStartOut:
+    return GoodStartOut(
+        coolant_c=chance.coolant_c,
+        probability=chance.good,
+        causes=ChanceCausesOut.model_validate(asdict(chance)),
+        state=chance.coverage,
+    )
 
 
 @router.get(
-    "/jobs/{job_id}/estimate",
-    response={200: EstimateOut, 404: Problem},
-    operation_id="estimate_get",
+    "/jobs/{job_id}/ladder",
+    response={200: LadderOut, 404: Problem},
+    operation_id="ladder_get",
     by_alias=True,
 )
-def get_estimate(request: SignedInRequest, job_id: int) -> EstimateOut:
+def get_ladder(request: SignedInRequest, job_id: int) -> LadderOut:
     """Return what is believed of the start tables, and the chance of a good start."""
     job = job_of(request.user, job_id)
     found = estimates.estimate_of(job)
-    return EstimateOut(
+    return LadderOut(
         revision=found.revision,
-        curves=[
-            CurveOut.model_validate({**asdict(curve), "taught": curve.taught})
+        tables={
+            curve.table: BelievedOut.model_validate(
+                {
+                    **asdict(curve),
+                    "unit": DEFINITIONS[curve.table].unit,
+                    "points": curve.at_c,
+                    "value": curve.mean,
+                    "taught": curve.taught,
+                }
+            )
             for curve in found.curves
-        ],
-        chances=[_chance_out(chance) for chance in found.chances],
+        },
+        good_start=[_chance_out(chance) for chance in found.chances],
         evidence=[
             TaughtOut(
-                trial=e.trial,
+                number=e.trial,
                 table=e.quantity,
                 kind=e.kind,
                 coolant_c=e.coolant_c,
@@ -130,16 +149,17 @@ def get_estimate(request: SignedInRequest, job_id: int) -> EstimateOut:
             for e in found.believed.evidence
         ],
         void=len(found.believed.void),
-        aside=[
-            AsideOut(trial_id=key, reason=reason) for key, reason in services.set_aside(job).items()
+        struck=[
+            StruckOut(number=trial.number, reason=reason)
+            for trial, reason in services.struck_trials(job)
         ],
     )
 
 
 @router.get(
-    "/jobs/{job_id}/estimate/pulls",
+    "/jobs/{job_id}/ladder/pulls",
     response={200: list[PullOut], 404: Problem, 422: Problem},
-    operation_id="estimate_pulls",
+    operation_id="ladder_pulls",
     by_alias=True,
 )
 def get_pulls(
@@ -154,9 +174,9 @@ def get_pulls(
 
 
 @router.get(
-    "/jobs/{job_id}/estimate/forecast",
+    "/jobs/{job_id}/ladder/forecast",
     response={200: ForecastOut, 404: Problem, 422: Problem},
-    operation_id="estimate_forecast",
+    operation_id="ladder_forecast",
     by_alias=True,
 )
 def get_forecast(
@@ -170,20 +190,35 @@ def get_forecast(
 
 
 @router.post(
-    "/jobs/{job_id}/trials/{trial_id}/weigh",
-    response={201: EstimateOut, 404: Problem, 422: Problem},
-    operation_id="trials_weigh",
+    "/jobs/{job_id}/ladder/evidence/{number}/strike",
+    response={201: LadderOut, 404: Problem, 422: Problem},
+    operation_id="ladder_strike",
     by_alias=True,
 )
-def weigh(
-    request: SignedInRequest, job_id: int, trial_id: int, payload: WeighIn
-) -> Status[EstimateOut]:
-    """Set what a trial taught aside, or let it count again, with a reason."""
+def strike(
+    request: SignedInRequest, job_id: int, number: int, payload: StrikeIn
+) -> Status[LadderOut]:
+    """Set aside what the trial of a number taught, with a reason; the trial stays as it is."""
+    return _weighed(request, job_id, number, counts=False, reason=payload.reason)
+
+
+@router.post(
+    "/jobs/{job_id}/ladder/evidence/{number}/restore",
+    response={201: LadderOut, 404: Problem, 422: Problem},
+    operation_id="ladder_restore",
+    by_alias=True,
+)
+def restore(
+    request: SignedInRequest, job_id: int, number: int, payload: StrikeIn
+) -> Status[LadderOut]:
+    """Let what the trial of a number taught count again, with a reason."""
+    return _weighed(request, job_id, number, counts=True, reason=payload.reason)
+
+
+def _weighed(
+    request: SignedInRequest, job_id: int, number: int, *, counts: bool, reason: str
+) -> Status[LadderOut]:
     job = job_of(request.user, job_id)
-    services.weigh(
-        services.trial_of(job, trial_id),
-        request.user,
-        counts=payload.counts,
-        reason=payload.reason,
-    )
-    return Status(201, get_estimate(request, job_id))
+    trial = services.trial_numbered(job, number)
+    services.weigh(trial, request.user, counts=counts, reason=reason)
+    return Status(201, get_ladder(request, job_id))

@@ -14,13 +14,14 @@ from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, field_refused
 from inbetrieb_core.starts import (
     Advice,
-    MeasuredPart,
+    AdvicePart,
     Observation,
     PastTry,
     StartSeen,
     StartSetting,
     judge_log,
     judge_observation,
+    parts_taken,
     past_try,
     starts_seen,
 )
@@ -104,6 +105,19 @@ def set_aside(job: Job) -> dict[int, str]:
         for row in Weighing.objects.filter(trial__job=job).order_by("created_at", "pk")
     }
     return {key: row.reason for key, row in newest.items() if not row.counts}
+
+
+def trial_numbered(job: Job, number: int) -> Trial:
+    """Return the trial of a number in its job, 404 where there is none."""
+    trial: Trial = get_object_or_404(Trial, job=job, number=number)
+    return trial
+
+
+def struck_trials(job: Job) -> list[tuple[Trial, str]]:
+    """Return the trials whose evidence does not count, each with the reason."""
+    reasons = set_aside(job)
+    rows = Trial.objects.filter(pk__in=reasons).order_by("number")
+    return [(trial, reasons[trial.pk]) for trial in rows]
 
 
 @transaction.atomic
@@ -312,13 +326,15 @@ def accept(
 ) -> Decision:
     """Accept a trial's advice, as given or with other values, as a new revision.
 
-    `parts` are the tables of which what was measured is taken along; all of them where it is None.
+    `parts` are kinds of part or tables, see :func:`parts_taken`; `changes` are of the first that is taken.
 
     Raises
     ------
     Refusal
         409 if decided before, the cells changed meanwhile, or evidence has closed a gate; 422
-        if it is a check.
+        if there is nothing of it to take.
+    InputRefused
+        If a part is named that the advice does not have.
     """
     advice = _undecided(trial)
     refuse_if_closed(trial.job)
@@ -328,63 +344,57 @@ def accept(
             "Nothing to accept",
             "This is something to mend on the engine, not a table to change. Mend it and repeat the start.",
         )
-    cells = advice.changes if changes is None else _own_changes(advice.changes, changes)
-    own = "Advice" if changes is None else "Changed by hand from the advice"
-    mark = Provenance(
-        "measured",
-        f"{own} of trial {trial.number}, rule {advice.rule}: {advice.reason}"[:400],
-        f"trial {trial.number}",
-    )
-    along = _taken_along(advice, parts)
-    titles = ", ".join(DEFINITIONS[key].title for key in (advice.table, *(p.table for p in along)))
+    taken = parts_taken(advice, spec_of(trial.job).schools, parts)
+    if not taken:
+        raise Refusal(
+            422, "Nothing to accept", "No part of the advice is taken: decline it instead."
+        )
+    if changes is not None:
+        own = _own_changes(taken[0].changes, changes)
+        taken = (replace(taken[0], changes=own), *taken[1:])
+    titles = ", ".join(DEFINITIONS[part.table].title for part in taken if part.table is not None)
     text = note.strip() or f"{titles}: advice of trial {trial.number} accepted."
-    taken = [(advice.table, *pair) for pair in _by_origin(cells, mark, _seen_cells(advice))]
-    for part in along:
-        text_of_part = f"Trial {trial.number}: {part.because}"[:400]
-        origin = Provenance("measured", text_of_part, mark.source)
-        pairs = _by_origin(part.changes, origin, set() if part.searched else _seen_cells(part))
-        taken += [(part.table, *pair) for pair in pairs]
-    revision = apply_changes(trial.job, user, changes=taken, note=text)
-    plain = [
-        {"index": list(c.index), "at": list(c.at), "from": c.before, "to": c.after} for c in cells
+    marked = [
+        (part.table, *pair)
+        for place, part in enumerate(taken)
+        if part.table is not None
+        for pair in _by_origin(part, _mark(trial, part, by_hand=place == 0 and changes is not None))
     ]
+    revision = apply_changes(trial.job, user, changes=marked, note=text)
     return Decision.objects.create(
         trial=trial,
         kind="accepted",
-        changes=plain,
+        changes=[
+            {
+                "table": part.table,
+                "index": list(c.index),
+                "at": list(c.at),
+                "from": c.before,
+                "to": c.after,
+            }
+            for part in taken
+            for c in part.changes
+        ],
         note=note.strip(),
         revision=revision,
         created_by=user,
     )
 
 
-def _taken_along(advice: Advice, parts: Sequence[str] | None) -> list[MeasuredPart]:
-    """Return the parts that are taken along with the advice.
-
-    Raises
-    ------
-    Refusal
-        422 if one is not part of the advice.
-    """
-    known = {part.table for part in advice.measured}
-    if parts is None:
-        return list(advice.measured)
-    if strange := [key for key in parts if key not in known]:
-        raise Refusal(422, "Input refused", f"The advice has no part for {', '.join(strange)}.")
-    return [part for part in advice.measured if part.table in parts]
+def _mark(trial: Trial, part: AdvicePart, *, by_hand: bool) -> Provenance:
+    """Return where the cells of a part come from."""
+    own = "Changed by hand from the advice" if by_hand else "Advice"
+    text = f"{own} of trial {trial.number}, rule {part.rule}: {part.reason}"
+    return Provenance("measured", text[:400], f"trial {trial.number}")
 
 
-def _seen_cells(part: Advice | MeasuredPart) -> set[tuple[int, ...]]:
-    """Return the cells whose need was measured near them; the others follow by calculation."""
-    return {c.index for c, seen in zip(part.changes, part.seen, strict=False) if seen}
-
-
-def _by_origin(
-    cells: Sequence[CellChange], mark: Provenance, seen: set[tuple[int, ...]]
-) -> list[tuple[list[CellChange], Provenance]]:
-    """Return cells with the mark as measured, and the others with the same mark as calculated."""
-    measured = [cell for cell in cells if cell.index in seen]
-    others = [cell for cell in cells if cell.index not in seen]
+def _by_origin(part: AdvicePart, mark: Provenance) -> list[tuple[list[CellChange], Provenance]]:
+    """Return the cells whose need was measured near them, and the others with the mark as calculated."""
+    seen = {c.index for c, near in zip(part.changes, part.seen, strict=False) if near}
+    if part.part == "search":
+        seen = set()  # a value that is tried was not measured
+    measured = [cell for cell in part.changes if cell.index in seen]
+    others = [cell for cell in part.changes if cell.index not in seen]
     return [(measured, mark), (others, replace(mark, kind="calculated"))]
 
 

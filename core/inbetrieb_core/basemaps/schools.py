@@ -152,6 +152,12 @@ def _injections(spec: EngineSpec) -> str:
     )
 
 
+def _changes(spec: EngineSpec) -> str:
+    if spec.schools.changes == "together":
+        return "After a start all that it measured is offered together with the one searched step."
+    return "After a start only the earliest table changes; what else it measured waits."
+
+
 @dataclass(frozen=True)
 class _School:
     key: str
@@ -182,6 +188,8 @@ _SCHOOLS: tuple[_School, ...] = (
             (("volumetric_efficiency", "manifold pressure"), ("mass_flow", "air-flow meter"), ("throttle_angle", "throttle angle")), _load),
     _School("idle_spark", "Idle spark", "A big cam can be held steady, or left to lope.",
             (("smooth", "smooth"), ("lopey", "lopey")), _idle_spark),
+    _School("changes", "Changes after a start", "Together saves cold starts; one at a time shows what each change does.",
+            (("one_at_a_time", "one at a time"), ("together", "together")), _changes),
 )  # fmt: skip
 
 

@@ -11,7 +11,7 @@ from .observed import (
     rail_share,
     stretches_of,
 )
-from .signs import slow_crank_rpm
+from .signs import Size, slow_crank_rpm
 from .weigh import Diagnosis, Ranked, diagnose, tellings
 
 __all__ = [
@@ -23,6 +23,7 @@ __all__ = [
     "Diagnosis",
     "Observed",
     "Ranked",
+    "Size",
     "Stretch",
     "Telling",
     "diagnose",

@@ -56,11 +56,14 @@ class AirFit:
         In the last log: ln(air that it has ÷ air that valve and stop should pass). [–]
     effort : float or None
         In the last log: ln(air drawn ÷ air that the speed needs). [–]
+    spread : float
+        How well either is known, of sizes and friction together. [ln]
     """
 
     log_odds: dict[str, float]
     surplus: float | None
     effort: float | None
+    spread: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -92,7 +95,7 @@ def fit_air(logs: Sequence[Observed], spec: EngineSpec) -> AirFit:
     if effort is not None:
         odds["timing-off"] = 0.5 * _more_than(effort, _FRICTION)
     _by_the_end(logs[-1], odds)
-    return AirFit(odds, surplus, effort)
+    return AirFit(odds, surplus, effort, _size_spread(spec))
 
 
 def _point(log: Observed, spec: EngineSpec) -> _Point | None:
@@ -117,8 +120,7 @@ def _compared(points: Sequence[_Point], spec: EngineSpec) -> dict[str, float]:
     air = np.array([point.air for point in points])
     valve = np.array([point.valve_pct for point in points])
     by_speed = np.array([point.by_speed for point in points])
-    sizes = _KNOWN_SIZES if spec.idle_valve_full_gps is not None else _ASSUMED_SIZES
-    covariance = np.full((air.size, air.size), sizes**2)
+    covariance = np.full((air.size, air.size), _size_spread(spec) ** 2)
     covariance += _MAP_AIR**2 * np.outer(~by_speed, ~by_speed) + _LEFT**2 * np.eye(air.size)
     inverse = np.linalg.inv(covariance)
 
@@ -136,6 +138,11 @@ def _compared(points: Sequence[_Point], spec: EngineSpec) -> dict[str, float]:
         "too-little-air": _held(_averaged(lambda x: density(usual * (1.0 - x)), _SHORT) - base),
         "valve-inverted": _held(density(turned) - base),
     }
+
+
+def _size_spread(spec: EngineSpec) -> float:
+    """Return how well sizes and friction are known together. [ln]"""
+    return _KNOWN_SIZES if spec.idle_valve_full_gps is not None else _ASSUMED_SIZES
 
 
 def _averaged(density: Callable[[float], float], sizes: FloatArray) -> float:

@@ -26,6 +26,23 @@ _FALLS, _LAGS_S = 0.08, 1.8
 
 
 @dataclass(frozen=True)
+class Size:
+    """How large a cause would be.
+
+    Attributes
+    ----------
+    value, error : float
+        And its standard error. [`unit`]
+    unit : str
+        Percent against what was entered or commanded, milliseconds, or kilopascal.
+    """
+
+    value: float
+    error: float
+    unit: str
+
+
+@dataclass(frozen=True)
 class Sign:
     """One piece of evidence.
 
@@ -37,11 +54,14 @@ class Sign:
         ln(how likely it is with the cause ÷ without). [–]
     sentence : str
         What was seen; empty where it only speaks against.
+    size : Size or None
+        How large the cause would be by this evidence, where it tells.
     """
 
     cause: str
     log_odds: float
     sentence: str = ""
+    size: Size | None = None
 
 
 def slow_crank_rpm(coolant_c: float) -> float:

@@ -14,7 +14,7 @@ from .air import AirFit, fit_air
 from .catalogue import CAUSES, MANOEUVRES, TABLES, TABLES_WEIGHT, Cause, Telling
 from .mixture import MixtureFit, fit_mixture
 from .observed import Observed, Stretch
-from .signs import Sign, failed_with, signs_of
+from .signs import Sign, Size, failed_with, signs_of
 
 #: A start that was accepted in spite of a cause speaks against it.
 _ACCEPTED = -3.0
@@ -40,6 +40,8 @@ class Ranked:
         What speaks for it, the strongest first.
     told : bool
         Whether the logs have what tells it.
+    size : Size or None
+        How large it would be, by the evidence that speaks most for it.
     """
 
     key: str
@@ -48,6 +50,7 @@ class Ranked:
     probability: float
     evidence: tuple[str, ...]
     told: bool
+    size: Size | None = None
 
 
 @dataclass(frozen=True)
@@ -180,8 +183,27 @@ def _mixture_signs(fit: MixtureFit, here: Observed) -> list[Sign]:
         if cause == "low-pressure" and here.rail_share is not None:
             continue  # measured, so not guessed
         size, error = fit.sizes[cause]
-        signs.append(Sign(cause, odds, _size_sentence(cause, size, error, fit)))
+        sentence = _size_sentence(cause, size, error, fit)
+        signs.append(Sign(cause, odds, sentence, _size_of(cause, size, error)))
     return signs
+
+
+def _size_of(cause: str, size: float, error: float) -> Size:
+    """Return how large a cause of the mixture is; the fit tells ln shares, milliseconds or kilopascal."""
+    if cause == "dead-time":
+        return Size(round(size, 3), round(error, 3), "ms")
+    if cause == "map-sensor":
+        return Size(round(size, 1), round(error, 1), "kPa")
+    # Less fuel than entered means that more is needed; flow goes with the root of pressure; and a
+    # biased sensor shows what seems to be needed.
+    power = {"wideband-biased": 1.0, "low-pressure": -2.0}.get(cause, -1.0)
+    return _in_percent(power * size, abs(power) * error)
+
+
+def _in_percent(off: float, error: float) -> Size:
+    """Return a logarithm and its error as a departure in percent. [ln]"""
+    share = math.exp(off)
+    return Size(round(100.0 * (share - 1.0), 1), round(100.0 * share * error, 1), "%")
 
 
 def _size_sentence(cause: str, size: float, error: float, fit: MixtureFit) -> str:
@@ -207,6 +229,7 @@ def _size_sentence(cause: str, size: float, error: float, fit: MixtureFit) -> st
 def _air_signs(fit: AirFit) -> list[Sign]:
     """Return what air says in all logs together."""
     surplus, effort = "", ""
+    sizes = {"timing-off": fit.effort, "air-leak": fit.surplus, "too-little-air": fit.surplus}
     if fit.surplus is not None:
         surplus = (
             f"It has {100 * math.exp(fit.surplus):.0f} % of the air that valve and stop should "
@@ -217,7 +240,12 @@ def _air_signs(fit: AirFit) -> list[Sign]:
             f"It draws {100 * math.exp(fit.effort):.0f} % of the air that this speed should need."
         )
     return [
-        Sign(cause, odds, effort if cause == "timing-off" else surplus)
+        Sign(
+            cause,
+            odds,
+            effort if cause == "timing-off" else surplus,
+            None if (off := sizes.get(cause)) is None else _in_percent(off, fit.spread),
+        )
         for cause, odds in fit.log_odds.items()
     ]
 
@@ -228,7 +256,8 @@ def _ranked(key: str, probability: float, signs: Sequence[Sign], told: bool) -> 
     cause = CAUSES[key]
     mine = sorted((s for s in signs if s.cause == key), key=lambda sign: -sign.log_odds)
     evidence = tuple(s.sentence for s in mine if s.log_odds >= _TELLING and s.sentence)
-    return Ranked(key, cause.title, cause.family, round(probability, 4), evidence, told)
+    size = next((s.size for s in mine if s.size is not None and s.log_odds >= _TELLING), None)
+    return Ranked(key, cause.title, cause.family, round(probability, 4), evidence, told, size)
 
 
 def _leading(ranked: Sequence[Ranked]) -> str:

@@ -12,7 +12,7 @@ from .told import (
     season_sentence,
     tomorrow_sentence,
 )
-from .weather import Morning, days_ahead, read_minima
+from .weather import Morning, days_ahead, read_minima, typed_minima
 
 __all__ = [
     "Cooling",
@@ -31,6 +31,7 @@ __all__ = [
     "ready",
     "season_plan",
     "tomorrow_sentence",
+    "typed_minima",
     "season_sentence",
     "ready_sentence",
     "ready_between",

@@ -73,6 +73,37 @@ def read_minima(text: str) -> tuple[tuple[str, float], ...]:
     return tuple(sorted(found.items()))
 
 
+def typed_minima(text: str) -> tuple[float, ...]:
+    """Return the minima of coming mornings, tomorrow's first, from numbers like ``-3, 1, 4``. [°C]
+
+    Parameters
+    ----------
+    text : str
+        Parted by commas or semicolons; decimals by a point.
+
+    Raises
+    ------
+    InputRefused
+        If one is no number or no minimum of a day.
+    """
+    found = []
+    pieces = [piece.strip() for piece in re.split(r"[,;]", text) if piece.strip()]
+    if len(pieces) > _MOST_DAYS:
+        raise field_refused("mornings", f"More than {_MOST_DAYS} days are not read.")
+    for piece in pieces:
+        try:
+            number = float(piece.replace("−", "-"))
+        except ValueError:
+            raise field_refused("mornings", f"“{piece[:40]}” is no temperature.") from None
+        if not _COLDEST_C <= number <= _WARMEST_C:
+            raise field_refused(
+                "mornings",
+                f"A minimum must lie between {celsius(_COLDEST_C)} and {celsius(_WARMEST_C)}.",
+            )
+        found.append(number)
+    return tuple(found)
+
+
 def refuse_bad_day(day: str, minimum_c: float) -> None:
     """Refuse what is no day, or no minimum of one. [°C]
 

@@ -26,6 +26,7 @@ from .model import (
     Wait,
 )
 from .outcomes import VERDICTS, Verdict
+from .parts import AdvicePart, PartKind, parts_of, parts_taken
 from .rulebook import RULES, Rule
 from .seen import StartSeen, starts_seen
 from .window import NoStartError, StartWindow, find_starts
@@ -40,12 +41,14 @@ __all__ = [
     "VERDICTS",
     "Acceptance",
     "Advice",
+    "AdvicePart",
     "Chance",
     "Coverage",
     "Finding",
     "MeasuredPart",
     "NoStartError",
     "Observation",
+    "PartKind",
     "PastTry",
     "Phase",
     "Rule",
@@ -61,6 +64,8 @@ __all__ = [
     "find_starts",
     "judge_log",
     "judge_observation",
+    "parts_of",
+    "parts_taken",
     "past_try",
     "starts_seen",
     "stood_long_enough",

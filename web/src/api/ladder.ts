@@ -4,20 +4,22 @@ import { queryOptions } from '@tanstack/react-query';
 
 import { client, unwrap, type Schemas } from './client';
 
-export type Estimate = Schemas['EstimateOut'];
+/** What is believed, what speaks for it, and the chance of a good start. */
+export type Estimate = Schemas['LadderOut'];
+export type Believed = Schemas['BelievedOut'];
 
 export const estimateQuery = (jobId: number) =>
     queryOptions({
-        queryKey: ['jobs', jobId, 'estimate'],
-        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/estimate', { params: { path: { job_id: jobId } } })),
+        queryKey: ['jobs', jobId, 'ladder'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/ladder', { params: { path: { job_id: jobId } } })),
     });
 
 export const pullsQuery = (jobId: number, table: string, coolantC: number) =>
     queryOptions({
-        queryKey: ['jobs', jobId, 'estimate', 'pulls', table, coolantC],
+        queryKey: ['jobs', jobId, 'ladder', 'pulls', table, coolantC],
         queryFn: () =>
             unwrap(
-                client.GET('/api/jobs/{job_id}/estimate/pulls', {
+                client.GET('/api/jobs/{job_id}/ladder/pulls', {
                     params: { path: { job_id: jobId }, query: { table, coolant_c: coolantC } },
                 }),
             ),
@@ -25,10 +27,10 @@ export const pullsQuery = (jobId: number, table: string, coolantC: number) =>
 
 export const forecastQuery = (jobId: number, coolantC: number) =>
     queryOptions({
-        queryKey: ['jobs', jobId, 'estimate', 'forecast', coolantC],
+        queryKey: ['jobs', jobId, 'ladder', 'forecast', coolantC],
         queryFn: () =>
             unwrap(
-                client.GET('/api/jobs/{job_id}/estimate/forecast', {
+                client.GET('/api/jobs/{job_id}/ladder/forecast', {
                     params: { path: { job_id: jobId }, query: { coolant_c: coolantC } },
                 }),
             ),

@@ -2,14 +2,14 @@ import type { QueryClient } from '@tanstack/react-query';
 
 /** What a change makes stale, by what was changed; the keys are those of the requests. */
 const STALE = {
-    tables: ['estimate', 'mornings', 'calibration', 'revisions', 'diff', 'review', 'base-maps', 'why', 'evidence', 'transfer', 'injectors', 'dwell'],
+    tables: ['ladder', 'mornings', 'calibration', 'revisions', 'diff', 'review', 'base-maps', 'why', 'evidence', 'transfer', 'injectors', 'dwell'],
     transfer: ['transfer', 'revisions'],
     wiring: ['wiring', 'outputs', 'three-wire', 'trigger', 'output-tests', 'dwell', 'controller-forms', 'transfer', 'base-maps', 'review'],
     sensors: ['sensors', 'key-on', 'agreement', 'wiring'],
     injectors: ['injectors', 'supply', 'key-on', 'wiring', 'base-maps'],
     trigger: ['trigger', 'captures', 'timing', 'output-tests', 'dwell'],
     intake: ['intake', 'review'],
-    trials: ['estimate', 'mornings', 'trials', 'evidence'],
+    trials: ['ladder', 'mornings', 'trials', 'evidence'],
     logs: ['logs', 'evidence'],
 } as const;
 

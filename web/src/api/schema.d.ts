@@ -790,66 +790,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/estimate": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Estimate
-         * @description Return what is believed of the start tables, and the chance of a good start.
-         */
-        get: operations["estimate_get"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/estimate/forecast": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Forecast
-         * @description Return the chance of a good start at a temperature, and what it hangs on.
-         */
-        get: operations["estimate_forecast"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/jobs/{job_id}/estimate/pulls": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Get Pulls
-         * @description Return what each trial does to the believed need of one cell.
-         */
-        get: operations["estimate_pulls"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/export": {
         parameters: {
             query?: never;
@@ -1096,6 +1036,126 @@ export interface paths {
          * @description Open the gate that a failed check closed, with a written reason.
          */
         post: operations["key_on_override"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ladder": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Ladder
+         * @description Return what is believed of the start tables, and the chance of a good start.
+         */
+        get: operations["ladder_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ladder/evidence/{number}/restore": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Restore
+         * @description Let what the trial of a number taught count again, with a reason.
+         */
+        post: operations["ladder_restore"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ladder/evidence/{number}/strike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Strike
+         * @description Set aside what the trial of a number taught, with a reason; the trial stays as it is.
+         */
+        post: operations["ladder_strike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ladder/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Forecast
+         * @description Return the chance of a good start at a temperature, and what it hangs on.
+         */
+        get: operations["ladder_forecast"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ladder/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Plan
+         * @description Return what to try on which morning, and how many cold starts it takes.
+         */
+        get: operations["ladder_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/ladder/pulls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pulls
+         * @description Return what each trial does to the believed need of one cell.
+         */
+        get: operations["ladder_pulls"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1982,26 +2042,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/jobs/{job_id}/trials/{trial_id}/weigh": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Weigh
-         * @description Set what a trial taught aside, or let it count again, with a reason.
-         */
-        post: operations["trials_weigh"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/jobs/{job_id}/trigger": {
         parameters: {
             query?: never;
@@ -2568,17 +2608,14 @@ export interface components {
         };
         /**
          * AcceptIn
-         * @description How the advice is accepted: as given, or with other values.
+         * @description How the advice is accepted: as given or with other values, whole or in parts.
          */
         AcceptIn: {
-            /** Changes */
-            changes?: components["schemas"]["AcceptedChange"][] | null;
             /**
-             * Measured
-             * @description whether what was measured by the way is taken along
-             * @default true
+             * Changes
+             * @description other values, of the first part taken
              */
-            measured: boolean;
+            changes?: components["schemas"]["AcceptedChange"][] | null;
             /**
              * Note
              * @default
@@ -2586,7 +2623,7 @@ export interface components {
             note: string;
             /**
              * Parts
-             * @description tables of which it is; all that the advice has if not given
+             * @description kinds of part or tables; what the job's school allows if not given
              */
             parts?: string[] | null;
         };
@@ -2641,7 +2678,7 @@ export interface components {
         };
         /**
          * AdviceOut
-         * @description One proposed change; a check on the engine has no table and no changes.
+         * @description One part of the advice; something to do on the engine has no table and no changes.
          */
         AdviceOut: {
             /**
@@ -2656,7 +2693,7 @@ export interface components {
             changes: components["schemas"]["CellChangeOut"][];
             /**
              * Confidence
-             * @description 0 to 1
+             * @description of the whole advice, 0 to 1
              */
             confidence: number;
             /**
@@ -2671,14 +2708,20 @@ export interface components {
              */
             kind: "change" | "measured" | "measure" | "mend";
             /**
-             * Measured
-             * @description measured by the way; taken along unless that is declined
+             * Part
+             * @description read from logs, searched, or to be done on the engine
+             * @enum {string}
              */
-            measured: components["schemas"]["MeasuredOut"][];
+            part: "measured" | "search" | "mend";
             /** Reason */
             reason: string;
             /** Rule */
             rule: string;
+            /**
+             * Seen
+             * @description whether each cell was measured near it, or follows
+             */
+            seen: boolean[];
             /**
              * Sureness
              * @description the same in words
@@ -2686,6 +2729,16 @@ export interface components {
             sureness: string;
             /** Table */
             table: string | null;
+            /**
+             * Taken
+             * @description whether it is taken where no parts are named
+             */
+            taken: boolean;
+            /**
+             * Trials
+             * @description earlier trials that taught of it
+             */
+            trials: number[];
         };
         /**
          * Agreement
@@ -2795,16 +2848,6 @@ export interface components {
         AsideIn: {
             /** Aside */
             aside: boolean;
-        };
-        /**
-         * AsideOut
-         * @description A trial whose evidence does not count.
-         */
-        AsideOut: {
-            /** Reason */
-            reason: string;
-            /** Trial Id */
-            trial_id: number;
         };
         /**
          * AxesIn
@@ -2992,6 +3035,54 @@ export interface components {
         BegunOut: {
             /** Job Id */
             job_id: number;
+        };
+        /**
+         * BelievedOut
+         * @description What is believed of one table at its breakpoints, in the table's own unit.
+         */
+        BelievedOut: {
+            /**
+             * Expected
+             * @description by engine data alone
+             */
+            expected: number[];
+            /**
+             * High
+             * @description upper end of the 90 % band
+             */
+            high: number[];
+            /**
+             * Low
+             * @description lower end of the 90 % band
+             */
+            low: number[];
+            /**
+             * Now
+             * @description in force
+             */
+            now: number[];
+            /**
+             * Points
+             * @description coolant temperature [°C]
+             */
+            points: number[];
+            /**
+             * Taught
+             * @description whether starts have taught anything of each cell
+             */
+            taught: boolean[];
+            /**
+             * Told
+             * @description share of what was unknown that evidence took away
+             */
+            told: number[];
+            /** Unit */
+            unit: string;
+            /**
+             * Value
+             * @description believed need
+             */
+            value: number[];
         };
         /**
          * BenchCaptureIn
@@ -3434,6 +3525,16 @@ export interface components {
              * @description 0 to 1
              */
             probability: number;
+            /**
+             * Size
+             * @description how large it would be, where the logs tell
+             */
+            size: number | null;
+            /**
+             * Size Error
+             * @description standard error of the size
+             */
+            size_error: number | null;
             /** Title */
             title: string;
             /**
@@ -3441,6 +3542,11 @@ export interface components {
              * @description whether this log has what tells it
              */
             told: boolean;
+            /**
+             * Unit
+             * @description of the size; empty without one
+             */
+            unit: string;
         };
         /**
          * CaptureChoice
@@ -3659,31 +3765,6 @@ export interface components {
             revision: number;
         };
         /**
-         * CausesOut
-         * @description What the job's logs say of the causes, the most probable first.
-         */
-        CausesOut: {
-            /**
-             * Alike
-             * @description titles of causes these logs cannot tell from it
-             */
-            alike: string[];
-            /**
-             * Blocks
-             * @description whether the leading cause is under the bonnet
-             */
-            blocks: boolean;
-            /** Not Told */
-            not_told: components["schemas"]["NotToldOut"][];
-            /** Ranked */
-            ranked: components["schemas"]["CandidateOut"][];
-            /**
-             * Test
-             * @description the cheapest test that tells the first two apart
-             */
-            test: string;
-        };
-        /**
          * CellChangeOut
          * @description One cell before and after.
          */
@@ -3711,21 +3792,12 @@ export interface components {
             to: number;
         };
         /**
-         * ChanceOut
-         * @description The chance of a good start, and of each of its points, 0 to 1.
+         * ChanceCausesOut
+         * @description The chance of each point of a good start, 0 to 1; together they make it.
          */
-        ChanceOut: {
-            /** Coolant C */
-            coolant_c: number;
-            /**
-             * Coverage
-             * @enum {string}
-             */
-            coverage: "proven" | "likely" | "open" | "extrapolated";
+        ChanceCausesOut: {
             /** Flare */
             flare: number;
-            /** Good */
-            good: number;
             /** Idle */
             idle: number;
             /** Lives */
@@ -4111,51 +4183,6 @@ export interface components {
             trial_id: number;
         };
         /**
-         * CurveOut
-         * @description What is believed of one table at its breakpoints, in the table's own unit.
-         */
-        CurveOut: {
-            /** At C */
-            at_c: number[];
-            /**
-             * Expected
-             * @description by engine data alone
-             */
-            expected: number[];
-            /**
-             * High
-             * @description upper end of the 90 % band
-             */
-            high: number[];
-            /**
-             * Low
-             * @description lower end of the 90 % band
-             */
-            low: number[];
-            /**
-             * Mean
-             * @description believed
-             */
-            mean: number[];
-            /**
-             * Now
-             * @description in force
-             */
-            now: number[];
-            /** Table */
-            table: string;
-            /**
-             * Taught
-             * @description whether starts have taught anything of each cell
-             */
-            taught: boolean[];
-            /**
-             * Told
-             * @description share of what was unknown that evidence took away
-             */
-            told: number[];
-        };
-        /**
          * CurvePoint
          * @description One point of the drawn curve: signal [V or Hz], reading [unit], and whether it is beyond the data.
          */
@@ -4263,12 +4290,35 @@ export interface components {
             verdict: "good" | "check_valve" | "leak";
         };
         /**
+         * DecidedChangeOut
+         * @description A cell that was changed, and of which table.
+         */
+        DecidedChangeOut: {
+            /**
+             * At
+             * @description breakpoints of the cell
+             */
+            at: number[];
+            /** From */
+            from: number;
+            /** Index */
+            index: number[];
+            /**
+             * Table
+             * @description empty in decisions of earlier versions
+             * @default
+             */
+            table: string;
+            /** To */
+            to: number;
+        };
+        /**
          * DecisionOut
          * @description What was decided on the advice.
          */
         DecisionOut: {
             /** Changes */
-            changes: components["schemas"]["CellChangeOut"][];
+            changes: components["schemas"]["DecidedChangeOut"][];
             /**
              * Created At
              * Format: date-time
@@ -4686,30 +4736,6 @@ export interface components {
          */
         EnginePreviewIn: {
             engine: components["schemas"]["EngineEntry"];
-        };
-        /**
-         * EstimateOut
-         * @description The estimate with the newest tables.
-         */
-        EstimateOut: {
-            /** Aside */
-            aside: components["schemas"]["AsideOut"][];
-            /**
-             * Chances
-             * @description at every rung of the ladder
-             */
-            chances: components["schemas"]["ChanceOut"][];
-            /** Curves */
-            curves: components["schemas"]["CurveOut"][];
-            /** Evidence */
-            evidence: components["schemas"]["TaughtOut"][];
-            /** Revision */
-            revision: number;
-            /**
-             * Void
-             * @description pieces that stand on other injectors, fuel or cam
-             */
-            void: number;
         };
         /**
          * EthanolIn
@@ -5159,7 +5185,7 @@ export interface components {
          * @description The chance of a good start at a temperature.
          */
         ForecastOut: {
-            chance: components["schemas"]["ChanceOut"];
+            chance: components["schemas"]["GoodStartOut"];
             /** Sentence */
             sentence: string;
         };
@@ -5308,6 +5334,25 @@ export interface components {
              * @description all that such an engine has if not given
              */
             tables?: string[] | null;
+        };
+        /**
+         * GoodStartOut
+         * @description The chance of a good start at one temperature, and what it hangs on.
+         */
+        GoodStartOut: {
+            causes: components["schemas"]["ChanceCausesOut"];
+            /** Coolant C */
+            coolant_c: number;
+            /**
+             * Probability
+             * @description 0 to 1
+             */
+            probability: number;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "proven" | "likely" | "open" | "extrapolated";
         };
         /**
          * HandOut
@@ -6222,6 +6267,32 @@ export interface components {
             state: "pass" | "suspicious" | "fail";
         };
         /**
+         * LadderOut
+         * @description The estimate with the newest tables.
+         */
+        LadderOut: {
+            /** Evidence */
+            evidence: components["schemas"]["TaughtOut"][];
+            /**
+             * Good Start
+             * @description at every rung of the ladder
+             */
+            good_start: components["schemas"]["GoodStartOut"][];
+            /** Revision */
+            revision: number;
+            /** Struck */
+            struck: components["schemas"]["StruckOut"][];
+            /** Tables */
+            tables: {
+                [key: string]: components["schemas"]["BelievedOut"];
+            };
+            /**
+             * Void
+             * @description pieces that stand on other injectors, fuel or cam
+             */
+            void: number;
+        };
+        /**
          * LeftOut
          * @description A function without a pin.
          *
@@ -6592,41 +6663,6 @@ export interface components {
             reserve: number;
             /** Rpm */
             rpm: number[];
-        };
-        /**
-         * MeasuredOut
-         * @description Changes of a table that the same log measured by the way.
-         */
-        MeasuredOut: {
-            /**
-             * Bands
-             * @description where the need of each cell lies with 90 %
-             */
-            bands: [
-                number,
-                number
-            ][];
-            /** Because */
-            because: string;
-            /** Changes */
-            changes: components["schemas"]["CellChangeOut"][];
-            /**
-             * Searched
-             * @description only outcomes speak for it: the one searched step
-             */
-            searched: boolean;
-            /**
-             * Seen
-             * @description whether each cell was measured near it, or follows
-             */
-            seen: boolean[];
-            /** Table */
-            table: string;
-            /**
-             * Trials
-             * @description earlier trials that taught of it
-             */
-            trials: number[];
         };
         /**
          * MinimumIn
@@ -7538,6 +7574,43 @@ export interface components {
             fitting: components["schemas"]["Fitting"];
         };
         /**
+         * PlanOut
+         * @description What to try on which morning, and how many cold starts it takes.
+         */
+        PlanOut: {
+            /** Experiments */
+            experiments: components["schemas"]["ExperimentOut"][];
+            /** High */
+            high: number | null;
+            /** Low */
+            low: number | null;
+            /** Mornings */
+            mornings: components["schemas"]["PlannedOut"][];
+            /** Open C */
+            open_c: number[];
+            /** Proven C */
+            proven_c: number[];
+            /** Season */
+            season: string;
+            /**
+             * Starts
+             * @description cold starts until all that is offered is proven
+             */
+            starts: number | null;
+            /**
+             * Tomorrow
+             * @description what the next morning is good for; empty without one
+             */
+            tomorrow: string;
+            /** Unoffered C */
+            unoffered_c: number[];
+            /**
+             * Until Then
+             * @description what to try until then; empty where all is proven
+             */
+            until_then: string;
+        };
+        /**
          * PlannedOut
          * @description One morning of the plan.
          */
@@ -8211,6 +8284,9 @@ export interface components {
          *         What the controller takes for load.
          *     idle_spark : {"smooth", "lopey"}
          *         Spark that holds idle steady within ±5°, or lets a big cam lope.
+         *     changes : {"together", "one_at_a_time"}
+         *         Whether what starts measured is taken together with the one searched step, or only the
+         *         earliest thing is changed after a start.
          */
         Schools: {
             /**
@@ -8219,6 +8295,12 @@ export interface components {
              * @enum {string}
              */
             boost_control: "open_loop" | "closed_loop";
+            /**
+             * Changes
+             * @default together
+             * @enum {string}
+             */
+            changes: "together" | "one_at_a_time";
             /**
              * Curve
              * @default full
@@ -8894,6 +8976,24 @@ export interface components {
             title: string;
         };
         /**
+         * StrikeIn
+         * @description Why what a trial taught no longer counts, or counts again.
+         */
+        StrikeIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * StruckOut
+         * @description A trial whose evidence does not count.
+         */
+        StruckOut: {
+            /** Number */
+            number: number;
+            /** Reason */
+            reason: string;
+        };
+        /**
          * SupplyEntry
          * @description Pump, regulator and lines of a job.
          *
@@ -9295,6 +9395,11 @@ export interface components {
             /** Kind */
             kind: string;
             /**
+             * Number
+             * @description of the trial that gave it; none from other engines
+             */
+            number: number | null;
+            /**
              * Ran
              * @description of an outcome: whether the engine ran
              */
@@ -9303,8 +9408,6 @@ export interface components {
             run_after_s: number | null;
             /** Table */
             table: string;
-            /** Trial */
-            trial: number | null;
             /**
              * Value
              * @description need; of an outcome what was given [unit of the table]
@@ -9851,15 +9954,28 @@ export interface components {
             acceptance_sentence: string;
             /**
              * Advice
-             * @description at most one
+             * @description its parts, the earliest first
              */
             advice: components["schemas"]["AdviceOut"][];
+            /**
+             * Alike
+             * @description titles of causes these logs cannot tell from the leading
+             */
+            alike: string[];
             /** Ambient C */
             ambient_c: number | null;
             /** Author */
             author: string;
-            /** @description none on trials of earlier versions */
-            causes: components["schemas"]["CausesOut"] | null;
+            /**
+             * Blocked
+             * @description whether the leading cause is under the bonnet
+             */
+            blocked: boolean;
+            /**
+             * Causes
+             * @description what the job's logs say of the causes, the most probable first; empty where the start is good, and on trials of earlier versions
+             */
+            causes: components["schemas"]["CandidateOut"][];
             /** Coolant C */
             coolant_c: number;
             /**
@@ -9867,6 +9983,11 @@ export interface components {
              * Format: date-time
              */
             created_at: string;
+            /**
+             * Deciding Test
+             * @description the cheapest test that tells the first two apart
+             */
+            deciding_test: string;
             decision: components["schemas"]["DecisionOut"] | null;
             /**
              * Evidence
@@ -9893,6 +10014,8 @@ export interface components {
             kind: "start";
             /** Log Id */
             log_id: number | null;
+            /** Not Told */
+            not_told: components["schemas"]["NotToldOut"][];
             /** Note */
             note: string;
             /** Number */
@@ -10275,16 +10398,6 @@ export interface components {
              * @default false
              */
             pull_up: boolean;
-        };
-        /**
-         * WeighIn
-         * @description Whether what a trial taught counts, and why.
-         */
-        WeighIn: {
-            /** Counts */
-            counts: boolean;
-            /** Reason */
-            reason: string;
         };
         /**
          * WhatIf
@@ -12481,124 +12594,6 @@ export interface operations {
             };
         };
     };
-    estimate_get: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EstimateOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    estimate_forecast: {
-        parameters: {
-            query?: {
-                /** @description of the start [°C] */
-                coolant_c?: number;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ForecastOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    estimate_pulls: {
-        parameters: {
-            query?: {
-                table?: string;
-                /** @description where [°C] */
-                coolant_c?: number;
-            };
-            header?: never;
-            path: {
-                job_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PullOut"][];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     calibration_export: {
         parameters: {
             query?: {
@@ -13236,6 +13231,257 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladder_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladder_restore: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladder_strike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StrikeIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LadderOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladder_forecast: {
+        parameters: {
+            query?: {
+                /** @description of the start [°C] */
+                coolant_c?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForecastOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladder_plan: {
+        parameters: {
+            query?: {
+                /** @description minima of the coming mornings [°C], parted by commas; the entered ones if not given */
+                mornings?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    ladder_pulls: {
+        parameters: {
+            query?: {
+                table?: string;
+                /** @description where [°C] */
+                coolant_c?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -15355,51 +15601,6 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    trials_weigh: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                job_id: number;
-                trial_id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["WeighIn"];
-            };
-        };
-        responses: {
-            /** @description Created */
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EstimateOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -4,7 +4,7 @@ import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
-import type { Estimate } from '../../api/estimate';
+import type { Believed, Estimate } from '../../api/ladder';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { useJob } from '../../parts/jobContext';
 import { shownUnit, toShown } from '../../units/units';
@@ -16,30 +16,29 @@ interface Props {
     onTable: (table: string) => void;
 }
 
-type Curve = Estimate['curves'][number];
-
 /** One table over temperature: in force, believed with its band, by engine data, and what was read. */
 export function CurvesPanel({ estimate, definitions, table, onTable }: Props) {
     const { job } = useJob();
-    const curve = estimate.curves.find((entry) => entry.table === table) ?? estimate.curves[0];
-    const definition = definitions.find((entry) => entry.key === curve?.table);
+    const key = table in estimate.tables ? table : (Object.keys(estimate.tables)[0] ?? '');
+    const curve = estimate.tables[key];
+    const definition = definitions.find((entry) => entry.key === key);
     if (!curve || !definition) return null;
     const celsius = (value: number) => toShown(value, '°C', job.units);
-    const line = (values: number[]) => curve.at_c.map((c, i) => [celsius(c), values[i] ?? null] as const);
-    const read = estimate.evidence.filter((e) => e.table === curve.table && e.kind === 'measured');
+    const line = (values: number[]) => curve.points.map((c, i) => [celsius(c), values[i] ?? null] as const);
+    const read = estimate.evidence.filter((e) => e.table === key && e.kind === 'measured');
     return (
         <Box component="section" aria-label="Curves">
             <ToggleButtonGroup
                 exclusive
                 size="small"
-                value={curve.table}
-                onChange={(_, key: string | null) => key && onTable(key)}
+                value={key}
+                onChange={(_, chosen: string | null) => chosen && onTable(chosen)}
                 aria-label="Table"
                 sx={{ flexWrap: 'wrap', mb: 1 }}
             >
-                {estimate.curves.map((entry) => (
-                    <ToggleButton key={entry.table} value={entry.table} sx={{ minHeight: 40 }}>
-                        {definitions.find((d) => d.key === entry.table)?.title ?? entry.table}
+                {Object.keys(estimate.tables).map((entry) => (
+                    <ToggleButton key={entry} value={entry} sx={{ minHeight: 40 }}>
+                        {definitions.find((d) => d.key === entry)?.title ?? entry}
                     </ToggleButton>
                 ))}
             </ToggleButtonGroup>
@@ -50,17 +49,17 @@ export function CurvesPanel({ estimate, definitions, table, onTable }: Props) {
                 yLabel={definition.unit}
                 series={[
                     { name: 'in force', points: line(curve.now) },
-                    { name: 'believed', points: line(curve.mean), look: 'broken' },
+                    { name: 'believed', points: line(curve.value), look: 'broken' },
                     { name: 'nine of ten lie between', points: line(curve.low), look: 'faint' },
                     { name: '', points: line(curve.high), look: 'faint' },
                 ]}
-                dots={dotsOf(curve, read).map(([c, value]) => [celsius(c), value] as const)}
+                dots={dotsOf(key, curve, read).map(([c, value]) => [celsius(c), value] as const)}
                 height={320}
             />
             </Box>
             <Typography variant="body2" color="text.secondary">
                 {read.length > 0 ? 'Rings are readings of logs. ' : 'No log has measured this table yet. '}
-                {curve.table === 'cranking_fuel' &&
+                {key === 'cranking_fuel' &&
                     'Cranking fuel is not measured: outcomes on both sides of it say where it lies, so its band is wide at first.'}
             </Typography>
         </Box>
@@ -68,9 +67,9 @@ export function CurvesPanel({ estimate, definitions, table, onTable }: Props) {
 }
 
 /** Readings that lie in the picture; openings while cranking hold the idle valve too and are left out. */
-function dotsOf(curve: Curve, read: Estimate['evidence']): [number, number][] {
-    if (curve.table === 'cranking_air') return [];
-    const first = curve.at_c[0] ?? 0;
-    const last = curve.at_c.at(-1) ?? 0;
+function dotsOf(table: string, curve: Believed, read: Estimate['evidence']): [number, number][] {
+    if (table === 'cranking_air') return [];
+    const first = curve.points[0] ?? 0;
+    const last = curve.points.at(-1) ?? 0;
     return read.filter((e) => e.coolant_c >= first && e.coolant_c <= last).map((e) => [e.coolant_c, e.value]);
 }

@@ -3,7 +3,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { forecastQuery } from '../../api/estimate';
+import { forecastQuery } from '../../api/ladder';
 import { morningsQuery } from '../../api/mornings';
 import { useJob } from '../../parts/jobContext';
 import { NumberField } from '../../parts/NumberField';

@@ -3,7 +3,7 @@ import Typography from '@mui/material/Typography';
 import { useEffect, useRef, useState, type KeyboardEvent, type RefObject } from 'react';
 
 import type { Calibration, Schemas, Trial } from '../../api/client';
-import type { Estimate } from '../../api/estimate';
+import type { Believed, Estimate } from '../../api/ladder';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
 import { decimalsOf, formatNumber, shownUnit, toShown } from '../../units/units';
@@ -61,7 +61,7 @@ export function LadderGrid({ calibration, definitions, trials, estimate, edited,
                                 <Box sx={{ fontFamily: mono, textAlign: 'left', pl: 1.25, fontWeight: 600 }}>
                                     {formatNumber(toShown(points[index] ?? 0, '°C', job.units), 0)}
                                 </Box>
-                                <RungChance chance={trials.length > 0 ? estimate?.chances[index] : undefined} />
+                                <RungChance chance={trials.length > 0 ? estimate?.good_start[index] : undefined} />
                                 {row === 0 && <Thermometer points={points} trials={trials} rowHeight={ROW} />}
                             </Box>
                             {definitions.map((table) => (
@@ -72,7 +72,7 @@ export function LadderGrid({ calibration, definitions, trials, estimate, edited,
                                     calibration={calibration}
                                     edited={edited}
                                     selected={selected}
-                                    curve={estimate?.curves.find((entry) => entry.table === table.key)}
+                                    curve={estimate?.tables[table.key]}
                                     hand={hand}
                                 />
                             ))}
@@ -202,7 +202,7 @@ interface HandledProps {
     calibration: Calibration;
     edited: Record<string, number>;
     selected: CellAt;
-    curve: Estimate['curves'][number] | undefined;
+    curve: Believed | undefined;
     hand: Hand;
 }
 
@@ -230,7 +230,7 @@ function HandledCell({ cell, definition, calibration, edited, selected, curve, h
 }
 
 /** The band of a cell that trials have taught of; none while only the engine data speak. */
-function bandOf(curve: Estimate['curves'][number] | undefined, index: number): [number, number] | null {
+function bandOf(curve: Believed | undefined, index: number): [number, number] | null {
     if (!curve?.taught[index]) return null;
     return [curve.low[index] ?? 0, curve.high[index] ?? 0];
 }
@@ -252,24 +252,25 @@ function Band({ band, value }: { band: [number, number]; value: number }) {
 const COVERAGE = { proven: 'proven', likely: 'likely', open: 'open', extrapolated: 'not tried near here' } as const;
 
 /** The chance of a good start at a rung, with the tables in force. */
-function RungChance({ chance }: { chance: Estimate['chances'][number] | undefined }) {
+function RungChance({ chance }: { chance: Estimate['good_start'][number] | undefined }) {
     if (!chance) return null;
     const percent = (share: number) => `${Math.round(100 * share)} %`;
-    const parts = `runs ${percent(chance.runs)}, lives ${percent(chance.lives)}, flare ${percent(chance.flare)}, mixture ${percent(chance.mixture)}, idle ${percent(chance.idle)}`;
+    const { causes, state } = chance;
+    const parts = `runs ${percent(causes.runs)}, lives ${percent(causes.lives)}, flare ${percent(causes.flare)}, mixture ${percent(causes.mixture)}, idle ${percent(causes.idle)}`;
     return (
         <Box
-            title={`Good start ${percent(chance.good)} (${COVERAGE[chance.coverage]}): ${parts}`}
+            title={`Good start ${percent(chance.probability)} (${COVERAGE[state]}): ${parts}`}
             sx={{
                 fontFamily: mono,
                 fontSize: '0.72rem',
                 textAlign: 'left',
                 pl: 1.25,
-                fontWeight: chance.coverage === 'proven' ? 700 : 400,
-                fontStyle: chance.coverage === 'extrapolated' ? 'italic' : 'normal',
-                color: chance.coverage === 'open' ? 'text.primary' : 'text.secondary',
+                fontWeight: state === 'proven' ? 700 : 400,
+                fontStyle: state === 'extrapolated' ? 'italic' : 'normal',
+                color: state === 'open' ? 'text.primary' : 'text.secondary',
             }}
         >
-            {percent(chance.good)}
+            {percent(chance.probability)}
         </Box>
     );
 }

@@ -7,7 +7,7 @@ import { useMemo, useState } from 'react';
 
 import { calibrationQuery } from '../../api/calibration';
 import type { Calibration, Trial } from '../../api/client';
-import { estimateQuery, type Estimate } from '../../api/estimate';
+import { estimateQuery, type Estimate } from '../../api/ladder';
 import { trialsQuery } from '../../api/logbook';
 import { SaveStrip } from '../../parts/draft/SaveStrip';
 import { useJobDraft } from '../../parts/draft/useJobDraft';

@@ -8,7 +8,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap, type Trial } from '../../api/client';
-import { pullsQuery, type Estimate } from '../../api/estimate';
+import { pullsQuery, type Estimate } from '../../api/ladder';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -28,10 +28,9 @@ interface Props {
 /** What is believed of the selected cell, how each trial pulls on it, and which are set aside. */
 export function Taught({ table, unit, decimals, coolantC, index, estimate, trials }: Props) {
     const { job } = useJob();
-    const curve = estimate.curves.find((entry) => entry.table === table);
+    const curve = estimate.tables[table];
     const pulls = useQuery({ ...pullsQuery(job.id, table, coolantC), enabled: curve !== undefined });
     if (!curve) return null;
-    const aside = estimate.aside.map((entry) => ({ ...entry, trial: trials.find((t) => t.id === entry.trial_id) }));
     const number = (values: number[]) => formatNumber(values[index] ?? 0, decimals);
     return (
         <Box component="section" aria-label="What trials say here">
@@ -39,7 +38,7 @@ export function Taught({ table, unit, decimals, coolantC, index, estimate, trial
             <Typography variant="body2">
                 Believed{' '}
                 <Box component="span" sx={{ fontFamily: mono, fontWeight: 600 }}>
-                    {number(curve.mean)} {unit}
+                    {number(curve.value)} {unit}
                 </Box>
                 , nine of ten between {number(curve.low)} and {number(curve.high)} {unit}; the engine data alone say {number(curve.expected)}.
             </Typography>
@@ -55,25 +54,22 @@ export function Taught({ table, unit, decimals, coolantC, index, estimate, trial
                                 {pull > 0 ? '+' : ''}
                                 {formatNumber(pull, decimals)} {unit}
                             </Box>
-                            <Weigh trial={trial} counts={false} label="Set aside" />
+                            <Weigh number={n} way="strike" label="Set aside" />
                         </Stack>
                     )
                 );
             })}
-            {aside.map(
-                ({ trial, reason }) =>
-                    trial && (
-                        <Typography key={trial.id} variant="body2" component="div" sx={{ mt: 0.5 }}>
-                            <s>Trial {trial.number}</s>, set aside: {reason} <Weigh trial={trial} counts label="Let it count" />
-                        </Typography>
-                    ),
-            )}
+            {estimate.struck.map(({ number: n, reason }) => (
+                <Typography key={n} variant="body2" component="div" sx={{ mt: 0.5 }}>
+                    <s>Trial {n}</s>, set aside: {reason} <Weigh number={n} way="restore" label="Let it count" />
+                </Typography>
+            ))}
         </Box>
     );
 }
 
 /** Whether what a trial taught counts, written down with a reason. */
-function Weigh({ trial, counts, label }: { trial: Trial; counts: boolean; label: string }) {
+function Weigh({ number, way, label }: { number: number; way: 'strike' | 'restore'; label: string }) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const [open, setOpen] = useState(false);
@@ -81,9 +77,9 @@ function Weigh({ trial, counts, label }: { trial: Trial; counts: boolean; label:
     const weigh = useMutation({
         mutationFn: () =>
             unwrap(
-                client.POST('/api/jobs/{job_id}/trials/{trial_id}/weigh', {
-                    params: { path: { job_id: job.id, trial_id: trial.id } },
-                    body: { counts, reason },
+                client.POST(`/api/jobs/{job_id}/ladder/evidence/{number}/${way}`, {
+                    params: { path: { job_id: job.id, number } },
+                    body: { reason },
                 }),
             ),
         onSuccess: async () => {
@@ -93,7 +89,7 @@ function Weigh({ trial, counts, label }: { trial: Trial; counts: boolean; label:
     });
     if (!open) {
         return (
-            <Button size="small" aria-label={`${label}: trial ${trial.number}`} onClick={() => setOpen(true)}>
+            <Button size="small" aria-label={`${label}: trial ${number}`} onClick={() => setOpen(true)}>
                 {label}
             </Button>
         );

@@ -70,9 +70,7 @@ export function EngineGroup(props: GroupProps) {
             <EngineNumber {...props} path="displacement_l" label="Displacement" {...(isRotary ? { help: 'one chamber of each rotor, added up' } : {})} />
             <EngineNumber {...props} path="chambers" label={isRotary ? 'Rotors' : 'Cylinders'} />
             <EngineNumber {...props} path="compression_ratio" label="Compression ratio" />
-            {!isRotary && (
-                <Choice label="Cam" value={form.cam} onChange={(value) => set({ cam: value as Form['cam'] })} options={{ mild: 'mild', moderate: 'moderate', wild: 'wild' }} />
-            )}
+            {!isRotary && <Choice label="Cam" value={form.cam} onChange={(value) => set({ cam: value as Form['cam'] })} options={{ mild: 'mild', moderate: 'moderate', wild: 'wild' }} />}
             {!isRotary && <EngineNumber {...props} path="valves_per_chamber" label="Valves per cylinder" />}
             <EngineNumber {...props} path="rev_limit_rpm" label="Rev limit" alsoProblem="torque_peak_rpm" />
             <EngineNumber {...props} path="boost_kpa" label="Boost, 0 for none" />
@@ -105,7 +103,7 @@ export function FuelGroup(props: GroupProps) {
 }
 
 /** Ways of working that a new job asks about; the others have their sheet. */
-const ASKED = ['prime', 'idle_speed', 'idle_mixture', 'curve'];
+const ASKED = ['prime', 'idle_speed', 'idle_mixture', 'curve', 'changes'];
 
 export function SchoolsGroup({ form, vocabulary, units, set, problem }: GroupProps) {
     return (

@@ -67,7 +67,7 @@ export function AdviceCard({ trial }: { trial: Trial }) {
                 {advice.table && <Changed part={advice} table={advice.table} />}
             </Box>
             {trial.decision ? <Decided trial={trial} /> : <Decide trial={trial} decision={decision} />}
-            <Measured parts={advice.measured} decision={trial.decision ? null : decision} />
+            <Others parts={trial.advice.slice(1)} decision={trial.decision ? null : decision} />
             <Rulebook open={book} here={advice.rule} onClose={() => setBook(false)} />
         </Box>
     );
@@ -92,35 +92,36 @@ function Changed({ part, table }: { part: Pick<Trial['advice'][number], 'changes
 /** Up to so many cells are read faster than a picture. */
 const FEW = 3;
 
-/** What starts measured of other tables: each is taken along unless its box is cleared. */
-function Measured({ parts, decision }: { parts: Trial['advice'][number]['measured']; decision: Decision | null }) {
+/** What starts taught of other tables: each is taken along as its box says. */
+function Others({ parts, decision }: { parts: Trial['advice']; decision: Decision | null }) {
     if (parts.length === 0) return null;
     return (
         <Box component="section" aria-label="Measured by the way" sx={{ mt: 1.5, pt: 1, borderTop: 1, borderColor: 'divider' }}>
             {parts.map((part) => (
-                <MeasuredPart key={part.table} part={part} decision={decision} />
+                <Other key={part.table} part={part} decision={decision} />
             ))}
         </Box>
     );
 }
 
-function MeasuredPart({ part, decision }: { part: Trial['advice'][number]['measured'][number]; decision: Decision | null }) {
-    const title = useDefinition(part.table)?.title ?? part.table;
+function Other({ part, decision }: { part: Trial['advice'][number]; decision: Decision | null }) {
+    const table = part.table ?? '';
+    const title = useDefinition(table)?.title ?? table;
     return (
         <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: 'minmax(0, 1fr) auto' }, gap: 2, py: 0.5 }}>
             <div>
                 <Typography variant="h3">
-                    {title}, {part.searched ? 'searched' : 'measured'} by the way
+                    {title}, {part.part === 'search' ? 'searched' : 'measured'} by the way
                 </Typography>
-                <Typography variant="body2">{inUnits(part.because)}</Typography>
+                <Typography variant="body2">{inUnits(part.reason)}</Typography>
                 {decision && (
                     <FormControlLabel
-                        control={<Checkbox checked={decision.takes(part.table)} onChange={(_, on) => decision.take(part.table, on)} />}
+                        control={<Checkbox checked={decision.takes(part)} onChange={(_, on) => decision.take(table, on)} />}
                         label={`Take ${title.toLowerCase()} along`}
                     />
                 )}
             </div>
-            <Changed part={part} table={part.table} />
+            <Changed part={part} table={table} />
         </Box>
     );
 }
@@ -201,4 +202,3 @@ function Decided({ trial }: { trial: Trial }) {
         </Stack>
     );
 }
-

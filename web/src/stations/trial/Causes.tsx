@@ -9,33 +9,30 @@ import { mono } from '../../parts/theme';
 import { capitalised } from '../../parts/words';
 import { inUnits } from '../../units/said';
 
-type Found = NonNullable<Trial['causes']>;
-
 /** What the job's logs say of the causes: how likely each is, why, and the test that decides. */
 export function Causes({ trial }: { trial: Trial }) {
-    const found = trial.causes;
-    if (!found) return null;
+    if (trial.causes.length === 0) return null;
     return (
         <section aria-label="Causes">
             <Typography variant="h2" gutterBottom>
                 Is it a table at all?
             </Typography>
             <Box component="ol" sx={{ listStyle: 'none', p: 0, m: 0, maxWidth: 760 }}>
-                {found.ranked.map((candidate) => (
+                {trial.causes.map((candidate) => (
                     <Candidate key={candidate.key} candidate={candidate} />
                 ))}
             </Box>
-            {found.test && (
+            {trial.deciding_test && (
                 <Typography sx={{ mt: 1 }}>
-                    <b>What decides it:</b> {found.test}
+                    <b>What decides it:</b> {trial.deciding_test}
                 </Typography>
             )}
-            <NotTold found={found} />
+            <NotTold causes={trial.not_told} />
         </section>
     );
 }
 
-function Candidate({ candidate }: { candidate: Found['ranked'][number] }) {
+function Candidate({ candidate }: { candidate: Trial['causes'][number] }) {
     const { job } = useJob();
     const percent = Math.round(100 * candidate.probability);
     return (
@@ -56,17 +53,17 @@ function Candidate({ candidate }: { candidate: Found['ranked'][number] }) {
     );
 }
 
-function NotTold({ found }: { found: Found }) {
+function NotTold({ causes }: { causes: Trial['not_told'] }) {
     const [open, setOpen] = useState(false);
-    if (found.not_told.length === 0) return null;
+    if (causes.length === 0) return null;
     return (
         <Box sx={{ mt: 1 }}>
             <MuiLink component="button" type="button" onClick={() => setOpen(!open)} aria-expanded={open}>
-                {found.not_told.length} causes this log cannot tell{open ? '' : ', and what would'}
+                {causes.length} causes this log cannot tell{open ? '' : ', and what would'}
             </MuiLink>
             {open && (
                 <Box component="ul" sx={{ mt: 0.5, mb: 0, pl: 2.5 }}>
-                    {found.not_told.map((cause) => (
+                    {causes.map((cause) => (
                         <li key={cause.title}>
                             <Typography variant="body2">
                                 {capitalised(cause.title)}: {cause.do}

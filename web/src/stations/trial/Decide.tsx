@@ -26,7 +26,7 @@ export function Decide({ trial, decision }: { trial: Trial; decision: Decision }
             {decision.mode === 'change' && <OwnValues advice={advice} decision={decision} />}
             {decision.mode !== 'look' && <Note advice={advice} decision={decision} />}
             {error && <ProblemNote error={error} />}
-            {advice.measured.length > 0 && decision.mode !== 'decline' && (
+            {trial.advice.length > 1 && decision.mode !== 'decline' && (
                 <Typography variant="body2">Accepting takes along what is ticked below; each was observed by itself.</Typography>
             )}
             <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap', '& .MuiButton-root': { minHeight: 44, px: 2.5 } }}>

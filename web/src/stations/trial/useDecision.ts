@@ -8,6 +8,8 @@ import { useJob } from '../../parts/jobContext';
 import { useKeys } from '../../parts/shortcuts';
 import { parseNumber } from '../../units/units';
 
+type Part = Trial['advice'][number];
+
 export type Mode = 'look' | 'change' | 'decline';
 
 interface Cell {
@@ -29,7 +31,7 @@ function useAnswers(trial: Trial, note: string, parts: string[]) {
             unwrap(
                 client.POST('/api/jobs/{job_id}/trials/{trial_id}/accept', {
                     params: { path },
-                    body: { changes, measured: parts.length > 0, parts, note },
+                    body: { changes, parts, note },
                 }),
             ),
         onSuccess: (answer) => written(answer.trial),
@@ -47,12 +49,12 @@ export function useDecision(trial: Trial) {
     const [mode, setMode] = useState<Mode>('look');
     const [note, setNote] = useState('');
     const [own, setOwn] = useState<Record<string, string>>({});
-    const [left, setLeft] = useState<readonly string[]>([]);
+    const [chosen, setChosen] = useState<Readonly<Record<string, boolean>>>({});
     const advice = trial.advice[0];
-    const parts = (advice?.measured ?? []).map((part) => part.table).filter((table) => !left.includes(table));
+    const takes = (part: Part) => (part.table !== null && chosen[part.table]) ?? part.taken;
+    const parts = trial.advice.filter((part, place) => place === 0 || takes(part)).flatMap((part) => part.table ?? []);
     const { accept, decline } = useAnswers(trial, note, parts);
-    const takes = (table: string) => !left.includes(table);
-    const take = (table: string, on: boolean) => setLeft(on ? left.filter((entry) => entry !== table) : [...left, table]);
+    const take = (table: string, on: boolean) => setChosen({ ...chosen, [table]: on });
     useKeys({
         a: () => void (advice?.table && !accept.isPending && accept.mutate(null)),
         d: () => setMode('decline'),
