@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .delimited import COMMA_AND_BLANK, best_mark, rows_of
+from .delimited import COMMA_AND_BLANK, best_mark, name_and_unit, rows_of
 from .errors import field_refused
 from .quantities import linear_conversion, recognise_unit, written_unit
 
@@ -215,9 +215,9 @@ def _by_heading(
 
 
 def _name_and_unit(cell: str) -> tuple[str, str]:
-    match = re.match(r"^(.*?)[\s,/]*[\[(]([^\])]*)[\])]\s*$", cell)
-    if match:
-        return match.group(1).strip().lower(), match.group(2).strip()
+    labelled = name_and_unit(cell)
+    if labelled is not None:
+        return labelled[0].rstrip(" ,/\t").lower(), labelled[1]
     name, _, last = cell.rpartition(" ")
     if recognise_unit(last) is not None:
         return name.strip().lower(), last

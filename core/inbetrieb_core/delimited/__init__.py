@@ -2,6 +2,7 @@
 
 from .blocks import Columns, NotATable, read_block, read_blocks
 from .cells import COMMA_AND_BLANK, MARKS, best_mark, first_mark, parted, rows_of
+from .labels import LONGEST_CELL, name_and_unit
 from .numbers import (
     NUMBER,
     bare,
@@ -15,6 +16,7 @@ from .text import LineFeed, NotText, as_stream, first_lines, line_blocks
 
 __all__ = [
     "COMMA_AND_BLANK",
+    "LONGEST_CELL",
     "MARKS",
     "NUMBER",
     "Columns",
@@ -30,6 +32,7 @@ __all__ = [
     "is_empty",
     "is_number",
     "line_blocks",
+    "name_and_unit",
     "number_of",
     "parted",
     "read_block",

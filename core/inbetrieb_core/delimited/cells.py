@@ -6,6 +6,7 @@ import csv
 import re
 from collections.abc import Callable, Sequence
 
+from .labels import LONGEST_CELL
 from .numbers import bare
 
 #: Marks that part columns, the surest first; a blank stands for any run of them.
@@ -24,16 +25,20 @@ def parted(line: str, mark: str) -> list[str]:
     mark : str
         One of :data:`MARKS`, or :data:`COMMA_AND_BLANK`.
     """
+    return [bare(cell[:LONGEST_CELL]) for cell in _cells(line, mark)]
+
+
+def _cells(line: str, mark: str) -> list[str]:
     if mark == " ":
-        return [bare(cell) for cell in line.split()]
+        return line.split()
     if mark == COMMA_AND_BLANK:
-        return [bare(cell) for cell in re.split(r",\s+", line)]
+        return re.split(r",\s+", line)
     if '"' in line:
         try:
-            return [bare(cell) for cell in next(csv.reader([line], delimiter=mark))]
+            return next(csv.reader([line], delimiter=mark))
         except (csv.Error, StopIteration):
             pass
-    return [bare(cell) for cell in line.split(mark)]
+    return line.split(mark)
 
 
 def rows_of(lines: Sequence[str], mark: str) -> list[list[str]]:

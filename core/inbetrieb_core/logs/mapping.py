@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+from ..delimited import LONGEST_CELL, name_and_unit
 from ..errors import FieldProblem, InputRefused
 from ..quantities import (
     linear_conversion,
@@ -23,15 +24,14 @@ _IMPERIAL = {"°F", "psi", "mph"}
 
 _SPELLINGS = frozenset(spelling for channel in CHANNELS.values() for spelling in channel.spellings)
 _AIR_FUEL = re.compile(r"(?i)\ba\s*/\s*f$")
-_BRACKETED = re.compile(r"^(.*?)\s*[\[({]([^\])}]*)[\])}]\s*$")
 
 
 def split_unit(header: str) -> tuple[str, str]:
     """Return (name, unit) of a column head such as ``Coolant [°F]`` or ``CLT_F``."""
-    header = header.strip().strip('"').strip()
-    match = _BRACKETED.match(header)
-    if match and match.group(1).strip():
-        return match.group(1).strip(), match.group(2).strip()
+    header = header[:LONGEST_CELL].strip().strip('"').strip()
+    labelled = name_and_unit(header)
+    if labelled is not None and labelled[0]:
+        return labelled
     for separator in ("|", ";", ", ", " - ", "_", " ", "/"):
         name, found, unit = header.rpartition(separator)
         if separator == "/" and _AIR_FUEL.search(header):

@@ -12,7 +12,7 @@ from .chances import (
     twice_good,
 )
 from .findings import stood_long_enough
-from .judge import judge_log, judge_observation, past_try
+from .judge import judge_log, judge_observation, judge_start, past_try
 from .model import (
     Advice,
     Finding,
@@ -64,6 +64,7 @@ __all__ = [
     "find_starts",
     "judge_log",
     "judge_observation",
+    "judge_start",
     "parts_of",
     "parts_taken",
     "past_try",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..errors import CoreError
 from ..logs.gaps import Mended, mend
@@ -17,6 +18,8 @@ BATTERY_DIP_V = 0.8
 #: A key-on period shorter than this before cranking belongs to the start.
 _BEFORE_S = 20.0
 _STANDS_FOR_S, _SOON_S = 0.5, 0.6
+#: So long after cranking an engine is warm whatever the morning was: the rest is a drive.
+JUDGED_FOR_S = 1800.0
 
 
 class NoStartError(CoreError):
@@ -107,7 +110,7 @@ def starts_in(log: Mended, crank_to_run_rpm: float) -> tuple[StartWindow, ...]:
             begin = max(begin, windows[-1].end_s)
         following = begins[number + 1] if number + 1 < len(begins) else None
         end = float(time[-1]) + 1e-9 if following is None else _stands_from(time, speed, following)
-        windows.append(StartWindow(begin, end, start))
+        windows.append(StartWindow(begin, min(end, start + JUDGED_FOR_S), start))
     return tuple(windows)
 
 
@@ -156,10 +159,23 @@ def _battery_dips(trace: Trace) -> list[float]:
         return []
     time = trace.time_s
     volts = np.interp(time, time[np.isfinite(volts)], volts[np.isfinite(volts)])
-    back = np.searchsorted(time, time - 0.5)
-    fell = np.array([volts[b : i + 1].max() for i, b in enumerate(back)]) - volts > BATTERY_DIP_V
+    fell = _highest_since(volts, np.searchsorted(time, time - 0.5)) - volts > BATTERY_DIP_V
     begins = np.flatnonzero(fell & ~np.r_[False, fell[:-1]])
     return [float(time[i]) for i in begins]
+
+
+def _highest_since(values: FloatArray, since: NDArray[np.intp]) -> FloatArray:
+    """Return the highest value from an index up to each sample, by maxima over powers of two."""
+    length = np.arange(values.size) - since + 1
+    power = np.floor(np.log2(length)).astype(int)
+    highest = np.empty_like(values)
+    level = values
+    for step in range(int(power.max()) + 1):
+        here = np.flatnonzero(power == step)
+        width = 1 << step
+        highest[here] = np.maximum(level[since[here]], level[here - width + 1])
+        level = np.maximum(level[:-width], level[width:]) if level.size > width else level
+    return highest
 
 
 def _turned_between(time: FloatArray, speed: FloatArray, start_s: float, end_s: float) -> bool:

@@ -7,13 +7,12 @@ has one column named ``value``; a single number stands beside its name.
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from ..delimited import number_of
+from ..delimited import LONGEST_CELL, name_and_unit, number_of
 from ..errors import field_refused
 from ..provenance import Provenance
 from ..quantities import FloatArray, linear_conversion, recognise_unit
@@ -28,7 +27,6 @@ _PINT_UNITS = {
     "°C": "degC", "kPa": "kPa", "rpm": "rpm", "V": "V", "%": "percent", "ms": "ms", "s": "s",
     "–": "lambda", "°": "degree", "g/s": "g/s", "Hz": "hertz", "%/s": "percent",
 }  # fmt: skip
-_LABEL = re.compile(r"^\s*([^\[\]]*?)\s*(?:\[([^\]]*)\])?\s*$")
 
 
 def grid_of(table: Table) -> list[list[Cell]]:
@@ -270,8 +268,10 @@ def _label(cell: Cell) -> tuple[str, str]:
     """Return name and unit of a head such as ``rpm [1/min]``."""
     if cell is None or isinstance(cell, int | float):
         return "", ""
-    found = _LABEL.match(cell)
-    return ("", "") if found is None else (found[1], found[2] or "")
+    found = name_and_unit(cell)
+    if found is not None:
+        return found
+    return ("", "") if any(mark in cell for mark in "[]") else (cell[:LONGEST_CELL].strip(), "")
 
 
 def _text(cell: Cell) -> str:

@@ -207,8 +207,9 @@ def _pull_up(text: str, ability: str) -> tuple[PullUp, float | None]:
 
 
 def _ohm(word: str) -> float | None:
-    word = re.sub(r"(\d+)k(\d+)", r"\1.\2k", word)  # 2k49 is 2.49 kΩ
-    match = re.search(r"(\d+(?:[.,]\d+)?)\s*(k|kohm|kω|ω|ohm)?", word)
+    # Bounded runs: a cell of digits is searched once, not from each of them. 2k49 is 2.49 kΩ.
+    word = re.sub(r"(?<!\d)(\d{1,7})k(\d{1,7})", r"\1.\2k", word)
+    match = re.search(r"(?<!\d)(\d{1,9}(?:[.,]\d{1,9})?)\s{0,3}(k|kohm|kω|ω|ohm)?", word)
     if match is None:
         return None
     value = float(match.group(1).replace(",", "."))
