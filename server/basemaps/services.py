@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.basemaps import choose_axes, generate, refit_injectors
 from inbetrieb_core.basemaps.axes import AxisLimit, controller_points
 from inbetrieb_core.basemaps.carry import Carried, carry_over, not_carried
@@ -20,20 +19,23 @@ from inbetrieb_core.tables.reaxe import Reaxed, reaxe
 from inbetrieb_core.wiring import ControllerProfile
 
 from server.calibration.models import Revision
-from server.calibration.services import calibration_of, revise, revision_of
+from server.calibration.services import calibration_of, newest_numbers, revise, revision_of
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.entries.kinds import Kind
 from server.hardware.kinds import INJECTORS
 from server.hardware.supply import injectors_of
 from server.jobs.engine_data import entry_of_job, plain_engine, spec_of
 from server.jobs.models import Job
 from server.jobs.services import jobs_of
-from server.jobs.tried import tried
+from server.jobs.tried import good_starts
 from server.wiring.services import profile_of
 
 ENGINE: Kind[EngineEntry] = Kind("engine", EngineEntry)
 
 Points = Mapping[str, Sequence[float]]
+#: So many of the workshop's jobs are offered, the nearest ones.
+_NEAREST = 20
 
 
 def with_own_injectors(job: Job, engine: EngineEntry) -> EngineEntry:
@@ -181,7 +183,7 @@ def _proven(table: Table) -> int:
     return sum(mark.kind in ("measured", "carried_over") for mark in table.provenance.flat)
 
 
-@transaction.atomic
+@writing()
 def put_engine_in_force(job: Job, user: User, engine: EngineEntry) -> EngineSpec:
     """Write engine data down as the next version and make them the job's own; tables stay.
 
@@ -203,7 +205,7 @@ def put_engine_in_force(job: Job, user: User, engine: EngineEntry) -> EngineSpec
     return spec
 
 
-@transaction.atomic
+@writing()
 def generate_revision(
     job: Job, user: User, *, engine: EngineEntry, axes: Points | None, tables: Sequence[str] | None,
     based_on: int, note: str,
@@ -295,12 +297,16 @@ def sources_of(job: Job, user: User) -> list[Source]:
     """Return earlier jobs of the workshop and shipped examples, the nearest first."""
     spec = spec_of(job)
     found = []
-    for other in jobs_of(user).exclude(pk=job.pk):
+    others = list(jobs_of(user).exclude(pk=job.pk))
+    far = {other.pk: distance(spec, spec_of(other)) for other in others}
+    near = sorted(others, key=lambda other: far[other.pk])[:_NEAREST]
+    newest, good = newest_numbers(near), good_starts(near)
+    for other in near:
         its = spec_of(other)
         found.append(
             Source(
-                "job", str(other.pk), other.name, its, distance(spec, its), distance_parts(spec, its),
-                revision_of(other).number, sum(fact.good for fact in tried(other)),
+                "job", str(other.pk), other.name, its, far[other.pk], distance_parts(spec, its),
+                newest[other.pk], good.get(other.pk, 0),
             )
         )  # fmt: skip
     for key, engine in NAMED.items():
@@ -336,7 +342,7 @@ def carried(job: Job, user: User, kind: str, key: str, tables: Sequence[str] | N
     return carry_over(target, spec, calibration_of(saved), spec_of(other), name, tables)
 
 
-@transaction.atomic
+@writing()
 def carry_over_revision(
     job: Job, user: User, *, kind: str, key: str, tables: Sequence[str] | None, based_on: int, note: str
 ) -> tuple[Revision, Carried]:  # fmt: skip
@@ -400,7 +406,7 @@ def no_room(job: Job, axes: Points) -> dict[str, str]:
     }
 
 
-@transaction.atomic
+@writing()
 def reaxe_revision(job: Job, user: User, *, axes: Points, based_on: int, note: str) -> Revision:
     """Write the newest calibration on other breakpoints as a new revision."""
     calibration, reports = reaxed(job, axes)

@@ -27,6 +27,7 @@ from server.jobs.services import job_of
 from server.logbook.logs_api import LogOut, log_out
 from server.logbook.models import Log
 from server.trigger.captures_api import CaptureOut, capture_out
+from server.trigger.services import trigger_of
 
 from . import services
 
@@ -247,7 +248,7 @@ def capture(request: SignedInRequest, job_id: int, payload: BenchCaptureIn) -> S
         faults=_faults(payload.faults),
         seed=seed % 2**31,
     )
-    return Status(201, capture_out(job, row))
+    return Status(201, capture_out(trigger_of(job)[0], row))
 
 
 @router.post(

@@ -9,7 +9,6 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import FieldProblem, InputRefused
@@ -34,6 +33,7 @@ from inbetrieb_core.tables import (
 
 from server.config.problems import Refusal
 from server.config.said import rendered
+from server.config.writes import writing
 from server.jobs.models import Job
 
 from .models import Origin, Revision, Transfer
@@ -45,6 +45,12 @@ NEEDED = frozenset(key for key, definition in DEFINITIONS.items() if not definit
 def newest_number(job: Job) -> int:
     """Return the number of a job's newest revision."""
     return Revision.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
+
+
+def newest_numbers(jobs: Sequence[Job]) -> dict[int, int]:
+    """Return the number of the newest revision of jobs, by their key."""
+    rows = Revision.objects.filter(job__in=jobs).values("job_id").annotate(n=Max("number"))
+    return {row["job_id"]: row["n"] for row in rows}
 
 
 def number_in_the_car(job: Job) -> int | None:
@@ -146,7 +152,7 @@ def add_first_revision(job: Job, user: User, calibration: Calibration) -> Revisi
     )
 
 
-@transaction.atomic
+@writing()
 def revise(
     job: Job,
     user: User,
@@ -209,7 +215,7 @@ def _locked_newest(job: Job, based_on: int) -> Revision:
     )
 
 
-@transaction.atomic
+@writing()
 def edit(
     job: Job,
     user: User,
@@ -271,7 +277,7 @@ def _with_values(table: Table, values: Any, mark: Provenance) -> Table:
     return apply(table, changes, mark)
 
 
-@transaction.atomic
+@writing()
 def restore(job: Job, user: User, *, number: int, based_on: int, note: str) -> Revision:
     """Return a new revision with the tables of an old one; nothing in between is lost."""
     newest = _locked_newest(job, based_on)
@@ -282,14 +288,14 @@ def restore(job: Job, user: User, *, number: int, based_on: int, note: str) -> R
     return _add(job, user, calibration_of(old), origin="restore", note=text, based_on=newest)
 
 
-@transaction.atomic
+@writing()
 def inherit(job: Job, user: User, calibration: Calibration, note: str) -> Revision:
     """Return a new revision that holds what was found in a controller, untouched."""
     newest = revision_of(job)
     return _add(job, user, calibration, origin="inherited", note=note, based_on=newest)
 
 
-@transaction.atomic
+@writing()
 def import_file(job: Job, user: User, *, data: bytes, note: str) -> Revision:
     """Return a new revision with the calibration of a file."""
     newest = revision_of(job)
@@ -304,7 +310,7 @@ def import_file(job: Job, user: User, *, data: bytes, note: str) -> Revision:
     )
 
 
-@transaction.atomic
+@writing()
 def apply_changes(
     job: Job,
     user: User,

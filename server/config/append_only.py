@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
-from django.db import models
+from django.apps import apps
+from django.db import connections, models
 
 
 class AppendOnlyError(RuntimeError):
@@ -24,7 +26,7 @@ class AppendOnlyQuerySet(models.QuerySet[Any]):
 
 
 class AppendOnly(models.Model):
-    """A row that is written once and never changed; a database trigger guards it too."""
+    """A row that is written once and never changed; triggers of the database guard it too."""
 
     objects = AppendOnlyQuerySet.as_manager()
 
@@ -48,3 +50,44 @@ def guard(table: str) -> str:
         f"CREATE TRIGGER {table}_append_only BEFORE UPDATE ON {table} "
         f"BEGIN SELECT RAISE(ABORT, '{table} is append-only'); END;"
     )
+
+
+def guards_of(model: type[models.Model]) -> Iterator[str]:
+    """Yield the SQL of the triggers that keep the rows of a model as they were written.
+
+    One refuses to change a row, one to delete it, and one to write another in its place: what
+    INSERT OR REPLACE would quietly delete is a row with the same key or the same unique fields.
+    """
+    meta = model._meta
+    table = meta.db_table
+    yield guard(table).replace("CREATE TRIGGER", "CREATE TRIGGER IF NOT EXISTS")
+    yield (
+        f"CREATE TRIGGER IF NOT EXISTS {table}_kept BEFORE DELETE ON {table} "
+        f"BEGIN SELECT RAISE(ABORT, '{table} is append-only'); END;"
+    )
+    column_of = {field.name: field.column for field in meta.local_fields}
+    keys = [[meta.pk.column]]
+    keys += [
+        [field.column] for field in meta.local_fields if field.unique and not field.primary_key
+    ]
+    for constraint in meta.constraints:
+        if isinstance(constraint, models.UniqueConstraint) and constraint.condition is None:
+            keys.append([column_of[name] for name in constraint.fields])
+    same = " OR ".join(
+        "(" + " AND ".join(f"{column} = NEW.{column}" for column in columns) + ")"
+        for columns in keys
+    )
+    yield (
+        f"CREATE TRIGGER IF NOT EXISTS {table}_in_place BEFORE INSERT ON {table} "
+        f"WHEN EXISTS (SELECT 1 FROM {table} WHERE {same}) "
+        f"BEGIN SELECT RAISE(ABORT, 'UNIQUE constraint failed: {table} is append-only'); END;"
+    )
+
+
+def stand_guard(using: str = "default", **_: Any) -> None:
+    """Have the database guard every table whose rows are written once."""
+    with connections[using].cursor() as cursor:
+        for model in apps.get_models():
+            if issubclass(model, AppendOnly):
+                for sql in guards_of(model):
+                    cursor.execute(sql)

@@ -11,13 +11,23 @@ from inbetrieb_core.logs import LARGEST_BYTES
 from inbetrieb_core.triggers import LARGEST_CAPTURE_BYTES
 
 ROOT = Path(__file__).resolve().parents[2]
+#: Database, uploads and keys are nobody's but the owner's.
+os.umask(0o077)
 VAR = Path(os.environ.get("INBETRIEB_DATA", ROOT / "var"))
 VAR.mkdir(parents=True, exist_ok=True)
 
 #: Demo mode signs the demo user in without a password, for requests from this machine only.
 DEMO = os.environ.get("INBETRIEB_DEMO") == "1"
 DEBUG = os.environ.get("INBETRIEB_DEBUG") == "1"
-ALLOWED_HOSTS = os.environ.get("INBETRIEB_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+ALLOWED_HOSTS = [
+    host.strip()
+    for host in os.environ.get("INBETRIEB_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+    if host.strip()
+]
+#: Whether it is reached by HTTPS through a proxy, which says so in X-Forwarded-Proto.
+HTTPS = os.environ.get("INBETRIEB_HTTPS") == "1"
+#: Whether anybody may make a workshop of their own; in the demo they may.
+REGISTRATION_OPEN = DEMO or os.environ.get("INBETRIEB_REGISTRATION") == "open"
 
 
 def _secret_key() -> str:
@@ -49,6 +59,7 @@ INSTALLED_APPS = [
     "server.trigger",
     "server.intake",
     "server.trials.apps.TrialsConfig",
+    "server.order.apps.OrderConfig",
     "server.mornings",
     "server.bench",
     "server.trainer",
@@ -59,6 +70,7 @@ MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "django.middleware.gzip.GZipMiddleware",
+    "server.config.middleware.ContentPolicy",
     "server.config.middleware.RefuseHugeBodies",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.common.CommonMiddleware",
@@ -80,7 +92,7 @@ DATABASES: dict[str, dict[str, Any]] = {
             "timeout": 20,
             "transaction_mode": "IMMEDIATE",
             "init_command": (
-                "PRAGMA journal_mode=WAL; PRAGMA synchronous=NORMAL; PRAGMA foreign_keys=ON;"
+                "PRAGMA journal_mode=WAL; PRAGMA synchronous=FULL; PRAGMA foreign_keys=ON;"
             ),
         },
     }
@@ -110,12 +122,28 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 #: Long work is done within the request; for tests whose transaction no thread can see into.
 TASKS_AT_ONCE = False
 UPLOADS = VAR / "uploads"
+#: So many bytes of files that are not saved yet a workshop may keep.
+UPLOAD_QUOTA = 2_000_000_000
 #: Part of an address, the largest body it takes, and what to do with a larger one; first match.
 LARGEST_BODIES = (
     ("/captures", LARGEST_CAPTURE_BYTES, "Capture a shorter stretch."),
-    ("", LARGEST_BYTES, "Cut the log to the part around the start."),
+    ("/photographs", 40_000_000, "Make the picture smaller."),
+    ("/inherited/file", 40_000_000, "Bring the files one by one."),
+    ("/import", 40_000_000, "Bring the calibration alone."),
+    ("/logs", LARGEST_BYTES, "Cut the log to the part around the start."),
+    ("/trials/starts", LARGEST_BYTES, "Cut the log to the part around the start."),
+    ("", 4_000_000, "No sheet needs as much."),
 )
+#: Nobody who is not signed in sends more than a name and a password. [bytes]
+LARGEST_BODY_OF_STRANGERS = 65_536
+#: Says whether a request comes from somebody signed in, before its body is read.
+KNOWS_WHO = "server.accounts.who.is_known"
 
+if HTTPS:
+    SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+    SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = True
+    SECURE_HSTS_SECONDS = 365 * 24 * 3600
+    CSRF_TRUSTED_ORIGINS = [f"https://{host}" for host in ALLOWED_HOSTS]
 SESSION_COOKIE_SAMESITE = "Lax"
 SESSION_COOKIE_HTTPONLY = True
 SECURE_CONTENT_TYPE_NOSNIFF = True

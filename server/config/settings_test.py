@@ -22,5 +22,6 @@ DATABASES["default"]["OPTIONS"]["init_command"] = (
 )
 PASSWORD_HASHERS = ["django.contrib.auth.hashers.MD5PasswordHasher"]
 TASKS_AT_ONCE = True
+REGISTRATION_OPEN = True
 #: Says what was slow, and survives what cannot be pickled.
 TEST_RUNNER = "tests.runner.Runner"

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.errors import field_refused
 
+from server.config.writes import writing
 from server.jobs.models import Job
 
 from .kinds import Kind
@@ -57,7 +57,7 @@ def worth_reading(reason: str, why: str) -> str:
     return reason.strip()[:_MOST]
 
 
-@transaction.atomic
+@writing()
 def write_reason(job: Job, user: User, gate: Passed, reason: str, evidence: int = 0) -> str:
     """Write down why a gate is passed without what it asks for, and return the reason kept.
 

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from dataclasses import asdict
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import field_refused
@@ -18,6 +17,7 @@ from inbetrieb_core.sensors import (
 )
 
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.entries.reasons import worth_reading
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
@@ -49,7 +49,7 @@ def known_circumstances(job: Job) -> Circumstances:
     )
 
 
-@transaction.atomic
+@writing()
 def add_check(
     job: Job,
     user: User,
@@ -87,7 +87,7 @@ def add_check(
     )
 
 
-@transaction.atomic
+@writing()
 def override(job: Job, user: User, number: int, reason: str) -> KeyOnCheck:
     """Open the gate that a check closed, with a written reason that stays in the record.
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.injectors import INJECTORS as GENERIC_INJECTORS
@@ -13,6 +12,7 @@ from inbetrieb_core.sensors import LIBRARY, SensorEntry
 from inbetrieb_core.supply import PUMPS, DeadTimeEntry, InjectorEntry, SupplyEntry
 
 from server.accounts.services import workshop_of
+from server.config.writes import writing
 
 from .kinds import INJECTORS, SENSOR, SUPPLY
 from .models import LibraryItem
@@ -62,7 +62,7 @@ def own_items(user: User, kind: LibraryKind) -> list[LibraryItem]:
     )
 
 
-@transaction.atomic
+@writing()
 def keep(user: User, part: SensorEntry | InjectorEntry | SupplyEntry) -> LibraryItem:
     """Keep a checked part for the next job; one of the same name is replaced."""
     kind: LibraryKind
@@ -87,7 +87,7 @@ def keep(user: User, part: SensorEntry | InjectorEntry | SupplyEntry) -> Library
     return item
 
 
-@transaction.atomic
+@writing()
 def drop(user: User, item_id: int) -> None:
     """Drop a part from the workshop's library; jobs that use it keep their own copy."""
     get_object_or_404(LibraryItem, pk=item_id, workshop=workshop_of(user)).delete()

@@ -5,18 +5,18 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.sensors import FUNCTIONS, Agreement, SensorEntry, fit_agreement
 from inbetrieb_core.sensors.transfers import Linear
 
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.entries.models import Entry
 from server.jobs.models import Job
 
 from .kinds import AGREEMENT, SENSOR, GaugePairs
 
 
-@transaction.atomic
+@writing()
 def save_sensor(job: Job, user: User, sensor: SensorEntry) -> Entry:
     """Write a checked sensor as the next version of its function.
 
@@ -29,7 +29,7 @@ def save_sensor(job: Job, user: User, sensor: SensorEntry) -> Entry:
     return SENSOR.add(job, user, sensor, sensor.function)
 
 
-@transaction.atomic
+@writing()
 def remove_sensor(job: Job, user: User, function: str) -> None:
     """Take a sensor off the job; its versions stay in the record."""
     sensor_of(job, function)
@@ -64,7 +64,7 @@ def agreement_of(job: Job, pairs: Sequence[Sequence[float]]) -> Agreement:
     return fit_agreement(pairs, wideband_transfer(job))
 
 
-@transaction.atomic
+@writing()
 def save_agreement(job: Job, user: User, pairs: Sequence[Sequence[float]]) -> Entry:
     """Write pairs of readings down after judging them."""
     agreement_of(job, pairs)

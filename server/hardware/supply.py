@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import replace
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.basemaps import refit_injectors
 from inbetrieb_core.engine import EngineSpec, entry_of
 from inbetrieb_core.errors import field_refused
@@ -21,6 +20,7 @@ from inbetrieb_core.supply import (
 )
 
 from server.calibration.services import calibration_of, revise, revision_of
+from server.config.writes import writing
 from server.jobs.engine_data import entry_of_job, plain_engine, spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
@@ -69,7 +69,7 @@ def sheet_of(job: Job, entry: InjectorEntry) -> InjectorSheet:
     return injector_sheet(spec_of(job), entry, axis)
 
 
-@transaction.atomic
+@writing()
 def save_injectors(job: Job, user: User, entry: InjectorEntry) -> int | None:
     """Write injectors down and put them in force; return the new revision's number, if any.
 
@@ -91,7 +91,7 @@ def save_injectors(job: Job, user: User, entry: InjectorEntry) -> int | None:
     return _put_in_force(job, user, after, f"Injectors: {entry.name.strip()}")
 
 
-@transaction.atomic
+@writing()
 def save_supply(job: Job, user: User, entry: SupplyEntry) -> int | None:
     """Write a supply down and put its rail pressure in force; return the new revision's number."""
     job.refresh_from_db()

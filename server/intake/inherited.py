@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.errors import CoreError, field_refused
 from inbetrieb_core.tables import DEFINITIONS, Calibration, Table
@@ -19,6 +18,7 @@ from inbetrieb_core.tables.regions import cells_of
 from server.calibration.models import Inherited, Revision
 from server.calibration.services import inherit
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook import uploads
@@ -104,7 +104,7 @@ def combined(read: Sequence[SourceRead]) -> dict[str, Table]:
     return aligned(by_key.values())
 
 
-@transaction.atomic
+@writing()
 def keep_inherited(job: Job, user: User, sources: Sequence[dict[str, Any]], note: str) -> Revision:
     """Write what was found as an untouched revision; tables that were not found are generated.
 

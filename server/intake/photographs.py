@@ -9,12 +9,12 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.jobs.models import Job
 
 from .models import Photograph, PhotographAside
@@ -78,7 +78,7 @@ def add_photograph(job: Job, user: User, data: bytes, caption: str) -> Photograp
     out = io.BytesIO()
     image.save(out, "JPEG", quality=85)
     digest = hashlib.sha256(out.getvalue()).hexdigest()
-    with transaction.atomic():
+    with writing():
         last = Photograph.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
         if last >= MOST_IN_A_JOB:
             raise Refusal(422, "Photograph refused", f"A job keeps {MOST_IN_A_JOB} photographs.")
@@ -105,7 +105,7 @@ def is_aside(photograph: Photograph) -> bool:
     return last is not None and last.aside
 
 
-@transaction.atomic
+@writing()
 def put_aside(photograph: Photograph, user: User, aside: bool) -> None:
     """Put a photograph aside, or bring it back."""
     PhotographAside.objects.create(photograph=photograph, aside=aside, created_by=user)

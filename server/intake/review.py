@@ -10,7 +10,6 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.basemaps import generated_on
 from inbetrieb_core.commissioning import CONFIGURABLE_INPUTS
 from inbetrieb_core.engine import EngineSpec
@@ -20,6 +19,7 @@ from inbetrieb_core.tables.review import Review, ReviewContext, ReviewFinding, r
 
 from server.calibration.models import AcceptedFinding, Inherited, Revision
 from server.calibration.services import calibration_of
+from server.config.writes import writing
 from server.entries.reasons import worth_reading
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
@@ -193,7 +193,7 @@ def _accepted(
     return result
 
 
-@transaction.atomic
+@writing()
 def accept_finding(
     job: Job,
     user: User,

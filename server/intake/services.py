@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.commissioning import IntakeEntry
 
 from server.basemaps.services import generate_revision
 from server.calibration.models import Inherited, Revision
 from server.calibration.services import newest_number
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.jobs.engine_data import entry_of_job
 from server.jobs.models import Job
 
@@ -21,7 +21,7 @@ def intake_of(job: Job) -> tuple[IntakeEntry, int]:
     return INTAKE.value(job) or (IntakeEntry(), 0)
 
 
-@transaction.atomic
+@writing()
 def save_intake(job: Job, user: User, entry: IntakeEntry, based_on: int) -> int:
     """Write the intake down as its next version.
 
@@ -56,7 +56,7 @@ def decision_on(inherited: Inherited) -> Verdict | None:
     return None if found is None else found[0]
 
 
-@transaction.atomic
+@writing()
 def decide(
     job: Job, user: User, inherited: Inherited, decision: Decision, note: str
 ) -> Revision | None:

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.db.models import QuerySet
 from django.shortcuts import get_object_or_404
 
-from server.accounts.services import workshop_of
+from server.config.writes import writing
 
 from . import units
 from .models import Job
@@ -15,21 +14,23 @@ from .models import Job
 
 def jobs_of(user: User) -> QuerySet[Job]:
     """Return the jobs of the user's workshop, newest first."""
-    return Job.objects.filter(workshop=workshop_of(user)).order_by("-created_at", "-pk")
+    mine = Job.objects.filter(workshop__memberships__user=user)
+    return mine.order_by("-created_at", "-pk")
 
 
-def job_of(user: User, job_id: int) -> Job:
-    """Return one job of the user's workshop.
+def job_of(user: User, job_id: int, *beside: str) -> Job:
+    """Return one job of the user's workshop, with rows that stand `beside` it in the same read.
 
     Raises
     ------
     Http404
         If there is none, or it is another workshop's.
     """
-    return get_object_or_404(Job, pk=job_id, workshop=workshop_of(user))
+    jobs = Job.objects.filter(workshop__memberships__user=user)
+    return get_object_or_404(jobs.select_related(*beside) if beside else jobs, pk=job_id)
 
 
-@transaction.atomic
+@writing()
 def set_units(job: Job, display_units: dict[str, str]) -> Job:
     """Change the display units of a job."""
     job.units = units.checked({**job.units, **display_units})

@@ -2,19 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 
 from inbetrieb_core.commissioning import TrialFact
 
 from .models import Job
 
 Source = Callable[[Job], list[TrialFact]]
+Counter = Callable[[Sequence[Job]], Mapping[int, int]]
 _sources: list[Source] = []
+_counters: list[Counter] = []
 
 
-def tells_of_trials(source: Source) -> None:
-    """Register who knows the trials of a job; called once, when an app is ready."""
+def tells_of_trials(source: Source, counter: Counter) -> None:
+    """Register who knows the trials of a job, and how many of many jobs' are good; called once."""
     _sources.append(source)
+    _counters.append(counter)
+
+
+def good_starts(jobs: Sequence[Job]) -> dict[int, int]:
+    """Return how many good starts jobs have, by their key; those without any are left out."""
+    return {key: count for counter in _counters for key, count in counter(jobs).items()}
 
 
 def tried(job: Job) -> list[TrialFact]:

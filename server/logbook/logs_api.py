@@ -238,12 +238,12 @@ def get_samples(
     job_id: int,
     log_id: int,
     channels: str = "",
-    start_s: float = 0.0,
-    end_s: float = 1e9,
+    start_s: Annotated[float, Query(allow_inf_nan=False)] = 0.0,
+    end_s: Annotated[float, Query(allow_inf_nan=False)] = 1e9,
     points: Annotated[int, Query(ge=10, le=8000)] = 3000,
 ) -> SamplesOut:
     """Return a stretch of a log; any zoom of any length is a bounded read."""
-    log = services.log_of(job_of(request.user, job_id), log_id)
+    log = services.log_for(request.user, job_id, log_id)
     asked = [name for name in channels.split(",") if name] or log.channels
     wanted = [name for name in asked if name in log.channels and name != "time_s"]
     window = read_window(log, wanted, start_s, end_s, points)

@@ -1,78 +1,149 @@
-"""Samples of logs: compressed chunks per channel with a min/max pyramid.
+"""Samples of logs: compressed chunks per channel with a pyramid of extremes.
 
-Any zoom of any length draws from a bounded read: a window asks for at most a few thousand
-values, taken from the level whose buckets are just fine enough.
+Any zoom of any length draws from a bounded read. A level of the pyramid holds the lowest and highest
+value of so many samples, and of time the first and last: what is drawn stands where it was logged,
+however unevenly that was. Levels are four times as coarse as the one before.
 """
 
 from __future__ import annotations
 
 import zlib
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.quantities import FloatArray
-from numpy.typing import NDArray
 
 from .models import Log, LogChunk
 
+#: Samples of a chunk; of a level, buckets.
 CHUNK = 16_384
-LEVELS = (64, 4096)
+STEP = 4
+#: A level with fewer buckets than this serves no zoom.
+_FEWEST_BUCKETS = 64
+#: Times are looked up in buckets of so many samples, and stretches of so many are read as they are.
+_INDEX, _READ_WHOLE = 1024, 8192
 
 
 def write_samples(log: Log, trace: Trace) -> None:
     """Store the samples of a log and their pyramid; callers hold the transaction."""
-    rows = []
-    for name, values in trace.channels.items():
-        kind = np.float64 if name == "time_s" else np.float32
-        for number, start in enumerate(range(0, len(values), CHUNK)):
-            rows.append(_row(log, name, 1, number, values[start : start + CHUNK].astype(kind)))
-        if name != "time_s":
-            for level in LEVELS:
-                if len(values) > 4 * level:
-                    rows.append(_row(log, name, level, 0, _extremes(values, level)))
+    rows = (
+        LogChunk(log=log, channel=name, level=level, number=number, data=data)
+        for name, values in trace.channels.items()
+        for part in (samples_of(name, values), pyramid_of(name, values))
+        for level, number, data in part
+    )
     LogChunk.objects.bulk_create(rows, batch_size=200)
 
 
-def _row(log: Log, channel: str, level: int, number: int, values: NDArray[np.floating]) -> LogChunk:
-    data = zlib.compress(np.ascontiguousarray(values).tobytes(), 1)
-    return LogChunk(log=log, channel=channel, level=level, number=number, data=data)
+def samples_of(channel: str, values: FloatArray) -> Iterator[tuple[int, int, bytes]]:
+    """Yield level, number and packed samples of the chunks of a channel."""
+    for number, start in enumerate(range(0, len(values), CHUNK)):
+        yield 1, number, _packed(channel, values[start : start + CHUNK])
 
 
-def _extremes(values: FloatArray, level: int) -> NDArray[np.float32]:
-    """Return lowest and highest value of each bucket, shape (2, buckets)."""
-    padded = np.full(-(-len(values) // level) * level, np.nan)
-    padded[: len(values)] = values
-    buckets = padded.reshape(-1, level)
-    some = np.isfinite(buckets).any(axis=1)
-    low = np.full(len(buckets), np.nan)
-    high = np.full(len(buckets), np.nan)
-    low[some] = np.nanmin(buckets[some], axis=1)
-    high[some] = np.nanmax(buckets[some], axis=1)
-    return np.array([low, high], dtype=np.float32)
+def pyramid_of(channel: str, values: FloatArray) -> Iterator[tuple[int, int, bytes]]:
+    """Yield level, number and packed extremes of the chunks of a channel's pyramid."""
+    pair = np.array([values, values])
+    for level in levels_of(len(values)):
+        pair = _ends(pair) if channel == "time_s" else _extremes(pair)
+        for number, start in enumerate(range(0, pair.shape[1], CHUNK)):
+            yield level, number, _packed(channel, pair[:, start : start + CHUNK])
+
+
+def _packed(channel: str, values: FloatArray) -> bytes:
+    kind = np.float64 if channel == "time_s" else np.float32
+    return zlib.compress(np.ascontiguousarray(values, dtype=kind).tobytes(), 1)
+
+
+def levels_of(count: int) -> list[int]:
+    """Return the samples per bucket of every level that a log of so many samples has."""
+    levels, level = [], STEP
+    while count >= _FEWEST_BUCKETS * level:
+        levels.append(level)
+        level *= STEP
+    return levels
+
+
+def _padded(pair: FloatArray, by: int) -> FloatArray:
+    """Return low and high in buckets, shape (2, buckets, by); the last one is filled with its last."""
+    short = -pair.shape[1] % by
+    return np.pad(pair, ((0, 0), (0, short)), mode="edge").reshape(2, -1, by)
+
+
+def _extremes(pair: FloatArray, by: int = STEP) -> FloatArray:
+    """Return lowest and highest value of each bucket, NaN where none is known, shape (2, buckets)."""
+    buckets = _padded(pair, by)
+    low = np.fmin.reduce(buckets[0], axis=1)
+    return np.array([low, np.fmax.reduce(buckets[1], axis=1)])
+
+
+def _ends(pair: FloatArray, by: int = STEP) -> FloatArray:
+    """Return first and last time of each bucket, shape (2, buckets). [s]"""
+    buckets = _padded(pair, by)
+    return np.array([buckets[0, :, 0], buckets[1, :, -1]])
 
 
 def read_channel(log: Log, channel: str, first: int = 0, last: int | None = None) -> FloatArray:
     """Return samples first ≤ i < last of a channel, reading only the chunks that hold them."""
     last = log.sample_count if last is None else last
-    kind = np.float64 if channel == "time_s" else np.float32
+    return np.asarray(_read(log, [channel], 1, first, last)[channel][0])
+
+
+def _read(log: Log, names: list[str], level: int, first: int, last: int) -> dict[str, FloatArray]:
+    """Return buckets first ≤ i < last of a level, shape (rows, n) each, in one query."""
     chunks = LogChunk.objects.filter(
         log=log,
-        channel=channel,
-        level=1,
+        channel__in=names,
+        level=level,
         number__gte=first // CHUNK,
         number__lte=max(0, last - 1) // CHUNK,
     ).order_by("number")
-    parts = [np.frombuffer(zlib.decompress(chunk.data), dtype=kind) for chunk in chunks]
-    if not parts:
-        return np.array([], dtype=float)
+    parts: dict[str, list[FloatArray]] = {name: [] for name in names}
+    rows = 1 if level == 1 else 2
+    for chunk in chunks:
+        kind = np.float64 if chunk.channel == "time_s" else np.float32
+        values = np.frombuffer(zlib.decompress(chunk.data), dtype=kind)
+        parts[chunk.channel].append(values.reshape(rows, -1).astype(float))
     start = first // CHUNK * CHUNK
-    return np.concatenate(parts).astype(float)[first - start : last - start]
+    return {
+        name: np.concatenate(found, axis=1)[:, first - start : last - start]
+        if found
+        else np.zeros((rows, 0))
+        for name, found in parts.items()
+    }
 
 
 def read_trace(log: Log) -> Trace:
     """Return a whole log."""
     return Trace({name: read_channel(log, name) for name in log.channels})
+
+
+def read_channels(log: Log, names: Sequence[str]) -> Trace:
+    """Return those of some channels that a log has, whole."""
+    return Trace({name: read_channel(log, name) for name in names if name in log.channels})
+
+
+def read_between(log: Log, start_s: float, end_s: float) -> Trace:
+    """Return the part of a log with start ≤ time < end, reading only the chunks that hold it. [s]"""
+    first, last = _around(log, start_s, end_s)
+    read = {name: values[0] for name, values in _read(log, log.channels, 1, first, last).items()}
+    return Trace(read).between(start_s, end_s)
+
+
+def _around(log: Log, start_s: float, end_s: float) -> tuple[int, int]:
+    """Return first and last index around a stretch of time, at most a few buckets too wide, by one read."""
+    level = _index_level(log)
+    times = _read(log, ["time_s"], level, 0, -(-log.sample_count // level))["time_s"]
+    # The first bucket that ends after the start, and the last one that begins before the end.
+    low = int(np.searchsorted(times[-1], start_s, side="left"))
+    high = int(np.searchsorted(times[0], end_s, side="right"))
+    return low * level, min(log.sample_count, max(low, high) * level)
+
+
+def _index_level(log: Log) -> int:
+    return max((level for level in levels_of(log.sample_count) if level <= _INDEX), default=1)
 
 
 @dataclass(frozen=True)
@@ -95,59 +166,32 @@ class Window:
 
 
 def read_window(log: Log, channels: list[str], start_s: float, end_s: float, most: int) -> Window:
-    """Return the values of a stretch of time with at most about `most` points per channel."""
-    rate = (log.sample_count - 1) / log.duration_s if log.duration_s > 0 else 1.0
-    # Logs need not be evenly sampled: the index is found in the times themselves.
-    if log.sample_count <= 4 * CHUNK:
-        time = read_channel(log, "time_s")
-        first = int(np.searchsorted(time, start_s, side="left"))
-        last = int(np.searchsorted(time, end_s, side="right"))
-        time = time[first:last]
-    else:
-        first = max(0, int((start_s - 1.0) * rate))
-        last = min(log.sample_count, int((end_s + 1.0) * rate) + 2)
-        time = np.array([])
-    count = last - first
-    level = next(
-        (lv for lv in (1, *LEVELS) if count / lv * (2 if lv > 1 else 1) <= most), LEVELS[-1]
-    )
-    if level == 1 or log.sample_count <= 4 * level:
-        if not time.size:
-            time = read_channel(log, "time_s", first, last)
-        values = {name: read_channel(log, name, first, last) for name in channels}
-        return _thinned(time, values, most)
-    return _from_pyramid(log, channels, first, last, level, rate)
+    """Return the values of a stretch of time with at most `most` points per channel.
+
+    Where there are more samples than that, each pair of points is the lowest and the highest of a
+    bucket, at its first and last time; there are more than half as many points as were asked for.
+    """
+    first, last = _around(log, start_s, end_s)
+    pairs = most // 2
+    level = 1
+    if last - first > _READ_WHOLE:
+        # The coarsest level that is still fine enough, whatever lies outside at both ends.
+        sure = last - first - 2 * _index_level(log)
+        level = max((lv for lv in levels_of(log.sample_count) if sure >= lv * pairs), default=1)
+    read = _read(log, [*channels, "time_s"], level, first // level, -(-last // level))
+    inside = (read["time_s"][-1] >= start_s) & (read["time_s"][0] <= end_s)
+    read = {name: values[:, inside] for name, values in read.items()}
+    count = int(inside.sum())
+    if level == 1 and count <= most:
+        plain = {name: values[0] for name, values in read.items()}
+        return Window(plain.pop("time_s"), plain, 1)
+    by = max(1, -(-count // pairs))
+    if level == 1:
+        read = {name: np.repeat(values, 2, axis=0) for name, values in read.items()}
+    time = _drawn(_ends(read.pop("time_s"), by))
+    return Window(time, {n: _drawn(_extremes(pair, by)) for n, pair in read.items()}, level * by)
 
 
-def _from_pyramid(
-    log: Log, channels: list[str], first: int, last: int, level: int, rate: float
-) -> Window:
-    low_bucket, high_bucket = first // level, -(-last // level)
-    middle = (np.arange(low_bucket, high_bucket) + 0.5) * level / rate
-    time = np.repeat(middle, 2)
-    time[1::2] += 0.25 * level / rate
-    values = {}
-    for name in channels:
-        chunk = LogChunk.objects.get(log=log, channel=name, level=level)
-        pair = np.frombuffer(zlib.decompress(chunk.data), dtype=np.float32).reshape(2, -1)
-        drawn = np.empty(2 * (high_bucket - low_bucket))
-        drawn[0::2], drawn[1::2] = pair[0, low_bucket:high_bucket], pair[1, low_bucket:high_bucket]
-        values[name] = drawn
-    return Window(time, values, level)
-
-
-def _thinned(time: FloatArray, values: dict[str, FloatArray], most: int) -> Window:
-    """Return every sample, or lowest and highest of small buckets if there are too many."""
-    if len(time) <= most:
-        return Window(time, values, 1)
-    bucket = -(-2 * len(time) // most)
-    drawn = {}
-    for name, samples in values.items():
-        low, high = _extremes(samples, bucket)
-        pair = np.empty(2 * len(low))
-        pair[0::2], pair[1::2] = low, high
-        drawn[name] = pair
-    starts = time[::bucket]
-    pairs = np.repeat(starts, 2)
-    pairs[1::2] += 0.5 * bucket * float(np.median(np.diff(time)))
-    return Window(pairs, drawn, bucket)
+def _drawn(pair: FloatArray) -> FloatArray:
+    """Return low and high, or first and last, one after the other."""
+    return np.asarray(pair.T.reshape(-1))

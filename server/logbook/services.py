@@ -9,12 +9,12 @@ from dataclasses import asdict, dataclass
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.logs import ImportedLog, LogPreview, Trace, import_log, preview_log
 
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.jobs.models import Job
 
 from . import uploads
@@ -25,6 +25,11 @@ from .samples import write_samples
 def log_of(job: Job, log_id: int) -> Log:
     """Return a log of a job, 404 if it is another's."""
     return get_object_or_404(Log, pk=log_id, job=job)
+
+
+def log_for(user: User, job_id: int, log_id: int) -> Log:
+    """Return a log of a job that a user may see, by one read; else 404."""
+    return get_object_or_404(Log, pk=log_id, job=job_id, job__workshop__memberships__user=user)
 
 
 def _heads_digest(preview: LogPreview) -> str:
@@ -127,7 +132,7 @@ def add_upload(
         }
         for use in imported.uses
     ]
-    with transaction.atomic():
+    with writing():
         log = add_log(
             job,
             user,
@@ -147,7 +152,7 @@ def add_upload(
     return log
 
 
-@transaction.atomic
+@writing()
 def add_log(
     job: Job,
     user: User,

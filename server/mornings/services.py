@@ -7,7 +7,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.utils import timezone
 from inbetrieb_core.mornings import (
     Cooling,
@@ -30,6 +29,7 @@ from inbetrieb_core.mornings import (
 )
 from inbetrieb_core.starts import CHECKS_C
 
+from server.config.writes import writing
 from server.entries.kinds import Kind
 from server.entries.models import Entry
 from server.jobs.models import Job
@@ -98,7 +98,7 @@ def entry_of(job: Job) -> tuple[MorningsEntry, int]:
     return MORNINGS.value(job) or (MorningsEntry(), 0)
 
 
-@transaction.atomic
+@writing()
 def save(job: Job, user: User, entry: MorningsEntry) -> int:
     """Write what is known of the mornings as a new version and return its number.
 

@@ -3,23 +3,23 @@
 from __future__ import annotations
 
 from dataclasses import asdict
-from datetime import datetime
+from typing import Annotated
 
-from inbetrieb_core.commissioning import Gate, NextAction
+from django.http import HttpResponse
 from inbetrieb_core.engine import EngineEntry, engine_of
 from inbetrieb_core.supply import InjectorJudgement, judge_injectors
-from ninja import Field, Router, Schema, Status
+from ninja import Field, Query, Router, Status
 
 from server.accounts.requests import SignedInRequest
 from server.config.bodies import Body
 from server.config.body import RequestBody
 from server.config.problems import Problem
-from server.jobs.engine_data import entry_of_job, spec_of
-from server.jobs.models import Job
 from server.jobs.services import job_of, jobs_of
 from server.jobs.services import set_units as write_units
 
-from . import services
+from . import services, summaries
+from .aside import put_aside as set_aside
+from .standing import JobOut, job_out
 
 router = Router(tags=["jobs"])
 
@@ -43,52 +43,47 @@ class EnginePreviewIn(Body):
     engine: EngineEntry
 
 
+class AsideIn(RequestBody):
+    """Whether a job is put aside, and why."""
+
+    aside: bool
+    reason: str = ""
+
+
 class UnitsIn(RequestBody):
     """Display units to change."""
 
     units: dict[str, str]
 
 
-class JobOut(Schema):
-    """A job with its next action."""
-
-    id: int
-    name: str
-    note: str
-    engine: EngineEntry
-    units: dict[str, str]
-    created_at: datetime
-    revision: int = Field(description="number of the newest revision")
-    firings_per_turn: float = Field(description="combustion events per shaft turn")
-    trials: int = Field(description="how many trials there are")
-    next_action: NextAction
-    gates: list[Gate] = Field(description="what the first start waits for")
-    judgement: InjectorJudgement
-
-
-def job_out(job: Job) -> JobOut:
-    """Return a job as it travels."""
-    standing = services.standing_of(job)
-    return JobOut(
-        id=job.pk,
-        name=job.name,
-        note=job.note,
-        engine=entry_of_job(job),
-        units=job.units,
-        created_at=job.created_at,
-        revision=standing.revision,
-        firings_per_turn=spec_of(job).firings_per_turn,
-        trials=standing.trials,
-        next_action=standing.action,
-        gates=list(standing.gates),
-        judgement=standing.judgement,
-    )
-
-
 @router.get("/jobs", response=list[JobOut], operation_id="jobs_list")
-def list_jobs(request: SignedInRequest) -> list[JobOut]:
-    """Return the jobs of the workshop, newest first."""
-    return [job_out(job) for job in jobs_of(request.user)]
+def list_jobs(
+    request: SignedInRequest,
+    search: Annotated[str, Query(max_length=120, description="part of the name")] = "",
+    needs: Annotated[str, Query(max_length=12, description="station of the next action")] = "",
+    aside: Annotated[
+        bool, Query(description="those put aside instead of those on the board")
+    ] = False,
+    limit: Annotated[int, Query(ge=1, le=200)] = 200,
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+) -> HttpResponse:
+    """Return jobs of the workshop, newest first; the header X-Total-Count says how many there are."""
+    rows = jobs_of(request.user).select_related("summary")
+    if search.strip():
+        rows = rows.filter(name__icontains=search.strip())
+    if needs:
+        rows = rows.filter(summary__needs=needs)
+    rows = rows.filter(summary__aside=True) if aside else rows.exclude(summary__aside=True)
+    total = rows.count()
+    bodies = ",".join(summaries.body_of(job) for job in rows[offset : offset + limit])
+    answer = _json(f"[{bodies}]")
+    answer["X-Total-Count"] = str(total)
+    return answer
+
+
+def _json(body: str, status: int = 200) -> HttpResponse:
+    """Return an answer that is JSON already."""
+    return HttpResponse(body, content_type="application/json; charset=utf-8", status=status)
 
 
 @router.post("/jobs", response={201: JobOut, 422: Problem}, operation_id="jobs_create")
@@ -115,9 +110,21 @@ def preview_job(request: SignedInRequest, payload: EnginePreviewIn) -> InjectorJ
 
 
 @router.get("/jobs/{job_id}", response={200: JobOut, 404: Problem}, operation_id="jobs_get")
-def get_job(request: SignedInRequest, job_id: int) -> JobOut:
+def get_job(request: SignedInRequest, job_id: int) -> HttpResponse:
     """Return one job."""
-    return job_out(job_of(request.user, job_id))
+    return _json(summaries.body_of(job_of(request.user, job_id, "summary")))
+
+
+@router.post(
+    "/jobs/{job_id}/aside",
+    response={200: JobOut, 404: Problem, 422: Problem},
+    operation_id="jobs_aside",
+)
+def put_aside(request: SignedInRequest, job_id: int, payload: AsideIn) -> JobOut:
+    """Put a job aside with a reason, or bring it back; nothing of it is deleted."""
+    job = job_of(request.user, job_id)
+    set_aside(job, request.user, aside=payload.aside, reason=payload.reason)
+    return job_out(job)
 
 
 @router.post(

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.commissioning import Gate, NextAction, next_action
 from inbetrieb_core.engine import EngineEntry, engine_of
@@ -15,6 +14,7 @@ from inbetrieb_core.supply import InjectorJudgement, judge_injectors
 
 from server.accounts.services import workshop_of
 from server.calibration.services import add_first_revision, newest_number
+from server.config.writes import writing
 from server.jobs import units
 from server.jobs.engine_data import plain_engine, spec_of
 from server.jobs.models import Job
@@ -50,7 +50,7 @@ def standing_of(job: Job) -> Standing:
     return Standing(revision, len(facts), gates, action, judge_injectors(spec_of(job)))
 
 
-@transaction.atomic
+@writing()
 def create_job(
     user: User,
     *,

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.basemaps.axes import THREE_POINTS_C
 from inbetrieb_core.basemaps.held import held_tables
 from inbetrieb_core.engine import EngineSpec
@@ -17,6 +16,7 @@ from inbetrieb_core.wiring import ControllerProfile, OutputLine, fan_and_pump
 from server.calibration.models import Revision, Transfer
 from server.calibration.services import calibration_of, newest_number, revision_of
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.wiring import services as wiring
@@ -107,7 +107,7 @@ def sheet_of(job: Job, since: int | None = None) -> Sheet:
     )
 
 
-@transaction.atomic
+@writing()
 def confirm(
     job: Job, user: User, *, revision: int, how: str, ticked: int, note: str
 ) -> tuple[Transfer, Revision]:

@@ -25,6 +25,7 @@ from inbetrieb_core.errors import CoreError, LogRefused
 from server.accounts.models import Workshop
 from server.accounts.services import workshop_of
 from server.config.problems import Refusal
+from server.config.writes import writing
 
 from .models import Task
 
@@ -78,7 +79,7 @@ class Progress:
 Work = Callable[[Progress], Any]
 
 
-@transaction.atomic
+@writing()
 def start(workshop: Workshop, user: User, kind: str, work: Work) -> Task:
     """Write a task down and begin it once the transaction is through."""
     Task.objects.filter(workshop=workshop, created_at__lt=timezone.now() - _KEPT).delete()
@@ -106,7 +107,7 @@ def task_of(user: User, task_id: int) -> Task:
     return task
 
 
-@transaction.atomic
+@writing()
 def cancel(user: User, task_id: int) -> Task:
     """Ask a task to end; one that has ended stays as it is."""
     task = task_of(user, task_id)

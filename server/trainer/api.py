@@ -18,7 +18,7 @@ from server.tasks.services import Progress
 from server.tasks.services import start as start_task
 
 from . import scenarios, services
-from .models import Season, Step
+from .models import Step
 
 router = Router(tags=["trainer"])
 
@@ -196,14 +196,12 @@ def get_scenarios(request: SignedInRequest) -> list[ScenarioOut]:
 @router.get("/trainer/seasons", response=list[PlayedOut], operation_id="trainer_seasons")
 def get_seasons(request: SignedInRequest) -> list[PlayedOut]:
     """Return the seasons of the workshop, newest first."""
-    rows = Season.objects.filter(job__workshop=workshop_of(request.user)).order_by("-pk")
     found = []
-    for row in rows.select_related("job"):
-        standing = services.standing_of(row.job)
+    for standing in services.standings_of(request.user):
         days = standing.scenario.days
         found.append(
             PlayedOut(
-                job_id=row.job_id,
+                job_id=standing.season.job_id,
                 title=standing.scenario.title,
                 day=min(standing.day, days),
                 days=days,

@@ -6,7 +6,8 @@ from dataclasses import asdict, dataclass
 from typing import Any, Literal, cast
 
 from django.contrib.auth.models import User
-from django.db import IntegrityError, transaction
+from django.db import IntegrityError
+from django.db.models import Prefetch
 from inbetrieb_core.bench import Fault
 from inbetrieb_core.causes import CAUSES
 from inbetrieb_core.logs import Trace
@@ -31,13 +32,14 @@ from inbetrieb_core.trainer import (
 
 from server.calibration.services import calibration_of, edit, revision_of
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.services import add_log
 from server.order.services import create_job
 from server.tasks.services import Progress
 from server.trials.models import Trial
-from server.trials.services import add_trial
+from server.trials.services import Told, add_trial
 
 from .models import Ending, Season, Step
 from .scenarios import SHAPE, read_scenario
@@ -95,7 +97,7 @@ class Standing:
         return tuple(fault for fault in self.scenario.faults if fault.kind not in mended)
 
 
-@transaction.atomic
+@writing()
 def begin(user: User, scenario: Scenario) -> Season:
     """Return a new season with a job of its own, whose tables are as somebody left them."""
     job = create_job(
@@ -137,7 +139,17 @@ def standing_of(job: Job) -> Standing:
     season = Season.objects.filter(job=job).first()
     if season is None:
         raise Refusal(404, "No season", "This job is no training season.")
-    steps = list(season.steps.select_related("trial").order_by("number"))
+    return _standing(season, list(season.steps.select_related("trial").order_by("number")))
+
+
+def standings_of(user: User) -> list[Standing]:
+    """Return where the seasons of a user's workshop stand, the newest first."""
+    rows = Season.objects.filter(job__workshop__memberships__user=user).select_related("ending")
+    rows = rows.prefetch_related(Prefetch("steps", Step.objects.order_by("number")))
+    return [_standing(row, list(row.steps.all())) for row in rows.order_by("-pk")]
+
+
+def _standing(season: Season, steps: list[Step]) -> Standing:
     day = 1 + sum(step.kind == "night" for step in steps)
     return Standing(season, read_scenario(season.scenario), steps, day)
 
@@ -145,7 +157,7 @@ def standing_of(job: Job) -> Standing:
 def _write(standing: Standing, kind: str, **rest: Any) -> Step:
     number = len(standing.steps) + 1
     try:
-        with transaction.atomic():
+        with writing():
             return Step.objects.create(
                 season=standing.season, number=number, day=standing.day, kind=kind, **rest
             )
@@ -158,7 +170,7 @@ def _refuse_if_over(standing: Standing) -> None:
         raise Refusal(409, "Season over", "The season is over: see how it went, or replay it.")
 
 
-@transaction.atomic
+@writing()
 def start(job: Job, user: User, kind: StartKind) -> Trial:
     """Crank the hidden engine with the newest tables and judge the start.
 
@@ -198,18 +210,13 @@ def start(job: Job, user: User, kind: StartKind) -> Trial:
         user,
         log=log,
         observation=None,
-        revision=saved.number,
-        ambient_c=None,
-        soak_h=None,
-        coolant_c=None,
-        start_number=1,
-        note=f"Day {standing.day}, {kind} start.",
+        told=Told(revision=saved.number, note=f"Day {standing.day}, {kind} start."),
     )
     _write(standing, kind, trial=trial)
     return trial
 
 
-@transaction.atomic
+@writing()
 def look(job: Job, cause: str) -> Step:
     """Look for a cause under the bonnet; what is found is mended.
 
@@ -226,7 +233,7 @@ def look(job: Job, cause: str) -> Step:
     return _write(standing, "look", cause=cause, found=found)
 
 
-@transaction.atomic
+@writing()
 def sleep(job: Job) -> Step:
     """End the day: the engine stands overnight.
 
@@ -292,7 +299,7 @@ def compare(job: Job, progress: Progress) -> dict[str, Any]:
             for name, record in report.hands
         ],
     }
-    with transaction.atomic():
+    with writing():
         if not Ending.objects.filter(season=standing.season).exists():
             Ending.objects.create(season=standing.season, report=plain)
     return plain

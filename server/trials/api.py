@@ -287,6 +287,17 @@ def trial_out(trial: Trial, schools: Schools) -> TrialOut:
     )
 
 
+def _told(payload: TrialIn | TrialsIn) -> services.Told:
+    return services.Told(
+        payload.revision,
+        payload.ambient_c,
+        payload.soak_h,
+        payload.coolant_c,
+        payload.note,
+        services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
+    )
+
+
 def _out(job: Job, trial: Trial) -> TrialOut:
     return trial_out(trial, spec_of(job).schools)
 
@@ -323,20 +334,15 @@ def create_trial(request: SignedInRequest, job_id: int, payload: TrialIn) -> Sta
         request.user,
         log=log,
         observation=seen,
-        revision=payload.revision,
-        ambient_c=payload.ambient_c,
-        soak_h=payload.soak_h,
-        coolant_c=payload.coolant_c,
+        told=_told(payload),
         start_number=payload.start_number,
-        note=payload.note,
-        signs=services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
     )
     return Status(201, _out(job, trial))
 
 
 @router.post(
     "/jobs/{job_id}/trials/of-log",
-    response={201: list[TrialOut], 404: Problem, 422: Problem},
+    response={201: list[TrialOut], 404: Problem, 409: Problem, 422: Problem},
     operation_id="trials_create_of_log",
     by_alias=True,
 )
@@ -350,12 +356,7 @@ def create_trials(
         request.user,
         log=log_of(job, payload.log_id),
         start_numbers=payload.start_numbers,
-        revision=payload.revision,
-        ambient_c=payload.ambient_c,
-        soak_h=payload.soak_h,
-        coolant_c=payload.coolant_c,
-        note=payload.note,
-        signs=services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
+        told=_told(payload),
     )
     schools = spec_of(job).schools
     return Status(201, [trial_out(trial, schools) for trial in trials])

@@ -12,6 +12,6 @@ class TrialsConfig(AppConfig):
         """Say who knows the trials of a job."""
         from server.jobs.tried import tells_of_trials
 
-        from .facts import trial_facts
+        from .facts import good_starts, trial_facts
 
-        tells_of_trials(trial_facts)
+        tells_of_trials(trial_facts, good_starts)

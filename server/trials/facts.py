@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+from django.db.models import Count
 from inbetrieb_core.commissioning import TrialFact
 
 from server.jobs.models import Job
@@ -29,3 +32,9 @@ def trial_facts(job: Job) -> list[TrialFact]:
             )
         )
     return facts
+
+
+def good_starts(jobs: Sequence[Job]) -> dict[int, int]:
+    """Return how many good starts jobs have, by their key."""
+    rows = Trial.objects.filter(job__in=jobs, good=True).values("job_id")
+    return {row["job_id"]: row["n"] for row in rows.annotate(n=Count("pk"))}

@@ -8,7 +8,6 @@ from dataclasses import asdict, dataclass, replace
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, field_refused
@@ -17,10 +16,11 @@ from inbetrieb_core.starts import (
     AdvicePart,
     Observation,
     PastTry,
+    StartAnalysis,
     StartSeen,
     StartSetting,
-    judge_log,
     judge_observation,
+    judge_start,
     parts_taken,
     past_try,
     starts_seen,
@@ -30,15 +30,16 @@ from inbetrieb_core.tables import DEFINITIONS, CellChange, Provenance
 from server.calibration.models import Revision
 from server.calibration.services import apply_changes, calibration_of, revision_of
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
-from server.logbook.samples import read_trace
 from server.logbook.services import import_upload
 from server.order.gates import refuse_if_closed
 
 from .analysis import analysis_of, kept, past_of
 from .likes import known_of
+from .logged import starts_of
 from .models import Decision, Trial, Weighing
 
 
@@ -120,7 +121,7 @@ def struck_trials(job: Job) -> list[tuple[Trial, str]]:
     return [(trial, reasons[trial.pk]) for trial in rows]
 
 
-@transaction.atomic
+@writing()
 def weigh(trial: Trial, user: User, *, counts: bool, reason: str) -> Weighing:
     """Let what a trial taught count in the estimate, or not; the trial itself stays as it is.
 
@@ -186,21 +187,62 @@ def refuse_bad_numbers(**values: float | None) -> None:
         raise InputRefused(problems)
 
 
+@dataclass(frozen=True)
+class Told:
+    """What is told of a start besides its evidence.
+
+    Attributes
+    ----------
+    revision : int or None
+        In the controller; that of a bench start, else the newest, if not given.
+    ambient_c, soak_h, coolant_c : float or None
+        Air, hours since it last ran, and coolant where the log has none. [°C, h, °C]
+    note : str
+    signs : Signs
+    """
+
+    revision: int | None = None
+    ambient_c: float | None = None
+    soak_h: float | None = None
+    coolant_c: float | None = None
+    note: str = ""
+    signs: Signs = Signs()
+
+    def refuse_if_impossible(self) -> None:
+        """Refuse figures that cannot be.
+
+        Raises
+        ------
+        InputRefused
+            With a sentence for each.
+        """
+        refuse_bad_numbers(ambient_c=self.ambient_c, soak_h=self.soak_h, coolant_c=self.coolant_c)
+        self.signs.refuse_if_impossible()
+
+
+@dataclass(frozen=True)
+class _Judged:
+    """A start that was judged and is not written yet."""
+
+    told: Told
+    log: Log | None
+    start_number: int
+    observation: Observation | None
+    revision: Revision
+    analysis: StartAnalysis
+    past: PastTry
+
+
 def add_trial(
     job: Job,
     user: User,
     *,
     log: Log | None,
     observation: Observation | None,
-    revision: int | None,
-    ambient_c: float | None,
-    soak_h: float | None,
-    coolant_c: float | None,
-    start_number: int,
-    note: str,
-    signs: Signs = Signs(),
+    told: Told,
+    start_number: int = 1,
 ) -> Trial:
-    """Judge a start and write the trial.
+    """Judge a start and write the trial. It is judged before the transaction: nobody waits for that.
 
     Raises
     ------
@@ -209,65 +251,14 @@ def add_trial(
     """
     if (log is None) == (observation is None):
         raise CoreError("A start trial needs either a log or an observation.")
-    refuse_bad_numbers(ambient_c=ambient_c, soak_h=soak_h, coolant_c=coolant_c)
-    if revision is None and log is not None:
-        revision = log.about.get("revision")  # a bench start knows its tables
-    saved: Revision = revision_of(job, revision)
-    calibration = calibration_of(saved)
-    signs.refuse_if_impossible()
-    setting = StartSetting(
-        spec_of(job),
-        ambient_c,
-        soak_h,
-        coolant_c,
-        signs.attempt,
-        signs.black_smoke,
-        signs.fuel_smell,
-        known_of(job),
-    )
-    history = history_of(job, log)
-    if log is not None:
-        analysis = judge_log(read_trace(log), calibration, setting, history, start_number)
-    else:
-        assert observation is not None
-        analysis = judge_observation(observation, calibration, setting, history)
-    past = past_try(analysis, calibration)
-    with transaction.atomic():
-        newest = Trial.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
-        return Trial.objects.create(
-            job=job,
-            number=newest + 1,
-            log=log,
-            start_number=start_number,
-            observation=None if observation is None else asdict(observation),
-            revision=saved,
-            ambient_c=ambient_c,
-            soak_h=soak_h,
-            attempt=signs.attempt,
-            black_smoke=signs.black_smoke,
-            fuel_smell=signs.fuel_smell,
-            note=note.strip(),
-            coolant_c=analysis.figures.coolant_c,
-            verdict=analysis.verdict,
-            good=analysis.good,
-            analysis=kept(analysis, past),
-            created_by=user,
-        )
+    told.refuse_if_impossible()
+    judged = _judge(job, log, observation, told, start_number, history_of(job, log))
+    with writing():
+        return _write(job, user, judged, _newest_number(job) + 1)
 
 
-@transaction.atomic
 def add_trials(
-    job: Job,
-    user: User,
-    *,
-    log: Log,
-    start_numbers: Sequence[int],
-    revision: int | None,
-    ambient_c: float | None,
-    soak_h: float | None,
-    coolant_c: float | None,
-    note: str,
-    signs: Signs = Signs(),
+    job: Job, user: User, *, log: Log, start_numbers: Sequence[int], told: Told
 ) -> list[Trial]:
     """Judge several starts of one log in their order and write a trial of each, or none at all.
 
@@ -275,26 +266,89 @@ def add_trials(
     ------
     CoreError
         If one of them cannot be judged; then none is written.
+    Refusal
+        409 if another trial of the job was written meanwhile.
     """
     if not start_numbers:
         raise CoreError("Choose at least one start of the log.")
-    return [
-        add_trial(
-            job,
-            user,
-            log=log,
-            observation=None,
-            revision=revision,
-            ambient_c=ambient_c,
-            # Only the first of a log stood as long as was told.
-            soak_h=soak_h if position == 0 else None,
-            coolant_c=coolant_c,
-            start_number=number,
-            note=note,
-            signs=signs if position == 0 else Signs(),
-        )
-        for position, number in enumerate(sorted(set(start_numbers)))
-    ]
+    told.refuse_if_impossible()
+    newest, history = _newest_number(job), history_of(job, log)
+    found: list[_Judged] = []
+    for place, number in enumerate(sorted(set(start_numbers))):
+        # Only of the first is it known how long the engine stood, and what was seen.
+        here = told if place == 0 else replace(told, soak_h=None, signs=Signs())
+        judged = _judge(job, log, None, here, number, history)
+        found.append(judged)
+        taught = tuple(e.of_trial(newest + place + 1) for e in judged.past.taught)
+        history = [*history, replace(judged.past, taught=taught, in_same_log=True)]
+    with writing():
+        if _newest_number(job) != newest:
+            raise Refusal(
+                409, "Another trial was written", "Another trial of this job was written meanwhile: try again."
+            )  # fmt: skip
+        return [_write(job, user, judged, newest + place + 1) for place, judged in enumerate(found)]
+
+
+def _newest_number(job: Job) -> int:
+    return Trial.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
+
+
+def _judge(
+    job: Job,
+    log: Log | None,
+    observation: Observation | None,
+    told: Told,
+    start_number: int,
+    history: Sequence[PastTry],
+) -> _Judged:
+    """Return a start as it is judged; writes nothing."""
+    revision = told.revision
+    if revision is None and log is not None:
+        revision = log.about.get("revision")  # a bench start knows its tables
+    saved = revision_of(job, revision)
+    calibration = calibration_of(saved)
+    setting = StartSetting(
+        spec_of(job),
+        told.ambient_c,
+        told.soak_h,
+        told.coolant_c,
+        told.signs.attempt,
+        told.signs.black_smoke,
+        told.signs.fuel_smell,
+        known_of(job),
+    )
+    if log is not None:
+        mended, windows = starts_of(log, start_number, setting.spec.crank_to_run_rpm)
+        analysis = judge_start(mended, windows, calibration, setting, history, start_number)
+    else:
+        assert observation is not None
+        analysis = judge_observation(observation, calibration, setting, history)
+    past = past_try(analysis, calibration)
+    return _Judged(told, log, start_number, observation, saved, analysis, past)
+
+
+def _write(job: Job, user: User, judged: _Judged, number: int) -> Trial:
+    """Write a judged start. Callers hold the transaction."""
+    analysis, told = judged.analysis, judged.told
+    return Trial.objects.create(
+        job=job,
+        number=number,
+        log=judged.log,
+        start_number=judged.start_number,
+        observation=None if judged.observation is None else asdict(judged.observation),
+        revision=judged.revision,
+        ambient_c=told.ambient_c,
+        soak_h=told.soak_h,
+        attempt=told.signs.attempt,
+        black_smoke=told.signs.black_smoke,
+        fuel_smell=told.signs.fuel_smell,
+        note=told.note.strip(),
+        coolant_c=analysis.figures.coolant_c,
+        verdict=analysis.verdict,
+        good=analysis.good,
+        analysis=kept(analysis, judged.past),
+        created_by=user,
+    )
 
 
 def _undecided(trial: Trial) -> Advice:
@@ -315,7 +369,7 @@ def _undecided(trial: Trial) -> Advice:
     return advice
 
 
-@transaction.atomic
+@writing()
 def accept(
     trial: Trial,
     user: User,
@@ -419,7 +473,7 @@ def _own_changes(
     return tuple(result.values())
 
 
-@transaction.atomic
+@writing()
 def decline(trial: Trial, user: User, *, note: str) -> Decision:
     """Decline a trial's advice; nothing changes, the reason is kept."""
     _undecided(trial)

@@ -139,8 +139,7 @@ class LightSessionOut(LightOut):
     created_by: str
 
 
-def _session_out(job: Job, session: services.LightSession) -> LightSessionOut:
-    now, _ = services.trigger_of(job)
+def _session_out(now: TriggerEntry, session: services.LightSession) -> LightSessionOut:
     return LightSessionOut(
         number=session.row.number,
         readings=list(session.readings),
@@ -161,7 +160,8 @@ def _session_out(job: Job, session: services.LightSession) -> LightSessionOut:
 def list_timing(request: SignedInRequest, job_id: int) -> list[LightSessionOut]:
     """Return every use of the timing light, newest first."""
     job = job_of(request.user, job_id)
-    return [_session_out(job, session) for session in services.sessions_of(job)]
+    now, _ = services.trigger_of(job)
+    return [_session_out(now, session) for session in services.sessions_of(job)]
 
 
 @router.post(
@@ -190,7 +190,7 @@ def save_timing(request: SignedInRequest, job_id: int, payload: LightIn) -> Stat
     """Write one use of the timing light down."""
     job = job_of(request.user, job_id)
     session = services.save_session(job, request.user, payload.readings, payload.raising_advances)
-    return Status(201, _session_out(job, session))
+    return Status(201, _session_out(services.trigger_of(job)[0], session))
 
 
 @router.post(

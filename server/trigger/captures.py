@@ -10,7 +10,6 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
-from django.db import transaction
 from django.db.models import Max
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.engine import EngineSpec
@@ -29,6 +28,7 @@ from inbetrieb_core.triggers import (
     ribbon_of,
 )
 
+from server.config.writes import writing
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.tasks.services import Progress
@@ -82,7 +82,7 @@ def add_capture(
         "crank": read.crank, "cam": read.cam, "channels": dict(read.channels), "rows": read.rows,
         "unit": read.unit, "sentences": list(read.sentences),
     }  # fmt: skip
-    with transaction.atomic():  # nobody waits for the decoding
+    with writing():  # nobody waits for the decoding
         last = EdgeCapture.objects.filter(job=job).aggregate(n=Max("number"))["n"] or 0
         return EdgeCapture.objects.create(
             job=job,
@@ -147,10 +147,9 @@ def capture_of(job: Job, number: int) -> EdgeCapture:
     return row
 
 
-def is_stale(job: Job, capture: EdgeCapture) -> bool:
-    """Say whether the wheel was changed after a capture."""
-    now = TRIGGER.plain(trigger_of(job)[0])
-    return wheel_facts(now) != wheel_facts(capture.trigger)
+def is_stale(now: TriggerEntry, capture: EdgeCapture) -> bool:
+    """Say whether the wheel that is entered now is another than that of a capture."""
+    return wheel_facts(TRIGGER.plain(now)) != wheel_facts(capture.trigger)
 
 
 def ribbon(row: EdgeCapture, start_s: float, span_s: float) -> Ribbon:

@@ -15,6 +15,7 @@ from inbetrieb_core.triggers import (
     CaptureReader,
     Compression,
     Ribbon,
+    TriggerEntry,
 )
 from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 from pydantic import TypeAdapter
@@ -22,7 +23,6 @@ from pydantic import TypeAdapter
 from server.accounts.requests import SignedInRequest
 from server.config.bodies import Body
 from server.config.problems import Problem, Refusal
-from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook import uploads
 from server.tasks.api import TaskOut, accepted
@@ -80,8 +80,8 @@ class ReadIn(Body):
     choice: CaptureChoice = Field(default_factory=CaptureChoice)
 
 
-def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
-    """Return a capture as it travels."""
+def capture_out(now: TriggerEntry, row: EdgeCapture) -> CaptureOut:
+    """Return a capture as it travels, beside the wheel that is entered now."""
     result = row.result
     return CaptureOut(
         number=row.number,
@@ -103,7 +103,7 @@ def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
         channels=row.reading["channels"],
         crank=row.reading["crank"],
         cam_channel=row.reading["cam"],
-        stale=captures.is_stale(job, row),
+        stale=captures.is_stale(now, row),
         created_at=row.created_at,
         created_by=row.created_by.get_username(),
     )
@@ -117,7 +117,8 @@ def capture_out(job: Job, row: EdgeCapture) -> CaptureOut:
 def list_captures(request: SignedInRequest, job_id: int) -> list[CaptureOut]:
     """Return the captures of a job, newest first."""
     job = job_of(request.user, job_id)
-    return [capture_out(job, row) for row in captures.captures_of(job)]
+    now, _ = trigger_of(job)
+    return [capture_out(now, row) for row in captures.captures_of(job)]
 
 
 def _blocks(file: DjangoFile[bytes]) -> Iterator[bytes]:
@@ -152,7 +153,7 @@ def create_capture(
     row = captures.add_capture(
         job, request.user, name=name or file.name or "", origin="upload", read=reader.finish()
     )
-    return Status(201, capture_out(job, row))
+    return Status(201, capture_out(trigger_of(job)[0], row))
 
 
 @router.post(
@@ -197,7 +198,7 @@ def read_capture(request: SignedInRequest, job_id: int, payload: ReadIn) -> Stat
 def get_capture(request: SignedInRequest, job_id: int, number: int) -> CaptureOut:
     """Return one capture."""
     job = job_of(request.user, job_id)
-    return capture_out(job, captures.capture_of(job, number))
+    return capture_out(trigger_of(job)[0], captures.capture_of(job, number))
 
 
 @router.get(

@@ -17,7 +17,9 @@ def gate_of_trigger(job: Job) -> Gate:
     fact = None
     if newest is not None:
         fact = CaptureFact(
-            newest.verdict == "agrees", newest.result["sentence"], captures.is_stale(job, newest)
+            newest.verdict == "agrees",
+            newest.result["sentence"],
+            captures.is_stale(services.trigger_of(job)[0], newest),
         )
     session = services.newest_session(job)
     stop = session.fit.sentences[0] if session is not None and session.fit.level == "stop" else ""

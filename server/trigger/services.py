@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.basemaps import fitted_dwell
 from inbetrieb_core.commissioning import (
     OutputFact,
@@ -29,6 +28,7 @@ from inbetrieb_core.wiring import Fitting, sparks_per_turn, usual_fitting
 
 from server.calibration.services import calibration_of, revise, revision_of
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.entries.models import Entry
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
@@ -62,7 +62,7 @@ def trigger_of(job: Job) -> tuple[TriggerEntry, int]:
     return found
 
 
-@transaction.atomic
+@writing()
 def save_trigger(job: Job, user: User, entry: TriggerEntry) -> int:
     """Write a trigger down as the next version and return its number.
 
@@ -128,7 +128,7 @@ def fit_of(job: Job, readings: Sequence[LightReading], raising_advances: bool | 
     return fit_timing(readings, trigger.offset_deg, raising_advances=raising)
 
 
-@transaction.atomic
+@writing()
 def save_session(
     job: Job, user: User, readings: Sequence[LightReading], raising_advances: bool | None
 ) -> LightSession:
@@ -146,7 +146,7 @@ def save_session(
     return _session(TIMING.add(job, user, saved))
 
 
-@transaction.atomic
+@writing()
 def take_offset(job: Job, user: User, number: int) -> int:
     """Put the offset of the newest session in force and return the trigger's new version.
 
@@ -191,7 +191,7 @@ def dwell_sheet_of(job: Job, entry: DwellEntry) -> DwellSheet:
     return entry.sheet(dwell_axis(job).points, spec.rev_limit_rpm, sparks)
 
 
-@transaction.atomic
+@writing()
 def save_dwell(job: Job, user: User, entry: DwellEntry) -> int | None:
     """Write a coil down and put its dwell in the table; return the new revision's number, if any.
 
@@ -232,7 +232,7 @@ def output_facts(job: Job) -> list[OutputFact]:
     ]
 
 
-@transaction.atomic
+@writing()
 def add_output_test(
     job: Job,
     user: User,

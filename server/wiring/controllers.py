@@ -8,13 +8,13 @@ from pathlib import Path
 from typing import Any
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, field_refused
 from inbetrieb_core.wiring import ControllerProfile
 from pydantic import ValidationError
 
 from server.accounts.services import workshop_of
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.entries.kinds import problems_of
 from server.hardware.models import LibraryItem
 
@@ -62,7 +62,7 @@ def profile_of(user: User, key: str) -> ControllerProfile:
     raise field_refused("controller", f"There is no controller '{key[:40]}'.")
 
 
-@transaction.atomic
+@writing()
 def keep(user: User, profile: ControllerProfile) -> LibraryItem:
     """Keep a profile in the workshop; one of the same name is replaced.
 

@@ -7,7 +7,6 @@ import io
 from dataclasses import asdict, dataclass, replace
 
 from django.contrib.auth.models import User
-from django.db import transaction
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.sentences import plain
 from inbetrieb_core.wiring import (
@@ -30,6 +29,7 @@ from inbetrieb_core.wiring import (
 from pydantic import TypeAdapter
 
 from server.config.problems import Refusal
+from server.config.writes import writing
 from server.entries.models import Entry
 from server.hardware.kinds import sensor_rows, sensors_of
 from server.hardware.supply import injectors_of
@@ -93,7 +93,7 @@ def computed(job: Job, profile: ControllerProfile, entry: PlanEntry) -> WiringPl
     return plan_wiring(spec_of(job), profile, entry, sensors_of(job))
 
 
-@transaction.atomic
+@writing()
 def save_plan(job: Job, user: User, key: str, entry: PlanEntry) -> SavedPlan:
     """Write a plan down as the next version; the controller's profile goes with it.
 
@@ -126,7 +126,7 @@ def changes_since(signed: WiringSignOff | None, plan: WiringPlan) -> tuple[LineC
     return changes_between(_LINES.validate_python(signed.lines), plan.lines)
 
 
-@transaction.atomic
+@writing()
 def sign_off(job: Job, user: User, number: int, note: str) -> WiringSignOff:
     """Sign the newest wiring list off.
 
@@ -169,7 +169,7 @@ def newest_checks(job: Job) -> dict[str, WireCheck]:
     return {row.line: row for row in rows}
 
 
-@transaction.atomic
+@writing()
 def check_wire(
     job: Job, user: User, line: str, reading: float | None, unit: str, good: bool
 ) -> WireCheck:
@@ -212,7 +212,7 @@ def outputs_of(job: Job) -> tuple[OutputSettings, int]:
     return OUTPUTS.value(job) or (usual_settings(spec_of(job)), 0)
 
 
-@transaction.atomic
+@writing()
 def save_outputs(job: Job, user: User, settings: OutputSettings) -> int:
     """Write conditions down as the next version.
 
@@ -225,7 +225,7 @@ def save_outputs(job: Job, user: User, settings: OutputSettings) -> int:
     return OUTPUTS.add(job, user, settings).number
 
 
-@transaction.atomic
+@writing()
 def save_three_wire(job: Job, user: User, name: str, wires: tuple[WireReading, ...]) -> Entry:
     """Write the readings of an unknown three-wire sensor down.
 

@@ -37,6 +37,7 @@ class OwnershipTests(ApiTestCase):
         plan = {"controller": wiring["controller"], "entry": wiring["entry"]}
         bodies = {
             "/jobs/{job_id}/units": {"units": {}},
+            "/jobs/{job_id}/aside": {"aside": False},
             "/jobs/{job_id}/calibration": {"based_on": 1, "tables": {}},
             "/jobs/{job_id}/calibration/restore": {"revision": 1, "based_on": 1},
             "/jobs/{job_id}/trials": {"log_id": log},

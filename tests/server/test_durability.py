@@ -33,7 +33,7 @@ from server.calibration.services import calibration_of, edit, revision_of
 from server.jobs.engine_data import entered_engine
 from server.jobs.models import Job
 from server.order.services import create_job
-from server.trials.services import add_trial
+from server.trials.services import Told, add_trial
 from inbetrieb_core.bench import StartConditions
 user = User.objects.first() or register(username="w", password=None, workshop="w")
 job = Job.objects.first() or create_job(
@@ -46,7 +46,7 @@ while True:
     values = calibration_of(newest)["idle_target"].values + (1 if step %% 2 else -1)
     edit(job, user, note=str(step), based_on=newest.number, tables={"idle_target": values.tolist()}, provenance="assumed")
     log = add_bench_start(job, user, engine="port_four", conditions=StartConditions(20.0, seed=step, run_s=4.0), faults=[], revision=None)
-    add_trial(job, user, log=log, observation=None, revision=None, ambient_c=None, soak_h=None, coolant_c=None, start_number=1, note="")
+    add_trial(job, user, log=log, observation=None, told=Told())
 """
 
 

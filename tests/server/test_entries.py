@@ -14,6 +14,7 @@ from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
 from server.jobs.models import Job
 from server.mornings.services import MORNINGS
+from server.order.aside import ASIDE
 from server.trigger.kinds import COIL, TIMING, TRIGGER
 from server.wiring.kinds import OUTPUTS, PLAN, THREE_WIRE
 
@@ -36,6 +37,7 @@ GOOD = {
         "parked": [{"parking": "a", "stood_h": 3.0, "coolant_c": 30.0, "ambient_c": 5.0}],
         "minima": [["2026-12-01", -4.0]],
     },
+    ASIDE: {"aside": True, "reason": "sold to a farm"},
     REASON: {"reason": "Not what this is about.", "evidence": 2},
     ENGINE: FOUR,
     THREE_WIRE: {"name": "Grey plug", "wires": parts.WIRES},

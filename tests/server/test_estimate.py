@@ -91,4 +91,6 @@ class EstimateTests(ApiTestCase):
     def put_engine(self, engine):
         from server.jobs.models import Job
 
-        Job.objects.filter(pk=self.job).update(engine=engine)
+        job = Job.objects.get(pk=self.job)
+        job.engine = engine
+        job.save()

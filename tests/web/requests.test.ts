@@ -58,7 +58,7 @@ describe('what a change makes stale', () => {
 
     test('board and job always, and only themselves', async () => {
         expect(await asked()).toEqual([
-            ['jobs', 'exact'],
+            ['jobs', 'board', ''],
             ['jobs', 7, 'exact'],
         ]);
     });
@@ -73,7 +73,7 @@ describe('what a change makes stale', () => {
     test('no other job is fetched again', async () => {
         for (const [root, job] of (await asked('tables', 'injectors', 'wiring')) as [string, unknown][]) {
             expect(root).toBe('jobs');
-            expect(['exact', 7]).toContain(job);
+            expect(['board', 7]).toContain(job);
         }
     });
 

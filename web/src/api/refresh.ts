@@ -22,7 +22,7 @@ export type Changed = keyof typeof STALE;
 export async function refresh(queryClient: QueryClient, jobId: number, ...changed: Changed[]): Promise<void> {
     const keys = new Set(changed.flatMap((thing) => STALE[thing] as readonly string[]));
     await Promise.all([
-        queryClient.invalidateQueries({ queryKey: ['jobs'], exact: true }),
+        queryClient.invalidateQueries({ queryKey: ['jobs', 'board'] }),
         queryClient.invalidateQueries({ queryKey: ['jobs', jobId], exact: true }),
         ...[...keys].map((key) => queryClient.invalidateQueries({ queryKey: ['jobs', jobId, key] })),
     ]);

@@ -177,7 +177,7 @@ export interface paths {
         };
         /**
          * List Jobs
-         * @description Return the jobs of the workshop, newest first.
+         * @description Return jobs of the workshop, newest first; the header X-Total-Count says how many there are.
          */
         get: operations["jobs_list"];
         put?: never;
@@ -270,6 +270,26 @@ export interface paths {
          * @description Judge pairs that are still being typed; saves nothing.
          */
         post: operations["agreement_preview"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put Aside
+         * @description Put a job aside with a reason, or bring it back; nothing of it is deleted.
+         */
+        post: operations["jobs_aside"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2378,6 +2398,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change Password
+         * @description Change one's password; whoever else is signed in by the old one no longer is.
+         */
+        post: operations["session_password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/table-bench": {
         parameters: {
             query?: never;
@@ -2469,7 +2509,11 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /**
+         * List Tokens
+         * @description Return one's tokens, the newest first.
+         */
+        get: operations["tokens_list"];
         put?: never;
         /**
          * Create Token
@@ -2477,6 +2521,26 @@ export interface paths {
          */
         post: operations["tokens_create"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/tokens/{token_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Revoke Token
+         * @description Have a token hold no longer.
+         */
+        delete: operations["tokens_delete"];
         options?: never;
         head?: never;
         patch?: never;
@@ -6116,6 +6180,11 @@ export interface components {
          */
         JobOut: {
             /**
+             * Aside
+             * @description whether it is put aside, off the board
+             */
+            aside: boolean;
+            /**
              * Created At
              * Format: date-time
              */
@@ -6265,6 +6334,23 @@ export interface components {
              * @enum {string}
              */
             state: "pass" | "suspicious" | "fail";
+        };
+        /**
+         * KnownTokenOut
+         * @description A token that holds, or held; the token itself is not kept.
+         */
+        KnownTokenOut: {
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** Expires At */
+            expires_at: string | null;
+            /** Id */
+            id: number;
+            /** Name */
+            name: string;
         };
         /**
          * LadderOut
@@ -7332,6 +7418,16 @@ export interface components {
             parking: string;
             /** Stood H */
             stood_h: number;
+        };
+        /**
+         * PasswordIn
+         * @description Another password.
+         */
+        PasswordIn: {
+            /** New */
+            new: string;
+            /** Old */
+            old: string;
         };
         /**
          * PastedColumnOut
@@ -8782,6 +8878,11 @@ export interface components {
              * @description Whether the server runs in demo mode.
              */
             demo: boolean;
+            /**
+             * Registration
+             * @description whether anybody may make a workshop of their own
+             */
+            registration: boolean;
             /** Username */
             username: string | null;
             /** Workshop */
@@ -9710,9 +9811,14 @@ export interface components {
         };
         /**
          * TokenIn
-         * @description What the token is for.
+         * @description What the token is for, and how long it holds.
          */
         TokenIn: {
+            /**
+             * Days
+             * @default 90
+             */
+            days: number;
             /**
              * Name
              * @default token
@@ -11123,7 +11229,16 @@ export interface operations {
     };
     jobs_list: {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description part of the name */
+                search?: string;
+                /** @description station of the next action */
+                needs?: string;
+                /** @description those put aside instead of those on the board */
+                aside?: boolean;
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -11335,6 +11450,50 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AgreementOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    jobs_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AsideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobOut"];
                 };
             };
             /** @description Not Found */
@@ -15414,6 +15573,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
             /** @description Unprocessable Entity */
             422: {
                 headers: {
@@ -16332,6 +16500,15 @@ export interface operations {
                     "application/json": components["schemas"]["Problem"];
                 };
             };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     session_delete: {
@@ -16349,6 +16526,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    session_password: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -16500,6 +16717,26 @@ export interface operations {
             };
         };
     };
+    tokens_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnownTokenOut"][];
+                };
+            };
+        };
+    };
     tokens_create: {
         parameters: {
             query?: never;
@@ -16524,6 +16761,35 @@ export interface operations {
             };
             /** @description Unauthorized */
             401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tokens_delete: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                token_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

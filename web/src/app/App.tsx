@@ -4,7 +4,7 @@ import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
 import { createBrowserRouter, matchRoutes, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
-import { BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS, type LazyPage } from '../stations/registry';
+import { AccountPage, BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS, type LazyPage } from '../stations/registry';
 import { Gate } from './Gate';
 import { JobShell } from './JobShell';
 import { NothingHere } from './NothingHere';
@@ -39,6 +39,7 @@ const routes = [
                 children: [
                     { path: '/', ...sheet(BoardPage) },
                     { path: '/jobs/new', ...sheet(NewJobPage) },
+                    { path: '/account', ...sheet(AccountPage) },
                     { path: '/trainer', ...sheet(TrainerPage) },
                     { path: '*', element: <NothingHere /> },
                 ],

@@ -14,7 +14,7 @@ export function Gate() {
     if (!session.data) {
         return session.isError ? <ProblemNote error={session.error} /> : <Loading what="Opening" />;
     }
-    return session.data.username ? <SignedIn /> : <SignIn />;
+    return session.data.username ? <SignedIn /> : <SignIn isOpen={session.data.registration} />;
 }
 
 /** Units and wording are known before the first number is shown. */

@@ -11,7 +11,7 @@ import { ApiProblem, client, unwrap } from '../api/client';
 import { ProblemNote } from '../parts/ProblemNote';
 
 /** Sign in, or make a user with a workshop of their own. */
-export function SignIn() {
+export function SignIn({ isOpen }: { isOpen: boolean }) {
     const queryClient = useQueryClient();
     const [isNew, setNew] = useState(false);
     const [username, setUsername] = useState('');
@@ -69,9 +69,11 @@ export function SignIn() {
                     <Button type="submit" variant="contained" size="large" disabled={enter.isPending}>
                         {isNew ? 'Set up and sign in' : 'Sign in'}
                     </Button>
-                    <Button onClick={() => setNew(!isNew)}>
-                        {isNew ? 'I have a name already' : 'I am new here'}
-                    </Button>
+                    {isOpen ? (
+                        <Button onClick={() => setNew(!isNew)}>{isNew ? 'I have a name already' : 'I am new here'}</Button>
+                    ) : (
+                        <Typography variant="body2">Who is new here asks whoever runs this server.</Typography>
+                    )}
                 </Stack>
             </Paper>
         </Box>

@@ -64,11 +64,11 @@ export function TopBar({ title, children }: { title?: string; children?: ReactNo
             >
                 Keys ?
             </Button>
+            <Button component={Link} to="/account" color="inherit" size="small" sx={{ display: { xs: 'none', sm: 'inline-flex' } }}>
+                {session?.username ?? ''}
+            </Button>
             <Button color="inherit" size="small" onClick={() => leave.mutate()}>
                 Sign out
-                <Box component="span" sx={{ display: { xs: 'none', sm: 'inline' }, ml: 0.5 }}>
-                    {session?.username ?? ''}
-                </Box>
             </Button>
             <ShortcutsDialog open={help} onClose={() => setHelp(false)} />
         </Box>

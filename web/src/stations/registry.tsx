@@ -46,6 +46,7 @@ function page<K extends string>(load: () => Promise<Record<K, ComponentType>>, n
 export const BoardPage = page(() => import('./board'), 'BoardPage');
 export const NewJobPage = page(() => import('./newjob'), 'NewJobPage');
 export const TrainerPage = page(() => import('./trainer'), 'TrainerPage');
+export const AccountPage = page(() => import('./account'), 'AccountPage');
 export const OrderPage = page(() => import('./order'), 'OrderPage');
 
 /** Every sheet of a job, in the order of the stations: routes, station line, keys and words come from here. */

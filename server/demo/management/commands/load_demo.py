@@ -8,7 +8,6 @@ from typing import Any
 from django.conf import settings
 from django.contrib.auth.models import User
 from django.core.management.base import BaseCommand
-from django.db import transaction
 from inbetrieb_core.bench import Fault, StartConditions
 from inbetrieb_core.tables import DEFINITIONS
 
@@ -16,6 +15,7 @@ from server.accounts.demo_user import DEMO_USERNAME
 from server.accounts.services import register
 from server.bench.services import add_bench_start
 from server.calibration.services import calibration_of, edit, revision_of
+from server.config.writes import writing
 from server.demo.hardware import load_hardware
 from server.demo.intake import load_intake
 from server.demo.wiring import load_wiring
@@ -24,7 +24,7 @@ from server.jobs.models import Job
 from server.mornings.services import MORNINGS
 from server.mornings.services import save as save_mornings
 from server.order.services import create_job
-from server.trials.services import accept, add_trial
+from server.trials.services import Told, accept, add_trial
 
 
 class Command(BaseCommand):
@@ -32,7 +32,7 @@ class Command(BaseCommand):
 
     help = __doc__
 
-    @transaction.atomic
+    @writing()
     def handle(self, *args: Any, **options: Any) -> None:
         """Load the scenario once."""
         if User.objects.filter(username=DEMO_USERNAME).exists():
@@ -92,12 +92,7 @@ class Command(BaseCommand):
             user,
             log=log,
             observation=None,
-            revision=None,
-            ambient_c=start.get("ambient_c"),
-            soak_h=start.get("soak_h"),
-            coolant_c=None,
-            start_number=1,
-            note="",
+            told=Told(ambient_c=start.get("ambient_c"), soak_h=start.get("soak_h")),
         )
         advice = trial.analysis["advice"]
         if start["decide"] == "accept" and advice and advice[0]["table"] is not None:

@@ -6,12 +6,14 @@ import TableBody from '@mui/material/TableBody';
 import TableCell from '@mui/material/TableCell';
 import TableHead from '@mui/material/TableHead';
 import TableRow from '@mui/material/TableRow';
+import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 import { Link } from 'react-router';
 
 import type { Job, Schemas } from '../../api/client';
-import { jobsQuery } from '../../api/jobs';
+import { jobsQuery, PAGE, type BoardPart } from '../../api/jobs';
 import { readyQuery } from '../../api/mornings';
 import { inUnits } from '../../units/said';
 import { Loading } from '../../parts/Loading';
@@ -20,50 +22,84 @@ import { describeEngine } from '../../parts/describeEngine';
 
 /** The jobs of the shop, each with its next action and what is closed until then. */
 export function BoardPage() {
-    const jobs = useQuery(jobsQuery);
-    const ready = useQuery(readyQuery).data ?? [];
+    const [part, setPart] = useState<BoardPart>({ search: '', aside: false, offset: 0 });
+    const jobs = useQuery(jobsQuery(part));
     if (jobs.isPending) return <Loading what="Fetching the jobs" />;
+    const isPlain = !part.search && !part.aside && part.offset === 0;
     return (
         <Box sx={{ p: { xs: 2, md: 4 }, width: '100%', maxWidth: 1240, mx: 'auto' }}>
-            <Stack direction="row" sx={{ alignItems: 'baseline', mb: 2, gap: 2, flexWrap: 'wrap' }}>
-                <Typography variant="h1" sx={{ flex: 1 }}>
-                    Shop board
-                </Typography>
-                <Button component={Link} to="/trainer" size="large">
-                    Trainer
-                </Button>
-                <Button component={Link} to="/jobs/new" variant="contained" size="large">
-                    New job
-                </Button>
-            </Stack>
+            <BoardHead part={part} onPart={setPart} />
             {jobs.isError && <ProblemNote error={jobs.error} />}
-            {jobs.data?.length === 0 && (
-                <Typography>
-                    No job yet. A job is one vehicle: enter what is known of its engine, and the start
-                    tables are computed from it.
-                </Typography>
-            )}
-            {jobs.data && jobs.data.length > 0 && (
-                <Box sx={{ overflowX: 'auto', bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
-                    <Table>
-                        <TableHead>
-                            <TableRow>
-                                <TableCell>Job</TableCell>
-                                <TableCell>Next action</TableCell>
-                                <TableCell>Closed gate</TableCell>
-                                <TableCell sx={{ whiteSpace: 'nowrap' }}>Cold from</TableCell>
-                                <TableCell align="right">Trials</TableCell>
-                                <TableCell align="right">Revision</TableCell>
-                            </TableRow>
-                        </TableHead>
-                        <TableBody>
-                            {jobs.data.map((job) => (
-                                <JobRow key={job.id} job={job} ready={ready.find((r) => r.job_id === job.id)} />
-                            ))}
-                        </TableBody>
-                    </Table>
-                </Box>
-            )}
+            {jobs.data?.length === 0 && <Typography>{isPlain ? NO_JOB : 'There is none like that.'}</Typography>}
+            {jobs.data && jobs.data.length > 0 && <Jobs jobs={jobs.data.slice(0, PAGE)} />}
+            <Pages part={part} more={(jobs.data?.length ?? 0) > PAGE} onPart={setPart} />
+        </Box>
+    );
+}
+
+const NO_JOB =
+    'No job yet. A job is one vehicle: enter what is known of its engine, and the start tables are computed from it.';
+
+interface PartProps {
+    part: BoardPart;
+    onPart: (part: BoardPart) => void;
+}
+
+/** What is shown of the shop, and the ways on from here. */
+function BoardHead({ part, onPart }: PartProps) {
+    return (
+        <Stack direction="row" sx={{ alignItems: 'center', mb: 2, gap: 2, flexWrap: 'wrap' }}>
+            <Typography variant="h1" sx={{ flex: 1, minWidth: 200 }}>
+                {part.aside ? 'Put aside' : 'Shop board'}
+            </Typography>
+            <TextField label="Find a job" value={part.search} onChange={(event) => onPart({ ...part, search: event.target.value, offset: 0 })} sx={{ width: 190 }} />
+            <Button onClick={() => onPart({ search: '', aside: !part.aside, offset: 0 })}>{part.aside ? 'Back to the board' : 'Put aside'}</Button>
+            <Button component={Link} to="/trainer" size="large">
+                Trainer
+            </Button>
+            <Button component={Link} to="/jobs/new" variant="contained" size="large">
+                New job
+            </Button>
+        </Stack>
+    );
+}
+
+/** On to the next page of a long board, and back. */
+function Pages({ part, more, onPart }: PartProps & { more: boolean }) {
+    if (!more && part.offset === 0) return null;
+    return (
+        <Stack direction="row" sx={{ gap: 1, mt: 1.5 }}>
+            <Button disabled={part.offset === 0} onClick={() => onPart({ ...part, offset: Math.max(0, part.offset - PAGE) })}>
+                Newer
+            </Button>
+            <Button disabled={!more} onClick={() => onPart({ ...part, offset: part.offset + PAGE })}>
+                Older
+            </Button>
+        </Stack>
+    );
+}
+
+function Jobs({ jobs }: { jobs: Job[] }) {
+    const ready = useQuery(readyQuery).data ?? [];
+    return (
+        <Box sx={{ overflowX: 'auto', bgcolor: 'background.paper', border: 1, borderColor: 'divider' }}>
+            <Table>
+                <TableHead>
+                    <TableRow>
+                        <TableCell>Job</TableCell>
+                        <TableCell>Next action</TableCell>
+                        <TableCell>Closed gate</TableCell>
+                        <TableCell sx={{ whiteSpace: 'nowrap' }}>Cold from</TableCell>
+                        <TableCell align="right">Trials</TableCell>
+                        <TableCell align="right">Revision</TableCell>
+                    </TableRow>
+                </TableHead>
+                <TableBody>
+                    {jobs.map((job) => (
+                        <JobRow key={job.id} job={job} ready={ready.find((r) => r.job_id === job.id)} />
+                    ))}
+                </TableBody>
+            </Table>
         </Box>
     );
 }

@@ -7,6 +7,7 @@ import { WithMargin } from '../../parts/Margin';
 import { mono } from '../../parts/theme';
 import { describeEngine } from '../../parts/describeEngine';
 import { ImportCalibration } from './ImportCalibration';
+import { PutAside } from './PutAside';
 
 /** The order of work: every station with what it does, and which are still coming. */
 export function OrderPage() {
@@ -103,6 +104,9 @@ function JobMargin() {
                 <a href={`/api/jobs/${job.id}/export?format=csv`}>CSV</a>.
             </Typography>
             <ImportCalibration />
+            <Box sx={{ mt: 3 }}>
+                <PutAside />
+            </Box>
         </>
     );
 }
