@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from django.conf import settings
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import get_token
+from inbetrieb_core.errors import InputRefused
 from ninja import Field, Router, Schema, Status
 from ninja.utils import check_csrf
 
 from server.config.body import RequestBody
 from server.config.problems import Problem, Refusal
 
-from . import services
+from . import services, throttle
 from .requests import SignedInRequest
 
 router = Router(tags=["accounts"])
@@ -24,6 +27,7 @@ class SessionOut(Schema):
     username: str | None
     workshop: str | None
     demo: bool = Field(description="Whether the server runs in demo mode.")
+    registration: bool = Field(description="whether anybody may make a workshop of their own")
 
 
 class SignInIn(RequestBody):
@@ -40,9 +44,10 @@ class RegisterIn(SignInIn):
 
 
 class TokenIn(RequestBody):
-    """What the token is for."""
+    """What the token is for, and how long it holds."""
 
-    name: str = "token"
+    name: str = Field("token", max_length=80)
+    days: int = Field(90, ge=1, le=730)
 
 
 class TokenOut(Schema):
@@ -51,13 +56,36 @@ class TokenOut(Schema):
     token: str
 
 
+class KnownTokenOut(Schema):
+    """A token that holds, or held; the token itself is not kept."""
+
+    id: int
+    name: str
+    created_at: datetime
+    expires_at: datetime | None
+
+
+class PasswordIn(RequestBody):
+    """Another password."""
+
+    old: str = Field(max_length=1000)
+    new: str = Field(max_length=1000)
+
+
 def _session(request: HttpRequest) -> SessionOut:
     get_token(request)
     if not request.user.is_authenticated:
-        return SessionOut(username=None, workshop=None, demo=settings.DEMO)
-    workshop = services.workshop_of(request.user)
+        return SessionOut(
+            username=None,
+            workshop=None,
+            demo=settings.DEMO,
+            registration=settings.REGISTRATION_OPEN,
+        )
     return SessionOut(
-        username=request.user.get_username(), workshop=workshop.name, demo=settings.DEMO
+        username=request.user.get_username(),
+        workshop=services.workshop_name(request.user),
+        demo=settings.DEMO,
+        registration=settings.REGISTRATION_OPEN,
     )
 
 
@@ -75,16 +103,20 @@ def get_session(request: HttpRequest) -> SessionOut:
 
 @router.post(
     "/session",
-    response={200: SessionOut, 403: Problem, 422: Problem},
+    response={200: SessionOut, 403: Problem, 422: Problem, 429: Problem},
     auth=None,
     operation_id="session_create",
 )
 def sign_in(request: HttpRequest, payload: SignInIn) -> SessionOut:
     """Sign in with name and password."""
     _require_csrf(request)
+    throttle.refuse_if_too_often(request, payload.username)
     user = authenticate(request, username=payload.username, password=payload.password)
     if user is None:
+        throttle.note_wrong(request, payload.username)
         raise Refusal(422, "Sign-in refused", "Name and password do not match.")
+    throttle.note_right(request, payload.username)
+    services.ensure_workshop(user)
     login(request, user)
     return _session(request)
 
@@ -106,6 +138,8 @@ def sign_out(request: HttpRequest, response: HttpResponse) -> Status[None]:
 def register(request: HttpRequest, payload: RegisterIn) -> Status[SessionOut]:
     """Create a user with a workshop of their own and sign in."""
     _require_csrf(request)
+    if not settings.REGISTRATION_OPEN:
+        raise Refusal(403, "Not open", "Workshops are made by whoever runs this server: ask there.")
     user = services.register(
         username=payload.username, password=payload.password, workshop=payload.workshop
     )
@@ -116,4 +150,43 @@ def register(request: HttpRequest, payload: RegisterIn) -> Status[SessionOut]:
 @router.post("/tokens", response={201: TokenOut, 401: Problem}, operation_id="tokens_create")
 def create_token(request: SignedInRequest, payload: TokenIn) -> Status[TokenOut]:
     """Issue a token for programs."""
-    return Status(201, TokenOut(token=services.issue_token(request.user, payload.name)))
+    token = services.issue_token(request.user, payload.name, payload.days)
+    return Status(201, TokenOut(token=token))
+
+
+@router.get("/tokens", response=list[KnownTokenOut], operation_id="tokens_list")
+def list_tokens(request: SignedInRequest) -> list[KnownTokenOut]:
+    """Return one's tokens, the newest first."""
+    return [
+        KnownTokenOut(
+            id=token.pk, name=token.name, created_at=token.created_at, expires_at=token.expires_at
+        )
+        for token in services.tokens_of(request.user)
+    ]
+
+
+@router.delete(
+    "/tokens/{token_id}", response={204: None, 404: Problem}, operation_id="tokens_delete"
+)
+def revoke_token(request: SignedInRequest, token_id: int) -> Status[None]:
+    """Have a token hold no longer."""
+    services.revoke_token(request.user, token_id)
+    return Status(204, None)
+
+
+@router.post(
+    "/session/password",
+    response={204: None, 422: Problem, 429: Problem},
+    operation_id="session_password",
+)
+def change_password(request: SignedInRequest, payload: PasswordIn) -> Status[None]:
+    """Change one's password; whoever else is signed in by the old one no longer is."""
+    throttle.refuse_if_too_often(request, request.user.get_username())
+    try:
+        services.change_password(request.user, payload.old, payload.new)
+    except InputRefused as error:
+        if any(problem.field == "old" for problem in error.problems):
+            throttle.note_wrong(request, request.user.get_username())
+        raise
+    update_session_auth_hash(request, request.user)
+    return Status(204, None)

@@ -48,4 +48,8 @@ class DemoClient(AuthBase):
 
 
 class SessionUser(SessionAuth):
-    """The signed-in user of the session, with CSRF check."""
+    """The signed-in user of the session, with CSRF check; a token that is wrong is not passed over."""
+
+    def __call__(self, request: HttpRequest) -> Any:
+        """Return the user of the session, None where a token was sent."""
+        return None if request.META.get("HTTP_AUTHORIZATION") else super().__call__(request)

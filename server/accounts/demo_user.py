@@ -8,12 +8,14 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.http import HttpRequest
 
+from .who import is_forwarding
+
 DEMO_USERNAME = "demo"
 
 
 def is_from_this_machine(request: HttpRequest) -> bool:
     """Say whether a request comes from this machine itself, without a proxy between."""
-    if "HTTP_X_FORWARDED_FOR" in request.META or "HTTP_FORWARDED" in request.META:
+    if any(is_forwarding(name.lower()) for name in request.headers):
         return False
     try:
         return ip_address(request.META.get("REMOTE_ADDR", "")).is_loopback

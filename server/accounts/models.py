@@ -29,6 +29,7 @@ class ApiToken(models.Model):
     name = models.CharField(max_length=80)
     digest = models.CharField(max_length=64, unique=True)
     created_at = models.DateTimeField(auto_now_add=True)
+    expires_at = models.DateTimeField(null=True, help_text="never, in tokens of earlier versions")
 
     @staticmethod
     def digest_of(token: str) -> str:

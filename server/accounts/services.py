@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from django.contrib.auth.models import User
 from django.contrib.auth.password_validation import validate_password
-from django.core.exceptions import ValidationError
-from django.db import transaction
-from inbetrieb_core.errors import FieldProblem, InputRefused
+from django.core.exceptions import PermissionDenied, ValidationError
+from django.shortcuts import get_object_or_404
+from django.utils import timezone
+from inbetrieb_core.errors import FieldProblem, InputRefused, field_refused
+
+from server.config.writes import writing
 
 from .models import ApiToken, Membership, Workshop
 
 
-@transaction.atomic
+@writing()
 def register(*, username: str, password: str | None, workshop: str) -> User:
     """Return a new user in a workshop of their own.
 
@@ -40,26 +45,86 @@ def register(*, username: str, password: str | None, workshop: str) -> User:
 
 
 def workshop_of(user: User) -> Workshop:
-    """Return the workshop of a user, making one for a user created elsewhere."""
+    """Return the workshop of a user.
+
+    Raises
+    ------
+    PermissionDenied
+        If they belong to none; signing in gives them one.
+    """
     membership = Membership.objects.select_related("workshop").filter(user=user).first()
     if membership is None:
-        with transaction.atomic():
-            workshop = Workshop.objects.create(name=f"{user.get_username()}’s workshop")
-            membership = Membership.objects.create(user=user, workshop=workshop)
+        raise PermissionDenied("You belong to no workshop: sign in anew.")
     return membership.workshop
 
 
-@transaction.atomic
-def issue_token(user: User, name: str) -> str:
-    """Return a new token, shown this once."""
+@writing()
+def ensure_workshop(user: User) -> None:
+    """Give a user who was made elsewhere a workshop of their own."""
+    if not Membership.objects.filter(user=user).exists():
+        workshop = Workshop.objects.create(name=f"{user.get_username()}’s workshop")
+        Membership.objects.create(user=user, workshop=workshop)
+
+
+def workshop_name(user: User) -> str:
+    """Return the name of a user's workshop; empty where they have none yet."""
+    place = Workshop.objects.filter(memberships__user=user).first()
+    return "" if place is None else place.name
+
+
+@writing()
+def issue_token(user: User, name: str, days: int = 90) -> str:
+    """Return a new token, shown this once; it holds for so many days."""
     token = ApiToken.new_token()
     ApiToken.objects.create(
-        user=user, name=name.strip()[:80] or "token", digest=ApiToken.digest_of(token)
+        user=user,
+        name=name.strip()[:80] or "token",
+        digest=ApiToken.digest_of(token),
+        expires_at=timezone.now() + timedelta(days=days),
     )
     return token
+
+
+def tokens_of(user: User) -> list[ApiToken]:
+    """Return the tokens of a user, the newest first."""
+    return list(ApiToken.objects.filter(user=user).order_by("-pk"))
+
+
+@writing()
+def revoke_token(user: User, token_id: int) -> None:
+    """Have a token of a user hold no longer.
+
+    Raises
+    ------
+    Http404
+        If there is none.
+    """
+    get_object_or_404(ApiToken, pk=token_id, user=user).delete()
+
+
+@writing()
+def change_password(user: User, old: str, new: str) -> None:
+    """Give a user another password.
+
+    Raises
+    ------
+    InputRefused
+        If the old one is wrong, or the new one too weak.
+    """
+    if not user.check_password(old):
+        raise field_refused("old", "That is not the password you have now.")
+    try:
+        validate_password(new, user)
+    except ValidationError as error:
+        raise InputRefused([FieldProblem("new", message) for message in error.messages]) from None
+    user.set_password(new)
+    user.save(update_fields=["password"])
 
 
 def user_of_token(token: str) -> User | None:
     """Return the active user of a token, None if there is none."""
     entry = ApiToken.objects.select_related("user").filter(digest=ApiToken.digest_of(token)).first()
-    return entry.user if entry is not None and entry.user.is_active else None
+    if entry is None or not entry.user.is_active:
+        return None
+    holds = entry.expires_at is None or entry.expires_at > timezone.now()
+    return entry.user if holds else None

@@ -12,6 +12,35 @@ from .problems import answer
 _MULTIPART_ROOM = 1024 * 1024
 
 
+_POLICY = "; ".join(
+    (
+        "default-src 'self'",
+        "script-src 'self'",
+        "style-src 'self' 'unsafe-inline'",
+        "img-src 'self' data: blob:",
+        "font-src 'self' data:",
+        "connect-src 'self'",
+        "object-src 'none'",
+        "base-uri 'none'",
+        "form-action 'self'",
+        "frame-ancestors 'none'",
+    )
+)
+
+
+class ContentPolicy:
+    """Say to browsers that nothing is fetched from elsewhere, and no script stands in a page."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Add the policy to every answer."""
+        response = self.get_response(request)
+        response.headers.setdefault("Content-Security-Policy", _POLICY)
+        return response
+
+
 class RefuseHugeBodies:
     """Answer 413 by the stated length, before a body is parsed."""
 
@@ -24,13 +53,21 @@ class RefuseHugeBodies:
             length = int(request.META.get("CONTENT_LENGTH") or 0)
         except ValueError:
             length = 0
-        largest, advice = next(
-            (most, advice) for part, most, advice in settings.LARGEST_BODIES if part in request.path
-        )
-        if length > largest + _MULTIPART_ROOM:
-            detail = (
-                f"The file has {length / 1e6:.0f} MB; up to {largest / 1e6:.0f} MB can be read. "
-                f"{advice}"
-            )
-            return answer(413, "File too large", detail)
+        largest, advice = most_of(request.path)
+        if length > largest:
+            return answer(413, "File too large", too_large(length, largest, advice))
         return self.get_response(request)
+
+
+def most_of(path: str) -> tuple[int, str]:
+    """Return the largest body that an address takes, and what to do with a larger one. [bytes]"""
+    most, advice = next(
+        (most, advice) for part, most, advice in settings.LARGEST_BODIES if part in path
+    )
+    return most + _MULTIPART_ROOM, advice
+
+
+def too_large(length: int, largest: int, advice: str) -> str:
+    """Return what is said of a body that is too large. [bytes]"""
+    room = largest - _MULTIPART_ROOM
+    return f"The file has {length / 1e6:.0f} MB; up to {room / 1e6:.0f} MB can be read. {advice}"

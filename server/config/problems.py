@@ -2,11 +2,19 @@
 
 from __future__ import annotations
 
+import errno
 import logging
 from typing import Any
 
-from django.core.exceptions import PermissionDenied, RequestDataTooBig
+from django.core.exceptions import (
+    BadRequest,
+    PermissionDenied,
+    RequestDataTooBig,
+    SuspiciousOperation,
+)
+from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, LogRefused
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, ValidationError
@@ -15,6 +23,8 @@ from pydantic import BaseModel, Field
 from .said import rendered
 
 logger = logging.getLogger(__name__)
+#: So many errors of a body are looked at, and so many are told.
+_LOOKED_AT, _TOLD = 200, 40
 
 
 class FieldProblemOut(BaseModel):
@@ -84,6 +94,20 @@ def _of_the_kind_meant(errors: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return members.get((), []) + [e for member in meant for e in members[member]]
 
 
+def _not_stored(request: HttpRequest, error: Exception) -> HttpResponse:
+    """Return what to say where something could not be written or read on the disk."""
+    logger.exception("not stored in %s", request.path, exc_info=error)
+    if getattr(error, "errno", None) == errno.ENOSPC or "full" in str(error):
+        return answer(
+            507, "Disk full", "The disk is full: nothing was written. Make room, then try again."
+        )
+    if "locked" in str(error):
+        return answer(503, "Busy", "Somebody else is writing for long: try again in a moment.")
+    return answer(
+        500, "Something broke", "The server could not read or write its files; its log says why."
+    )
+
+
 def install(api: NinjaAPI) -> None:
     """Map every kind of error of an API to problem details."""
 
@@ -105,15 +129,35 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(ValidationError)
     def not_valid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+        # Nobody reads a thousand of them; and to sort them out would take longer than to make them.
+        first = _of_the_kind_meant(error.errors[:_LOOKED_AT])[:_TOLD]
         problems = tuple(
             FieldProblem(
-                ".".join(str(part) for part in _path(entry)),
-                f"{'.'.join(str(p) for p in _path(entry)[-1:])}: {entry['msg']}.",
+                ".".join(str(part) for part in _path(entry))[:200],
+                f"{'.'.join(str(p)[:60] for p in _path(entry)[-1:])}: {entry['msg'][:300]}.",
             )
-            for entry in _of_the_kind_meant(error.errors)
+            for entry in first
         )
         detail = " ".join(problem.sentence for problem in problems) or "The request is not valid."
+        if (more := len(error.errors) - _LOOKED_AT) > 0:
+            detail += f" And {more} more."
         return answer(422, "Input refused", detail, problems)
+
+    @api.exception_handler(MultiPartParserError)
+    @api.exception_handler(BadRequest)
+    @api.exception_handler(SuspiciousOperation)
+    def not_read(request: HttpRequest, error: Exception) -> HttpResponse:
+        return answer(
+            400, "Request refused", "The request cannot be read: its parts do not fit together."
+        )
+
+    @api.exception_handler(OSError)
+    def not_stored(request: HttpRequest, error: OSError) -> HttpResponse:
+        return _not_stored(request, error)
+
+    @api.exception_handler(OperationalError)
+    def not_written(request: HttpRequest, error: OperationalError) -> HttpResponse:
+        return _not_stored(request, error)
 
     @api.exception_handler(Http404)
     def not_found(request: HttpRequest, error: Http404) -> HttpResponse:
@@ -138,7 +182,9 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(HttpError)
     def http_error(request: HttpRequest, error: HttpError) -> HttpResponse:
-        sentence = str(error)
+        if isinstance(error.__cause__, InputRefused):  # the framework wraps what its parser raises
+            return answer(422, "Input refused", error.__cause__.sentence, error.__cause__.problems)
+        sentence = str(error.__cause__ if isinstance(error.__cause__, CoreError) else error)
         if error.status_code == 403:  # the only one the framework raises is its CSRF check
             sentence = (
                 "The request did not come from this application's own page. Reload it and retry."

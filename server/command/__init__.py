@@ -1,0 +1,1 @@
+"""The command line: first user, backup and restore, check, serve."""

@@ -1,0 +1,20 @@
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+
+import { sessionQuery } from '../../api/vocabulary';
+import { Password } from './Password';
+import { Tokens } from './Tokens';
+
+/** Who is signed in: their password, and the tokens their programs use. */
+export function AccountPage() {
+    const { data: session } = useQuery(sessionQuery);
+    return (
+        <Box sx={{ p: { xs: 2, md: 3 }, maxWidth: 760 }}>
+            <Typography variant="h1">{session?.username ?? ''}</Typography>
+            <Typography sx={{ mb: 3 }}>{session?.workshop ?? ''}</Typography>
+            {!session?.demo && <Password />}
+            <Tokens />
+        </Box>
+    );
+}
