@@ -13,7 +13,8 @@ from playwright.sync_api import Browser, expect, sync_playwright
 from server.accounts.services import register
 from tests.server.parts import SENSORS
 
-CHROMIUM = "/usr/bin/chromium"
+from .chromium import CHROMIUM
+
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -26,6 +27,12 @@ FLAGS = [
 ]
 PASSWORD = "a long enough phrase"
 AXE = Path(settings.ROOT) / "web" / "node_modules" / "axe-core" / "axe.min.js"
+#: Nothing moves by itself: a test that waits for a menu to come to rest waits for nothing.
+STILL = """addEventListener('DOMContentLoaded', () => {
+    const style = document.createElement('style');
+    style.textContent = '*, *::before, *::after { transition: none !important; animation: none !important }';
+    document.head.append(style);
+})"""
 #: The application's own 4xx answers are part of what is tested; the browser logs each of them.
 EXPECTED_NOISE = ("GPU stall due to ReadPixels", "Failed to load resource")
 
@@ -65,6 +72,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
     def new_page(self, signed_in=True, **context):
         page = browser().new_context(viewport=self.viewport, **context).new_page()
         page.set_default_timeout(PATIENCE_MS)
+        page.add_init_script(STILL)
         page.on("pageerror", lambda error: self.noise.append(str(error)))
         page.on("console", self._hear)
         self.addCleanup(page.context.close)

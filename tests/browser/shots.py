@@ -8,6 +8,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from .chromium import CHROMIUM
 from .demo_server import ROOT, demo_server
 
 FOLDER = ROOT / "docs" / "screenshots"
@@ -76,7 +77,7 @@ def main() -> None:
         job, rotary = jobs[0]["id"], jobs[2]["id"]
         trials = json.load(urllib.request.urlopen(f"{address}/api/jobs/{job}/trials"))
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+            executable_path=CHROMIUM, args=["--no-sandbox", "--disable-gpu"]
         )
         views = [
             ("board", "/", DESK, None),

@@ -6,6 +6,7 @@ import json
 import time
 import urllib.request
 
+from .chromium import CHROMIUM
 from .demo_server import demo_server
 
 
@@ -15,7 +16,7 @@ def ladder_first_load_s(rounds: int = 5) -> list[float]:
 
     with demo_server() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+            executable_path=CHROMIUM, args=["--no-sandbox", "--disable-gpu"]
         )
         job = json.load(urllib.request.urlopen(address + "/api/jobs"))[0]["id"]
         seconds = []
@@ -38,7 +39,7 @@ def table_edit_ms(rounds: int = 25) -> list[float]:
     axes = {"rpm": [400 + 200 * i for i in range(32)], "map_kpa": [20 + 5 * i for i in range(32)]}
     with demo_server() as address, sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+            executable_path=CHROMIUM, args=["--no-sandbox", "--disable-gpu"]
         )
         job = json.load(urllib.request.urlopen(address + "/api/jobs"))[0]
         body = json.dumps({"axes": axes, "based_on": job["revision"]}).encode()
