@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ninja import NinjaAPI
+from ninja.openapi.schema import OpenAPISchema
 
 from server.accounts.api import router as accounts_router
 from server.accounts.auth import DemoClient, SessionUser, TokenUser
@@ -32,7 +35,27 @@ from server.wiring.controllers_api import router as controllers_router
 from . import problems
 from .said import SentenceParser, SentenceRenderer
 
-api = NinjaAPI(
+
+class DocumentedAPI(NinjaAPI):
+    """An API whose every operation says what a refusal looks like, whatever its status."""
+
+    def get_openapi_schema(self, **given: Any) -> OpenAPISchema:
+        """Return the contract, with problem details as the answer where nothing else is said."""
+        contract = super().get_openapi_schema(**given)
+        refused = {
+            "description": "Refused, with a sentence",
+            "content": {
+                "application/problem+json": {"schema": {"$ref": "#/components/schemas/Problem"}}
+            },
+        }
+        for operations in contract["paths"].values():
+            for operation in operations.values():
+                told = {str(status): answer for status, answer in operation["responses"].items()}
+                operation["responses"] = {"default": refused, **told}
+        return contract
+
+
+api = DocumentedAPI(
     title="Inbetrieb",
     version="1",
     description=(

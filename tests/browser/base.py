@@ -112,7 +112,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
         self.assertLess(answer[0], 300, answer[1])
         return answer[1]
 
-    def make_job(self, **engine):
+    def make_job(self, name="Heron", **engine):
         data = {
             "displacement_l": 2.2,
             "chambers": 4,
@@ -123,7 +123,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
             "injectors": {"flow_cm3_min": 390},
             **engine,
         }
-        return self.api("/jobs", {"name": "Heron", "engine": data})["id"]
+        return self.api("/jobs", {"name": name, "engine": data})["id"]
 
     def write_reasons(self, job, *gates):
         """Pass gates that a test is not about."""

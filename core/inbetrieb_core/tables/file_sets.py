@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import zipfile
+import zlib
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -178,6 +179,9 @@ def _from_archive(data: bytes, reason: str) -> FoundTables:
             RuntimeError,
             NotImplementedError,
             OSError,
+            ValueError,
+            EOFError,
+            zlib.error,
         ):
             passed.append(f"{entry.filename[:60]}: cannot be read as text.")
             continue

@@ -1,0 +1,113 @@
+"""One's own account, and a board that grew long: driven as a person does."""
+
+import json
+import re
+
+from django.core.cache import cache
+from django.test import override_settings
+from playwright.sync_api import expect
+
+from server.accounts.models import ApiToken
+from server.jobs.models import Job
+from server.order.models import JobSummary
+
+from .base import PASSWORD, BrowserTestCase
+
+
+class AccountTests(BrowserTestCase):
+    def setUp(self):
+        cache.clear()
+        super().setUp()
+        self.addCleanup(cache.clear)
+        self.page.get_by_role("link", name="anna").click()
+        expect(self.page.get_by_role("heading", name="anna")).to_be_visible()
+
+    def test_a_token_is_shown_once_listed_and_taken_back(self):
+        page = self.page
+        expect(page.get_by_text("There are none.")).to_be_visible()
+        page.get_by_label("What it is for").fill("Script on the shelf")
+        page.get_by_role("button", name="Make a token").click()
+        shown = page.get_by_text("It is shown this once:")
+        expect(shown).to_be_visible()
+        token = page.locator("code").inner_text()
+        self.assertEqual(ApiToken.objects.get().digest, ApiToken.digest_of(token))
+        expect(page.get_by_role("listitem")).to_contain_text("holds until")
+        self.assert_accessible()
+        page.reload()
+        expect(page.get_by_text("Script on the shelf")).to_be_visible()
+        expect(page.get_by_text("It is shown this once:")).to_have_count(0)
+        page.get_by_role("button", name="Take back Script on the shelf").click()
+        expect(page.get_by_text("There are none.")).to_be_visible()
+        self.assertFalse(ApiToken.objects.exists())
+
+    def test_another_password(self):
+        page = self.page
+        page.get_by_label("Password now").fill("not this one")
+        page.get_by_label("New password").fill("yet another long phrase")
+        page.get_by_role("button", name="Change it").click()
+        expect(page.get_by_text("That is not the password you have now.").first).to_be_visible()
+        page.get_by_label("Password now").fill(PASSWORD)
+        page.get_by_role("button", name="Change it").click()
+        expect(page.get_by_role("status")).to_contain_text("It is changed")
+        page.get_by_role("link", name="Inbetrieb").click()
+        expect(page.get_by_role("heading", name="Shop board")).to_be_visible()  # still signed in
+        self.user.refresh_from_db()
+        self.assertTrue(self.user.check_password("yet another long phrase"))
+
+
+class ClosedDoorTests(BrowserTestCase):
+    def test_where_registration_is_closed_nobody_is_offered_it(self):
+        with override_settings(REGISTRATION_OPEN=False):
+            page = self.new_page(signed_in=False)
+            self.open("/", page)
+            expect(page.get_by_text("asks whoever runs this server")).to_be_visible()
+            expect(page.get_by_role("button", name="I am new here")).to_have_count(0)
+
+
+class LongBoardTests(BrowserTestCase):
+    def test_a_job_is_found_put_aside_and_brought_back(self):
+        for name in ("Heron", "Kite", "Plover"):
+            self.make_job(name=name)
+        page = self.page
+        self.open("/")
+        rows = page.get_by_role("row")
+        expect(rows).to_have_count(4)
+        page.get_by_label("Find a job").fill("kit")
+        expect(rows).to_have_count(2)
+        page.get_by_role("link", name="Kite").click()
+        page.get_by_role("button", name=re.compile("Put this job aside")).click()
+        page.get_by_label("Why is it put aside?").fill("The owner sold it.")
+        page.get_by_role("button", name="Put aside", exact=True).click()
+        expect(page.get_by_text("This job is put aside.")).to_be_visible()
+        page.get_by_role("link", name="Inbetrieb").click()
+        expect(rows).to_have_count(3)
+        page.get_by_role("button", name="Put aside").click()
+        expect(page.get_by_role("heading", name="Put aside")).to_be_visible()
+        page.get_by_role("link", name="Kite").click()
+        page.get_by_role("button", name="Bring it back to the board").click()
+        expect(page.get_by_role("button", name=re.compile("Put this job aside"))).to_be_visible()
+        page.get_by_role("link", name="Inbetrieb").click()
+        expect(rows).to_have_count(4)
+
+    def test_a_long_board_has_pages(self):
+        first = Job.objects.get(pk=self.make_job())
+        told = JobSummary.objects.get(job=first)
+        copies = Job.objects.bulk_create(
+            Job(workshop=first.workshop, name="Heron", engine=first.engine, created_by=self.user)
+            for _ in range(52)
+        )
+        JobSummary.objects.bulk_create(
+            JobSummary(job=job, version=told.version, needs=told.needs,
+                       body=json.dumps({**json.loads(told.body), "id": job.pk}))
+            for job in copies
+        )  # fmt: skip
+        page = self.page
+        self.open("/")
+        expect(page.get_by_role("row")).to_have_count(51)
+        page.get_by_role("button", name="Older").click()
+        expect(page.get_by_role("row")).to_have_count(4)
+        expect(page.get_by_role("button", name="Older")).to_be_disabled()
+        page.get_by_role("button", name="Newer").click()
+        expect(page.get_by_role("row")).to_have_count(51)
+        page.get_by_label("Find a job").fill("no such job")
+        expect(page.get_by_text("There is none like that.")).to_be_visible()
