@@ -115,6 +115,8 @@ WEB_DIST = ROOT / "web" / "dist"
 STATICFILES_DIRS = [WEB_DIST] if WEB_DIST.exists() else []
 WHITENOISE_USE_FINDERS = True
 WHITENOISE_AUTOREFRESH = False
+#: A file whose name holds the sum of its content never changes.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/.+-[\w-]{8}\.\w+$"
 
 # A log of this size is streamed to disk; the importer's own limit refuses larger ones.
 FILE_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024 * 1024

@@ -81,7 +81,7 @@ class LongBoardTests(BrowserTestCase):
         expect(page.get_by_text("This job is put aside.")).to_be_visible()
         page.get_by_role("link", name="Inbetrieb").click()
         expect(rows).to_have_count(3)
-        page.get_by_role("button", name="Put aside").click()
+        page.get_by_role("button", name="Those put aside").click()
         expect(page.get_by_role("heading", name="Put aside")).to_be_visible()
         page.get_by_role("link", name="Kite").click()
         page.get_by_role("button", name="Bring it back to the board").click()

@@ -1,9 +1,11 @@
 """What a reading costs: so many questions to the database, however much a job holds."""
 
 import json
+import re
 
 from django.conf import settings
 from django.db import connection
+from django.test import SimpleTestCase
 from django.test.utils import CaptureQueriesContext
 
 from server.config.said import rendered
@@ -211,3 +213,40 @@ class BoardTests(ApiTestCase):
         with writing(), writing():
             Job.objects.get(pk=job.pk).save()
         self.assertEqual(self.names(), ["Heron"])
+
+
+class FirstLoadTests(SimpleTestCase):
+    """What a tablet fetches before the board is seen, as it was built."""
+
+    #: Compressed as every browser takes it. [bytes]
+    MOST = 180_000
+    ASSETS = settings.WEB_DIST / "assets"
+
+    def first(self):
+        """Return the files that the page and the board cannot do without."""
+        found = set(re.findall(r"assets/([\w.-]+\.(?:js|css))", (settings.WEB_DIST / "index.html").read_text()))  # fmt: skip
+        found |= {path.name for path in self.ASSETS.glob("board-*.js")}
+        left = list(found)
+        while left:
+            text = (self.ASSETS / left.pop()).read_text()
+            for name in re.findall(r"""(?:from|import)\s*["']\./([\w.-]+\.js)["']""", text):
+                if name not in found:
+                    found.add(name)
+                    left.append(name)
+        return found
+
+    def test_is_small(self):
+        sizes = {name: (self.ASSETS / f"{name}.gz").stat().st_size for name in self.first()}
+        self.assertGreater(len(sizes), 3)
+        self.assertLess(sum(sizes.values()), self.MOST, sizes)
+
+    def test_is_sent_compressed_and_kept_for_ever(self):
+        for name in sorted(self.first()):
+            for coding in ("br", "gzip"):
+                answer = self.client.get(
+                    f"/static/assets/{name}", headers={"Accept-Encoding": coding}
+                )
+                with self.subTest(name, coding=coding):
+                    self.assertEqual(answer.status_code, 200)
+                    self.assertEqual(answer.headers["Content-Encoding"], coding)
+                    self.assertIn("immutable", answer.headers["Cache-Control"])

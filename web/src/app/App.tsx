@@ -1,16 +1,20 @@
 import CssBaseline from '@mui/material/CssBaseline';
 import { ThemeProvider } from '@mui/material/styles';
 import { QueryClient, QueryClientProvider } from '@tanstack/react-query';
+import { Suspense } from 'react';
 import { createBrowserRouter, matchRoutes, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
-import { AccountPage, BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS, type LazyPage } from '../stations/registry';
+import { AccountPage, BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS } from '../stations/registry';
 import { Gate } from './Gate';
-import { JobShell } from './JobShell';
 import { NothingHere } from './NothingHere';
 import { Sheet } from './SheetBoundary';
 import { Shell } from './Shell';
+import { lazyPage, type LazyPage } from '../parts/lazyPage';
+import { Loading } from '../parts/Loading';
 import { theme } from '../parts/theme';
+
+const JobShell = lazyPage(() => import('./JobShell'), 'JobShell');
 
 const queryClient = new QueryClient({
     defaultOptions: {
@@ -46,7 +50,12 @@ const routes = [
             },
             {
                 path: '/jobs/:jobId',
-                element: <JobShell />,
+                element: (
+                    <Suspense fallback={<Loading what="Opening the job" />}>
+                        <JobShell />
+                    </Suspense>
+                ),
+                handle: JobShell.fetch,
                 children: [
                     { index: true, ...sheet(OrderPage) },
                     ...STATIONS.flatMap(({ routes }) =>

@@ -1,3 +1,4 @@
+import { Suspense } from 'react';
 import { usePrefetchQuery, useQuery } from '@tanstack/react-query';
 import { Outlet, useMatch } from 'react-router';
 
@@ -6,7 +7,9 @@ import { trialsQuery } from '../api/logbook';
 import { sessionQuery, vocabularyQuery } from '../api/vocabulary';
 import { Loading } from '../parts/Loading';
 import { ProblemNote } from '../parts/ProblemNote';
-import { SignIn } from './SignIn';
+import { lazyPage } from '../parts/lazyPage';
+
+const SignIn = lazyPage(() => import('./SignIn'), 'SignIn');
 
 /** Nothing is shown to somebody who is not signed in. */
 export function Gate() {
@@ -14,7 +17,11 @@ export function Gate() {
     if (!session.data) {
         return session.isError ? <ProblemNote error={session.error} /> : <Loading what="Opening" />;
     }
-    return session.data.username ? <SignedIn /> : <SignIn isOpen={session.data.registration} />;
+    return session.data.username ? <SignedIn /> : (
+        <Suspense fallback={<Loading what="Opening" />}>
+            <SignIn />
+        </Suspense>
+    );
 }
 
 /** Units and wording are known before the first number is shown. */

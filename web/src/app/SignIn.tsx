@@ -4,14 +4,16 @@ import Paper from '@mui/material/Paper';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
-import { useMutation, useQueryClient } from '@tanstack/react-query';
+import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState, type FormEvent } from 'react';
 
 import { ApiProblem, client, unwrap } from '../api/client';
+import { sessionQuery } from '../api/vocabulary';
 import { ProblemNote } from '../parts/ProblemNote';
 
 /** Sign in, or make a user with a workshop of their own. */
-export function SignIn({ isOpen }: { isOpen: boolean }) {
+export function SignIn() {
+    const isOpen = useQuery(sessionQuery).data?.registration ?? false;
     const queryClient = useQueryClient();
     const [isNew, setNew] = useState(false);
     const [username, setUsername] = useState('');

@@ -3,13 +3,14 @@ import Button from '@mui/material/Button';
 import { useColorScheme } from '@mui/material/styles';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState, type ReactNode } from 'react';
+import { lazy, Suspense, useState, type ReactNode } from 'react';
 import { Link } from 'react-router';
 
 import { client, unwrap } from '../api/client';
 import { sessionQuery } from '../api/vocabulary';
-import { ShortcutsDialog } from './ShortcutsDialog';
 import { useKeys } from '../parts/shortcuts';
+
+const ShortcutsDialog = lazy(async () => ({ default: (await import('./ShortcutsDialog')).ShortcutsDialog }));
 
 /** The head of every sheet: whose work this is, and how it is shown. */
 export function TopBar({ title, children }: { title?: string; children?: ReactNode }) {
@@ -70,7 +71,11 @@ export function TopBar({ title, children }: { title?: string; children?: ReactNo
             <Button color="inherit" size="small" onClick={() => leave.mutate()}>
                 Sign out
             </Button>
-            <ShortcutsDialog open={help} onClose={() => setHelp(false)} />
+            {help && (
+                <Suspense>
+                    <ShortcutsDialog open onClose={() => setHelp(false)} />
+                </Suspense>
+            )}
         </Box>
     );
 }

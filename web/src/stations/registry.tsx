@@ -1,5 +1,4 @@
-import { lazy, useState, type ComponentType, type JSX } from 'react';
-
+import { lazyPage, type LazyPage } from '../parts/lazyPage';
 import type { Shortcut } from '../parts/shortcuts';
 
 /** A place below a job that can be gone to by two keys. */
@@ -22,39 +21,18 @@ export interface StationSheet {
     keyboard?: { where: string; keys: Shortcut[] };
 }
 
-/** A page that is fetched when it is wanted, or before. */
-export interface LazyPage {
-    (): JSX.Element;
-    fetch: () => Promise<unknown>;
-}
-
-function page<K extends string>(load: () => Promise<Record<K, ComponentType>>, name: K): LazyPage {
-    const here: { page: ComponentType | null } = { page: null };
-    const fetch = async () => {
-        here.page = (await load())[name];
-        return { default: here.page };
-    };
-    const Later = lazy(fetch);
-    // A page that is here already is shown at once: waiting for a promise that is kept costs a third of a second.
-    const Page = () => {
-        const [Shown] = useState<ComponentType>(() => here.page ?? Later);
-        return <Shown />;
-    };
-    return Object.assign(Page, { fetch });
-}
-
-export const BoardPage = page(() => import('./board'), 'BoardPage');
-export const NewJobPage = page(() => import('./newjob'), 'NewJobPage');
-export const TrainerPage = page(() => import('./trainer'), 'TrainerPage');
-export const AccountPage = page(() => import('./account'), 'AccountPage');
-export const OrderPage = page(() => import('./order'), 'OrderPage');
+export const BoardPage = lazyPage(() => import('./board'), 'BoardPage');
+export const NewJobPage = lazyPage(() => import('./newjob'), 'NewJobPage');
+export const TrainerPage = lazyPage(() => import('./trainer'), 'TrainerPage');
+export const AccountPage = lazyPage(() => import('./account'), 'AccountPage');
+export const OrderPage = lazyPage(() => import('./order'), 'OrderPage');
 
 /** Every sheet of a job, in the order of the stations: routes, station line, keys and words come from here. */
 export const STATIONS: StationSheet[] = [
     {
         key: 'intake',
         home: 'intake',
-        routes: [{ path: 'intake/:part?', page: page(() => import('./intake'), 'IntakePage') }],
+        routes: [{ path: 'intake/:part?', page: lazyPage(() => import('./intake'), 'IntakePage') }],
         ways: [{ keys: 'g e', to: 'intake', does: 'go to the intake: what entered the shop' }],
         opens: { review: 'See the review' },
     },
@@ -62,8 +40,8 @@ export const STATIONS: StationSheet[] = [
         key: 'wiring',
         home: 'wiring',
         routes: [
-            { path: 'wiring/print', page: page(() => import('./wiring'), 'PrintPage') },
-            { path: 'wiring/:part?', page: page(() => import('./wiring'), 'WiringPage') },
+            { path: 'wiring/print', page: lazyPage(() => import('./wiring'), 'PrintPage') },
+            { path: 'wiring/:part?', page: lazyPage(() => import('./wiring'), 'WiringPage') },
         ],
         ways: [{ keys: 'g w', to: 'wiring', does: 'go to the wiring' }],
         opens: { '': 'Plan the wiring', list: 'Open the wiring list' },
@@ -78,7 +56,7 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'sensors',
         home: 'sensors',
-        routes: [{ path: 'sensors/:part?/:sensor?', page: page(() => import('./sensors'), 'SensorsPage') }],
+        routes: [{ path: 'sensors/:part?/:sensor?', page: lazyPage(() => import('./sensors'), 'SensorsPage') }],
         ways: [
             { keys: 'g s', to: 'sensors', does: 'go to the sensors' },
             { keys: 'g k', to: 'sensors/key-on', does: 'go to the key-on check' },
@@ -88,14 +66,14 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'injectors',
         home: 'injectors',
-        routes: [{ path: 'injectors/:part?', page: page(() => import('./injectors'), 'InjectorsPage') }],
+        routes: [{ path: 'injectors/:part?', page: lazyPage(() => import('./injectors'), 'InjectorsPage') }],
         ways: [{ keys: 'g i', to: 'injectors', does: 'go to the injectors' }],
         opens: { '': 'Look at the injectors' },
     },
     {
         key: 'trigger',
         home: 'trigger',
-        routes: [{ path: 'trigger/:part?', page: page(() => import('./trigger'), 'TriggerPage') }],
+        routes: [{ path: 'trigger/:part?', page: lazyPage(() => import('./trigger'), 'TriggerPage') }],
         ways: [{ keys: 'g c', to: 'trigger', does: 'go to the trigger: crank and cam' }],
         opens: {
             '': 'Enter the wheel',
@@ -107,7 +85,7 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'base-maps',
         home: 'base-maps',
-        routes: [{ path: 'base-maps/:part?/:table?', page: page(() => import('./basemaps'), 'BaseMapsPage') }],
+        routes: [{ path: 'base-maps/:part?/:table?', page: lazyPage(() => import('./basemaps'), 'BaseMapsPage') }],
         ways: [
             { keys: 'g m', to: 'base-maps', does: 'go to the base maps' },
             { keys: 'g b', to: 'base-maps/tables/ve', does: 'go to the table bench' },
@@ -136,7 +114,7 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'ladder',
         home: 'ladder',
-        routes: [{ path: 'ladder', page: page(() => import('./ladder'), 'LadderPage') }],
+        routes: [{ path: 'ladder', page: lazyPage(() => import('./ladder'), 'LadderPage') }],
         ways: [{ keys: 'g l', to: 'ladder', does: 'go to the ladder' }],
         opens: { '': 'Open the ladder' },
         keyboard: {
@@ -155,8 +133,8 @@ export const STATIONS: StationSheet[] = [
         key: 'trial',
         home: 'record',
         routes: [
-            { path: 'record', page: page(() => import('./record'), 'RecordPage') },
-            { path: 'trials/:trialId', page: page(() => import('./trial'), 'TrialPage') },
+            { path: 'record', page: lazyPage(() => import('./record'), 'RecordPage') },
+            { path: 'trials/:trialId', page: lazyPage(() => import('./trial'), 'TrialPage') },
         ],
         ways: [{ keys: 'g r', to: 'record', does: 'record a start' }],
         opens: {},
@@ -171,7 +149,7 @@ export const STATIONS: StationSheet[] = [
     {
         key: '',
         home: 'season',
-        routes: [{ path: 'season', page: page(() => import('./trainer'), 'SeasonPage') }],
+        routes: [{ path: 'season', page: lazyPage(() => import('./trainer'), 'SeasonPage') }],
         ways: [],
         opens: {},
     },

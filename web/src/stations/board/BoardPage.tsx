@@ -6,10 +6,9 @@ import TableBody from '@mui/material/TableBody';
 import TableCell from '@mui/material/TableCell';
 import TableHead from '@mui/material/TableHead';
 import TableRow from '@mui/material/TableRow';
-import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useState, type ChangeEvent } from 'react';
 import { Link } from 'react-router';
 
 import type { Job, Schemas } from '../../api/client';
@@ -52,8 +51,8 @@ function BoardHead({ part, onPart }: PartProps) {
             <Typography variant="h1" sx={{ flex: 1, minWidth: 200 }}>
                 {part.aside ? 'Put aside' : 'Shop board'}
             </Typography>
-            <TextField label="Find a job" value={part.search} onChange={(event) => onPart({ ...part, search: event.target.value, offset: 0 })} sx={{ width: 190 }} />
-            <Button onClick={() => onPart({ search: '', aside: !part.aside, offset: 0 })}>{part.aside ? 'Back to the board' : 'Put aside'}</Button>
+            <Find text={part.search} onText={(search) => onPart({ ...part, search, offset: 0 })} />
+            <Button onClick={() => onPart({ search: '', aside: !part.aside, offset: 0 })}>{part.aside ? 'Back to the board' : 'Those put aside'}</Button>
             <Button component={Link} to="/trainer" size="large">
                 Trainer
             </Button>
@@ -61,6 +60,21 @@ function BoardHead({ part, onPart }: PartProps) {
                 New job
             </Button>
         </Stack>
+    );
+}
+
+/** A plain field: the board is what is fetched first, and a field with everything weighs as much as the board. */
+function Find({ text, onText }: { text: string; onText: (text: string) => void }) {
+    return (
+        <Box
+            component="input"
+            type="search"
+            aria-label="Find a job"
+            placeholder="Find a job"
+            value={text}
+            onChange={(event: ChangeEvent<HTMLInputElement>) => onText(event.target.value)}
+            sx={{ font: 'inherit', color: 'text.primary', bgcolor: 'background.paper', border: 1, borderColor: 'ink.rule', borderRadius: 1, height: 44, px: 1.5, width: 190 }}
+        />
     );
 }
 
