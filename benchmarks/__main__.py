@@ -208,6 +208,60 @@ def bench_requests() -> None:
     )
 
 
+def bench_load() -> None:
+    """What reading costs on a full shop: questions to the database, and times an empty request."""
+    from django.contrib.auth.models import User
+    from django.db import connection
+    from django.test import Client
+    from django.test.utils import CaptureQueriesContext
+
+    client = Client()
+    client.force_login(User.objects.get(username="demo"))
+    first = client.get("/api/jobs").json()[0]
+    job, kind = first["id"], "application/json"
+    log = client.post(f"/api/jobs/{job}/bench/starts", {"coolant_c": 8}, content_type=kind).json()["id"]  # fmt: skip
+
+    def figures() -> dict[str, tuple[int, float]]:
+        empty = statistics.median(timed(lambda: client.get("/api/session"), 40))
+        found = {}
+        for name, path in (
+            ("board", "/api/jobs"),
+            ("job", f"/api/jobs/{job}"),
+            ("trials", f"/api/jobs/{job}/trials"),
+            ("revisions", f"/api/jobs/{job}/revisions"),
+            ("nearest", f"/api/jobs/{job}/base-maps/nearest"),
+            ("samples", f"/api/jobs/{job}/logs/{log}/samples"),
+        ):
+            took = statistics.median(timed(lambda p=path: client.get(p), 20))
+            with CaptureQueriesContext(connection) as queries:
+                client.get(path)
+            found[name] = (len(queries), took / empty)
+        return found
+
+    before = figures()
+    engine = {**first["engine"]}
+    for number in range(100):
+        client.post("/api/jobs", {"name": f"Job {number}", "engine": engine}, content_type=kind)
+    for number in range(60):
+        seen = {"outcome": "started", "coolant_c": 5.0 + number / 2, "cranking_s": 2.0}
+        client.post(f"/api/jobs/{job}/trials", {"observation": seen}, content_type=kind)
+        revision = client.get(f"/api/jobs/{job}").json()["revision"]
+        table = client.get(f"/api/jobs/{job}/calibration").json()["tables"]["idle_target"]["values"]
+        values = [value + (1 if number % 2 else -1) for value in table]
+        client.post(
+            f"/api/jobs/{job}/calibration",
+            {"note": "", "based_on": revision, "tables": {"idle_target": {"values": values}}},
+            content_type=kind,
+        )
+    for name, (queries, ratio) in figures().items():
+        small = before[name]
+        line(
+            f"GET {name}: questions, and times an empty request",
+            f"{small[0]} → {queries}, {small[1]:.1f} → {ratio:.1f} ×",
+            "4 → 104 jobs, 3 → 63 trials and revisions",
+        )
+
+
 def bench_tables() -> None:
     """Region operations on a table of 32 × 32, a paste, the review, and generating."""
     from inbetrieb_core.basemaps import generate, generated_like
@@ -282,6 +336,7 @@ def main() -> None:
         bench_trigger()
         bench_tables()
         bench_requests()
+        bench_load()
         bench_browser()
 
 

@@ -64,7 +64,7 @@ def list_jobs(
     aside: Annotated[
         bool, Query(description="those put aside instead of those on the board")
     ] = False,
-    limit: Annotated[int, Query(ge=1, le=200)] = 200,
+    limit: Annotated[int, Query(ge=1, le=200)] = 50,
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
 ) -> HttpResponse:
     """Return jobs of the workshop, newest first; the header X-Total-Count says how many there are."""

@@ -6,6 +6,7 @@ import functools
 import json
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass
+from datetime import datetime
 from typing import Any
 
 from inbetrieb_core.starts import Advice, PastTry, StartAnalysis
@@ -78,3 +79,38 @@ def past_of(trial: Trial) -> PastTry:
         asked=read.said.asked,
         asked_to_measure=read.said.asks_to_measure,
     )
+
+
+@dataclass(frozen=True)
+class SaidInShort:
+    """What a list says of a trial.
+
+    Attributes
+    ----------
+    sentence : str
+    advised : dict or None
+        Table and cells of the first advice, as they are kept.
+    """
+
+    sentence: str
+    advised: dict[str, Any] | None
+
+
+_short: dict[tuple[int, datetime], SaidInShort] = {}
+#: So many trials are kept in short; they never change.
+_MOST_SHORT = 20_000
+
+
+def said_in_short(trial: Trial) -> SaidInShort:
+    """Return what a list says of a trial; its analysis is read once in the life of the process."""
+    key = trial.pk, trial.created_at
+    found = _short.get(key)
+    if found is None:
+        analysis = trial.analysis
+        first = analysis["advice"][0] if analysis["advice"] else None
+        advised = None if first is None else {k: first[k] for k in ("table", "changes")}
+        found = SaidInShort(analysis["sentence"], advised)
+        if len(_short) >= _MOST_SHORT:
+            _short.clear()
+        _short[key] = found
+    return found

@@ -22,7 +22,7 @@ from inbetrieb_core.starts import (
 )
 from inbetrieb_core.starts.model import AdviceKind, sureness
 from inbetrieb_core.starts.outcomes import Verdict
-from ninja import Field, Form, Router, Schema, Status
+from ninja import Field, Form, Query, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
 from server.calibration.api import CellChangeOut
@@ -35,7 +35,7 @@ from server.logbook import uploads
 from server.logbook.services import log_of, mapping_of
 
 from . import services
-from .analysis import analysis_of
+from .analysis import analysis_of, said_in_short
 from .models import Trial
 
 router = Router(tags=["logbook"])
@@ -154,6 +154,41 @@ class TrialOut(Schema):
     advice: list[AdviceOut] = Field(description="its parts, the earliest first")
     waits: list[Wait]
     decision: DecisionOut | None
+    created_at: datetime
+    author: str
+
+
+class AdvisedOut(Schema):
+    """What a trial advised first, in short."""
+
+    table: str | None
+    changes: list[CellChangeOut]
+
+
+class DecidedOut(Schema):
+    """What was decided, in short."""
+
+    kind: Literal["accepted", "declined"]
+    revision: int | None
+
+
+class TrialRowOut(Schema):
+    """A trial in a list; what was said of it whole is at its own address."""
+
+    id: int
+    number: int
+    kind: Literal["start"]
+    log_id: int | None
+    start_number: int
+    revision: int
+    coolant_c: float
+    verdict: Verdict
+    sentence: str
+    good: bool
+    evidence: Literal["log", "observation"]
+    advised: AdvisedOut | None
+    decision: DecidedOut | None
+    note: str
     created_at: datetime
     author: str
 
@@ -302,20 +337,53 @@ def _out(job: Job, trial: Trial) -> TrialOut:
     return trial_out(trial, spec_of(job).schools)
 
 
+def _row_out(trial: Trial) -> TrialRowOut:
+    said = said_in_short(trial)
+    decision = getattr(trial, "decision", None)
+    return TrialRowOut.model_construct(
+        id=trial.pk,
+        number=trial.number,
+        kind="start",
+        log_id=trial.log_id,
+        start_number=trial.start_number,
+        revision=trial.revision.number,
+        coolant_c=trial.coolant_c,
+        verdict=trial.verdict,
+        sentence=said.sentence,
+        good=trial.good,
+        evidence="observation" if trial.log_id is None else "log",
+        advised=None if said.advised is None else AdvisedOut.model_validate(said.advised),
+        decision=None
+        if decision is None
+        else DecidedOut.model_construct(
+            kind=decision.kind,
+            revision=None if decision.revision is None else decision.revision.number,
+        ),
+        note=trial.note,
+        created_at=trial.created_at,
+        author=trial.created_by.get_username(),
+    )
+
+
 @router.get(
     "/jobs/{job_id}/trials",
-    response={200: list[TrialOut], 404: Problem},
+    response={200: list[TrialRowOut], 404: Problem},
     operation_id="trials_list",
     by_alias=True,
 )
-def list_trials(request: SignedInRequest, job_id: int) -> list[TrialOut]:
-    """Return the trials of a job, newest first."""
-    job = job_of(request.user, job_id)
-    schools = spec_of(job).schools
-    rows = Trial.objects.filter(job=job).select_related(
-        "revision", "created_by", "decision", "decision__revision"
+def list_trials(
+    request: SignedInRequest,
+    job_id: int,
+    limit: Annotated[int, Query(ge=1, le=500)] = 100,
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+) -> list[TrialRowOut]:
+    """Return the trials of a job in short, newest first, on pages."""
+    rows = Trial.objects.filter(job=job_of(request.user, job_id))
+    beside = ("revision", "created_by", "decision", "decision__revision")
+    told = rows.select_related(*beside).defer(
+        "analysis", "revision__tables", "decision__revision__tables", "decision__changes"
     )
-    return [trial_out(trial, schools) for trial in rows.order_by("-number")]
+    return [_row_out(trial) for trial in told.order_by("-number")[offset : offset + limit]]
 
 
 @router.post(

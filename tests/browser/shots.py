@@ -105,7 +105,7 @@ def main() -> None:
             page.goto(address + path)
             page.get_by_role("main").wait_for()
             page.wait_for_load_state("networkidle")
-            page.wait_for_function("!document.querySelector('[role=progressbar]')")
+            page.locator("[role=progressbar]").first.wait_for(state="detached")
             if act is not None:
                 act(page)
             page.wait_for_timeout(500)

@@ -49,7 +49,9 @@ class IntakeTests(BrowserTestCase):
         )
         photograph = page.get_by_role("img", name="Engine bay")
         expect(photograph).to_be_visible()
-        page.wait_for_function("document.querySelector('figure img').naturalHeight > 0")
+        picture = page.locator("figure img").first
+        expect(picture).to_have_js_property("complete", True)
+        self.assertGreater(picture.evaluate("image => image.naturalHeight"), 0)
         self.assertEqual(photograph.evaluate("(image) => image.naturalHeight"), HEIGHT_PX)
         page.get_by_label("Photographs", exact=True).set_input_files(
             [file_of("notes.png", b"not a picture", "image/png")]

@@ -9,6 +9,7 @@ type Plain<T> = T extends (infer E)[] ? Plain<E>[] : T extends object ? { [K in 
 export type Schemas = Plain<components['schemas']>;
 export type Job = Schemas['JobOut'];
 export type Trial = Schemas['TrialOut'];
+export type TrialRow = Schemas['TrialRowOut'];
 export type Log = Schemas['LogOut'];
 export type Table = Schemas['TableOut'];
 export type Calibration = Schemas['CalibrationOut'];

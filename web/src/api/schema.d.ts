@@ -1947,7 +1947,7 @@ export interface paths {
         };
         /**
          * List Trials
-         * @description Return the trials of a job, newest first.
+         * @description Return the trials of a job in short, newest first, on pages.
          */
         get: operations["trials_list"];
         put?: never;
@@ -2803,6 +2803,16 @@ export interface components {
              * @description earlier trials that taught of it
              */
             trials: number[];
+        };
+        /**
+         * AdvisedOut
+         * @description What a trial advised first, in short.
+         */
+        AdvisedOut: {
+            /** Changes */
+            changes: components["schemas"]["CellChangeOut"][];
+            /** Table */
+            table: string | null;
         };
         /**
          * Agreement
@@ -4375,6 +4385,19 @@ export interface components {
             table: string;
             /** To */
             to: number;
+        };
+        /**
+         * DecidedOut
+         * @description What was decided, in short.
+         */
+        DecidedOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "accepted" | "declined";
+            /** Revision */
+            revision: number | null;
         };
         /**
          * DecisionOut
@@ -10144,6 +10167,54 @@ export interface components {
             verdict: "no crank" | "slow crank" | "no sync" | "no fire" | "fired and died" | "started and died" | "started on the pedal" | "started";
             /** Waits */
             waits: components["schemas"]["Wait"][];
+        };
+        /**
+         * TrialRowOut
+         * @description A trial in a list; what was said of it whole is at its own address.
+         */
+        TrialRowOut: {
+            advised: components["schemas"]["AdvisedOut"] | null;
+            /** Author */
+            author: string;
+            /** Coolant C */
+            coolant_c: number;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            decision: components["schemas"]["DecidedOut"] | null;
+            /**
+             * Evidence
+             * @enum {string}
+             */
+            evidence: "log" | "observation";
+            /** Good */
+            good: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "start";
+            /** Log Id */
+            log_id: number | null;
+            /** Note */
+            note: string;
+            /** Number */
+            number: number;
+            /** Revision */
+            revision: number;
+            /** Sentence */
+            sentence: string;
+            /** Start Number */
+            start_number: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "no crank" | "slow crank" | "no sync" | "no fire" | "fired and died" | "started and died" | "started on the pedal" | "started";
         };
         /**
          * TrialsIn
@@ -16466,7 +16537,10 @@ export interface operations {
     };
     trials_list: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -16481,7 +16555,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TrialOut"][];
+                    "application/json": components["schemas"]["TrialRowOut"][];
                 };
             };
             /** @description Not Found */

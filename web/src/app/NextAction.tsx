@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { Link, useLocation } from 'react-router';
 
-import type { Job, Trial } from '../api/client';
+import type { Job, TrialRow } from '../api/client';
 import { STATIONS } from '../stations/registry';
 import { useJob } from '../parts/jobContext';
 import { nextActionPath } from './nextActionPath';
@@ -20,7 +20,7 @@ const VERBS: Record<Job['next_action']['kind'], string> = {
 };
 
 /** The one next action, always in the same place. */
-export function NextAction({ trials }: { trials: Trial[] }) {
+export function NextAction({ trials }: { trials: TrialRow[] }) {
     const { job } = useJob();
     const { pathname } = useLocation();
     const path = nextActionPath(job, trials);

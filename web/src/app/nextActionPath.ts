@@ -1,7 +1,7 @@
-import type { Job, Trial } from '../api/client';
+import type { Job, TrialRow } from '../api/client';
 
 /** Where the next action is done. */
-export function nextActionPath(job: Job, trials: Trial[]): string {
+export function nextActionPath(job: Job, trials: TrialRow[]): string {
     const base = `/jobs/${job.id}`;
     const { kind, station, part, trial } = job.next_action;
     if (kind === 'enter' || kind === 'check') return [base, station, part].filter(Boolean).join('/');

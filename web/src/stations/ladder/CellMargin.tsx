@@ -4,7 +4,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import type { Calibration, CellChange, Revision, Schemas, Trial } from '../../api/client';
+import type { Calibration, CellChange, Revision, Schemas, TrialRow } from '../../api/client';
 import type { Estimate } from '../../api/ladder';
 import { revisionsQuery } from '../../api/calibration';
 import { useJob } from '../../parts/jobContext';
@@ -21,7 +21,7 @@ interface Props {
     definitions: Schemas['TableDefinition'][];
     cell: CellAt;
     edited: Record<string, number>;
-    trials: Trial[];
+    trials: TrialRow[];
     estimate: Estimate | undefined;
 }
 

@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useEffect, useRef, useState, type KeyboardEvent, type RefObject } from 'react';
 
-import type { Calibration, Schemas, Trial } from '../../api/client';
+import type { Calibration, Schemas, TrialRow } from '../../api/client';
 import type { Believed, Estimate } from '../../api/ladder';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
@@ -21,7 +21,7 @@ const same = (value: number) => value;
 interface Props {
     calibration: Calibration;
     definitions: Definition[];
-    trials: Trial[];
+    trials: TrialRow[];
     estimate: Estimate | undefined;
     edited: Record<string, number>;
     selected: CellAt;

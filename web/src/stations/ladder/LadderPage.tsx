@@ -6,7 +6,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo, useState } from 'react';
 
 import { calibrationQuery } from '../../api/calibration';
-import type { Calibration, Trial } from '../../api/client';
+import type { Calibration, TrialRow } from '../../api/client';
 import { estimateQuery, type Estimate } from '../../api/ladder';
 import { trialsQuery } from '../../api/logbook';
 import { SaveStrip } from '../../parts/draft/SaveStrip';
@@ -39,7 +39,7 @@ export function LadderPage() {
     return calibration.isError ? <ProblemNote error={calibration.error} /> : <Loading what="Opening the ladder" />;
 }
 
-function Ladder({ newest, trials, estimate }: { newest: Calibration; trials: Trial[]; estimate: Estimate | undefined }) {
+function Ladder({ newest, trials, estimate }: { newest: Calibration; trials: TrialRow[]; estimate: Estimate | undefined }) {
     const { vocabulary } = useJob();
     const { draft, dispatch, base, error } = useJobDraft(newest);
     const [tab, setTab] = useState<Tab>('tables');
@@ -111,9 +111,9 @@ function nearestTo<T extends { at: number[] }>(changes: T[], coolantC: number): 
 }
 
 /** Where the eye should fall first: the table and rung of the newest trial's advice, else its rung. */
-function firstCell(calibration: Calibration, trials: Trial[]): CellAt {
+function firstCell(calibration: Calibration, trials: TrialRow[]): CellAt {
     const newest = trials[0];
-    const advice = newest?.advice[0];
+    const advice = newest?.advised;
     const change = nearestTo(advice?.changes ?? [], newest?.coolant_c ?? 0);
     if (advice?.table && change && calibration.tables[advice.table]?.axes.length === 1) {
         return { table: advice.table, index: change.index[0] ?? 0 };

@@ -7,7 +7,7 @@ import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
-import { client, unwrap, type Trial } from '../../api/client';
+import { client, unwrap, type TrialRow } from '../../api/client';
 import { pullsQuery, type Estimate } from '../../api/ladder';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
@@ -22,7 +22,7 @@ interface Props {
     coolantC: number;
     index: number;
     estimate: Estimate;
-    trials: Trial[];
+    trials: TrialRow[];
 }
 
 /** What is believed of the selected cell, how each trial pulls on it, and which are set aside. */

@@ -2,13 +2,13 @@ import Box from '@mui/material/Box';
 import Tooltip from '@mui/material/Tooltip';
 import { Link } from 'react-router';
 
-import type { Trial } from '../../api/client';
+import type { TrialRow } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { inUnits } from '../../units/said';
 
 interface Props {
     points: number[];
-    trials: Trial[];
+    trials: TrialRow[];
     rowHeight: number;
 }
 
@@ -95,7 +95,7 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
                                 color: trial.good ? 'primary.main' : 'warning.main',
                             }}
                         >
-                            <TrialMark good={trial.good} open={trial.advice.length > 0 && !trial.decision} />
+                            <TrialMark good={trial.good} open={trial.advised !== null && !trial.decision} />
                         </Box>
                     </Tooltip>
                 ))}
@@ -104,7 +104,7 @@ export function Thermometer({ points, trials, rowHeight }: Props) {
 }
 
 interface Mark {
-    trial: Trial;
+    trial: TrialRow;
     x: number;
     y: number;
 }
@@ -113,7 +113,7 @@ interface Mark {
  * Trials at nearly one temperature stand side by side, the newest nearest to the tube; where
  * there is no room for all, the older ones are counted.
  */
-function placeMarks(trials: Trial[], yOf: (coolantC: number) => number) {
+function placeMarks(trials: TrialRow[], yOf: (coolantC: number) => number) {
     const marks: Mark[] = [];
     const more: { y: number; count: number }[] = [];
     for (const trial of trials) {

@@ -42,10 +42,11 @@ export function useWiring(wiring: Wiring): WiringWork {
         unwrap(client.POST('/api/jobs/{job_id}/wiring/preview', { ...path, body })),
     );
     const save = useMutation({
-        mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/wiring', { ...path, body: { controller, entry } })),
-        onSuccess: (saved) => {
+        mutationFn: (sent: PlanEntry) => unwrap(client.POST('/api/jobs/{job_id}/wiring', { ...path, body: { controller, entry: sent } })),
+        onSuccess: (saved, sent) => {
             setController('saved');
-            setEntry(saved.entry);
+            // What was typed while it was saved stays typed.
+            setEntry((now) => (now === sent ? saved.entry : now));
             return refresh(queryClient, job.id, 'wiring');
         },
     });
@@ -74,6 +75,6 @@ export function useWiring(wiring: Wiring): WiringWork {
                 ...old,
                 edits: { ...old.edits, [line]: { ...NO_EDIT, ...old.edits?.[line], ...part } },
             })),
-        save: () => save.mutate(),
+        save: () => save.mutate(entry),
     };
 }
