@@ -88,12 +88,16 @@ class SaidInShort:
     Attributes
     ----------
     sentence : str
-    advised : dict or None
-        Table and cells of the first advice, as they are kept.
+    table : str or None
+        Which its first advice is about.
+    index : tuple of int or None
+        The cell of it that lies nearest to where the start was; empty where it has no cells, None
+        where nothing was advised.
     """
 
     sentence: str
-    advised: dict[str, Any] | None
+    table: str | None = None
+    index: tuple[int, ...] | None = None
 
 
 _short: dict[tuple[int, datetime], SaidInShort] = {}
@@ -107,9 +111,15 @@ def said_in_short(trial: Trial) -> SaidInShort:
     found = _short.get(key)
     if found is None:
         analysis = trial.analysis
-        first = analysis["advice"][0] if analysis["advice"] else None
-        advised = None if first is None else {k: first[k] for k in ("table", "changes")}
-        found = SaidInShort(analysis["sentence"], advised)
+        found = SaidInShort(analysis["sentence"])
+        if analysis["advice"]:
+            first = analysis["advice"][0]
+            near = min(
+                (change for change in first["changes"] if change["at"]),
+                key=lambda change: abs(change["at"][0] - trial.coolant_c),
+                default={"index": ()},
+            )
+            found = SaidInShort(analysis["sentence"], first["table"], tuple(near["index"]))
         if len(_short) >= _MOST_SHORT:
             _short.clear()
         _short[key] = found

@@ -162,7 +162,7 @@ class AdvisedOut(Schema):
     """What a trial advised first, in short."""
 
     table: str | None
-    changes: list[CellChangeOut]
+    index: list[int] = Field(description="the cell nearest to where the start was; empty without")
 
 
 class DecidedOut(Schema):
@@ -352,7 +352,9 @@ def _row_out(trial: Trial) -> TrialRowOut:
         sentence=said.sentence,
         good=trial.good,
         evidence="observation" if trial.log_id is None else "log",
-        advised=None if said.advised is None else AdvisedOut.model_validate(said.advised),
+        advised=None
+        if said.index is None
+        else AdvisedOut.model_construct(table=said.table, index=list(said.index)),
         decision=None
         if decision is None
         else DecidedOut.model_construct(

@@ -2809,8 +2809,11 @@ export interface components {
          * @description What a trial advised first, in short.
          */
         AdvisedOut: {
-            /** Changes */
-            changes: components["schemas"]["CellChangeOut"][];
+            /**
+             * Index
+             * @description the cell nearest to where the start was; empty without
+             */
+            index: number[];
             /** Table */
             table: string | null;
         };

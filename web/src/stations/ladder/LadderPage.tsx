@@ -105,18 +105,13 @@ function LadderHead({ tab, onTab, revision }: { tab: Tab; onTab: (tab: Tab) => v
     );
 }
 
-/** The change that lies nearest to where the start was. */
-function nearestTo<T extends { at: number[] }>(changes: T[], coolantC: number): T | undefined {
-    return [...changes].sort((a, b) => Math.abs((a.at[0] ?? 0) - coolantC) - Math.abs((b.at[0] ?? 0) - coolantC))[0];
-}
-
 /** Where the eye should fall first: the table and rung of the newest trial's advice, else its rung. */
 function firstCell(calibration: Calibration, trials: TrialRow[]): CellAt {
     const newest = trials[0];
     const advice = newest?.advised;
-    const change = nearestTo(advice?.changes ?? [], newest?.coolant_c ?? 0);
-    if (advice?.table && change && calibration.tables[advice.table]?.axes.length === 1) {
-        return { table: advice.table, index: change.index[0] ?? 0 };
+    const index = advice?.index[0];
+    if (advice?.table && index !== undefined && calibration.tables[advice.table]?.axes.length === 1) {
+        return { table: advice.table, index };
     }
     const points = calibration.tables.cranking_fuel?.axes[0]?.points ?? [];
     const place = newest?.coolant_c ?? 0;
