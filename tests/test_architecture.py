@@ -220,6 +220,32 @@ class DocstringTests(SimpleTestCase):
         self.assertEqual(explained(doc, "height"), "")
 
 
+class WriteTests(SimpleTestCase):
+    """A summary is only as new as its rows where every service writes under the one block."""
+
+    #: The block itself, and what brings the summaries up to date under it.
+    THEMSELVES = ("config/writes.py", "order/summaries.py")
+
+    def test_no_service_opens_a_block_of_its_own(self):
+        found = []
+        for path in (ROOT / "server").rglob("*.py"):
+            place = path.relative_to(ROOT / "server").as_posix()
+            if "migrations" in place or place in self.THEMSELVES:
+                continue
+            if re.search(
+                r"transaction\.atomic|ATOMIC_REQUESTS|from django.db.transaction", path.read_text()
+            ):
+                found.append(place)
+        self.assertEqual(found, [])
+
+    def test_nothing_written_once_is_changed_or_deleted_by_a_service(self):
+        for path in (ROOT / "server").rglob("*.py"):
+            if "migrations" in path.parts or path.name == "append_only.py":
+                continue
+            with self.subTest(file=path.name):
+                self.assertNotRegex(path.read_text(), r"_raw_delete|raw\(.*(DELETE|UPDATE)")
+
+
 class OriginTests(SimpleTestCase):
     def test_no_path_of_a_machine_is_in_the_sources(self):
         for folder in ("core", "server", "web/src", "tests", "docs", "demo", "benchmarks"):

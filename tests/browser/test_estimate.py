@@ -57,3 +57,37 @@ class EstimateTests(BrowserTestCase):
         margin.get_by_label("Why").fill("it was not")
         margin.get_by_role("button", name="Let it count", exact=True).click()
         expect(page.get_by_title(re.compile("nine of ten between")).first).to_be_visible()
+
+
+class OneAtATimeTests(BrowserTestCase):
+    """By the school of one change at a time the other parts wait until somebody ticks them."""
+
+    def setUp(self):
+        super().setUp()
+        self.job = self.make_job(schools={"changes": "one_at_a_time"})
+        self.write_reasons(self.job, "wiring", "trigger", "output-tests")
+        log = self.api(
+            f"/jobs/{self.job}/bench/starts",
+            {"coolant_c": 12, "engine": "port_four", "seed": 1, "run_s": 120},
+        )["id"]
+        self.trial = self.api(f"/jobs/{self.job}/trials", {"log_id": log})
+        self.open(f"/jobs/{self.job}/trials/{self.trial['id']}")
+        self.boxes = self.page.get_by_role("checkbox", name=re.compile("Take .* along"))
+        expect(self.boxes.first).to_be_visible()
+
+    def taken(self):
+        self.page.get_by_role("button", name="Accept", exact=True).click()
+        expect(self.page.get_by_text(re.compile("Accepted: it is revision"))).to_be_visible()
+        path = f"/api/jobs/{self.job}/trials/{self.trial['id']}"
+        decision = self.page.evaluate(f"fetch('{path}').then((r) => r.json())")["decision"]
+        return {change["table"] for change in decision["changes"]}
+
+    def test_only_the_earliest_is_taken(self):
+        for box in self.boxes.all():
+            expect(box).not_to_be_checked()
+        self.assertEqual(self.taken(), {self.trial["advice"][0]["table"]})
+
+    def test_what_is_ticked_goes_along(self):
+        self.boxes.first.check()
+        first, second = (part["table"] for part in self.trial["advice"][:2])
+        self.assertEqual(self.taken(), {first, second})

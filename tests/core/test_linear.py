@@ -9,7 +9,7 @@ import time
 from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
-from inbetrieb_core.delimited import name_and_unit, number_of, parted
+from inbetrieb_core.delimited import LONGEST_CELL, name_and_unit, number_of, parted
 from inbetrieb_core.errors import CoreError
 from inbetrieb_core.logs.mapping import split_unit
 from inbetrieb_core.pasted import WantedColumn, read_pasted
@@ -92,6 +92,21 @@ class LabelTests(SimpleTestCase):
         if found is not None:
             self.assertNotIn("]", found[1])
             self.assertIn(found[0], text)
+
+
+class LongCellTests(SimpleTestCase):
+    def test_a_cell_is_cut_and_what_stands_before_it_is_kept(self):
+        first, long, last = parted(f"rpm,{'x' * 5000},900", ",")
+        self.assertEqual((first, last), ("rpm", "900"))
+        self.assertEqual(long, "x" * LONGEST_CELL)
+
+    def test_a_number_of_usual_length_is_never_cut(self):
+        for text in ("1234.5678901234567890", "-0." + "3" * 300):
+            self.assertEqual(parted(f"{text};1", ";")[0], text)
+
+    def test_in_quotes_and_between_blanks(self):
+        self.assertEqual(parted(f'"{"y" * 900}",2', ",")[0], "y" * LONGEST_CELL)
+        self.assertEqual(parted("z" * 900 + " 3", " "), ["z" * LONGEST_CELL, "3"])
 
 
 class HighestSinceTests(SimpleTestCase):

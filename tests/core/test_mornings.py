@@ -25,6 +25,7 @@ from inbetrieb_core.mornings import (
     season_plan,
     season_sentence,
     tomorrow_sentence,
+    typed_minima,
 )
 from inbetrieb_core.mornings.experiments import information
 from inbetrieb_core.starts import CHECKS_C, chances, good_of_draws
@@ -117,6 +118,17 @@ class WeatherTests(SimpleTestCase):
     def test_any_text_is_read_or_refused(self, text):
         with contextlib.suppress(InputRefused):
             self.assertTrue(all(len(day) == 10 for day, _ in read_minima(text)))
+
+    def test_minima_as_plain_numbers(self):
+        self.assertEqual(typed_minima("-3, 1;4.5,−2"), (-3.0, 1.0, 4.5, -2.0))
+        self.assertEqual(typed_minima(" , ;"), ())
+        for text in ("frost", "1,nan", "inf", "-90", "60", ",".join("1" * 61), "1 2"):
+            with self.subTest(text), self.assertRaises(InputRefused):
+                typed_minima(text)
+
+    @given(st.lists(st.floats(-60, 45).map(lambda c: round(c, 2)), max_size=60))
+    def test_what_is_written_is_read(self, minima):
+        self.assertEqual(typed_minima(",".join(map(str, minima))), tuple(minima))
 
     def test_typed_days_come_before_the_climate(self):
         monthly = tuple(float(m) for m in range(12))

@@ -9,8 +9,11 @@ import json
 import random
 
 from server.calibration.models import Revision
+from server.config.said import rendered
 from server.entries.models import Entry
+from server.jobs.models import Job
 from server.logbook.models import Log, LogChunk
+from server.order.standing import job_out
 from server.trials.models import Decision, Trial
 
 from . import parts
@@ -169,6 +172,8 @@ class WalkTests(ApiTestCase):
         self.assertTrue(action["sentence"].endswith((".", "!")), action["sentence"])
         board = {row["id"]: row for row in self.get("/jobs")}
         self.assertEqual(board[walk.job]["next_action"], action)
+        anew = rendered(job_out(Job.objects.get(pk=walk.job)).model_dump_json(by_alias=True))
+        self.assertEqual(board[walk.job], json.loads(anew))  # the summary follows every write
         numbers = [row["revision"] for row in walk.revisions()]
         self.assertEqual(numbers, list(range(len(numbers), 0, -1)))
         self.assertEqual(self.get(f"/jobs/{walk.job}/calibration")["revision"], numbers[0])

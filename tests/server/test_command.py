@@ -1,8 +1,11 @@
 """The command line: a backup of one moment that is read back, a restore that trusts nothing, a check."""
 
 import json
+import os
 import shutil
 import sqlite3
+import subprocess
+import sys
 import tempfile
 import threading
 import zipfile
@@ -217,3 +220,56 @@ class UserTests(ApiTestCase):
         weak = CliRunner().invoke(inbetrieb, ["user", "carl"], input="123\n123\n")
         self.assertEqual(weak.exit_code, 1)
         self.assertFalse(User.objects.filter(username="carl").exists())
+
+
+class InstallationTests(SimpleTestCase):
+    """The commands as a person runs them, on a folder of their own."""
+
+    def setUp(self):
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+
+    def run_it(self, *words, data="data", said="", code=0):
+        kept = {k: v for k, v in os.environ.items() if not k.startswith(("INBETRIEB", "DJANGO"))}
+        done = subprocess.run(
+            [sys.executable, "-m", "server.command", *words], cwd=settings.ROOT, input=said, text=True,
+            env={**kept, "INBETRIEB_DATA": str(self.folder / data)}, capture_output=True, check=False,
+        )  # fmt: skip
+        self.assertEqual(done.returncode, code, done.stderr[-800:])
+        return done.stdout + done.stderr
+
+    def test_from_the_first_user_to_a_restored_shop(self):
+        made = self.run_it("user", "anna", "--workshop", "Shed", said=f"{PASSWORD}\n{PASSWORD}\n")
+        self.assertIn("anna can sign in.", made)
+        self.assertEqual((self.folder / "data").stat().st_mode & 0o077, 0)
+        self.assertEqual((self.folder / "data" / DATABASE).stat().st_mode & 0o077, 0)
+        file = self.folder / "shop.zip"
+        self.assertIn("was read back: 0 jobs", self.run_it("backup", str(file)))
+        restored = self.folder / "restored"
+        self.assertIn("holds what was backed up", self.run_it("restore", str(file), str(restored)))
+        self.assertIn("Nothing is wrong.", self.run_it("check", data="restored"))
+
+
+class SaidTests(SimpleTestCase):
+    """What the commands say, without a process for each."""
+
+    def setUp(self):
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+
+    def run_it(self, *words, code=0):
+        with override_settings(VAR=self.folder / "data"):
+            done = CliRunner().invoke(inbetrieb, [str(word) for word in words])
+        self.assertEqual(done.exit_code, code, done.output)
+        return done.output
+
+    def test_what_is_not_there_is_said(self):
+        self.assertIn("no database", self.run_it("backup", self.folder / "x.zip", code=1))
+        (self.folder / "torn.zip").write_bytes(b"PK\x03\x04 torn")
+        torn = self.folder / "torn.zip"
+        self.assertIn("no whole backup", self.run_it("restore", torn, self.folder / "y", code=1))
+        self.assertNotIn("Traceback", self.run_it("restore", torn, self.folder / "y", code=1))
+        self.run_it("nonsense", code=2)
+        helps = self.run_it("--help")
+        for command in ("backup", "check", "password", "restore", "serve", "upgrade", "user"):
+            self.assertIn(command, helps)

@@ -19,7 +19,15 @@ from inbetrieb_core.logs import Trace
 
 from server.jobs.models import Job
 from server.logbook.models import Log, LogChunk
-from server.logbook.samples import CHUNK, levels_of, read_between, read_channel, read_window
+from server.logbook.samples import (
+    CHUNK,
+    _extremes,
+    levels_of,
+    pyramid_of,
+    read_between,
+    read_channel,
+    read_window,
+)
 from server.logbook.services import add_log
 
 from .base import ApiTestCase
@@ -163,3 +171,53 @@ class ShortLogTests(ApiTestCase):
         saved = Log.objects.get(pk=log["id"])
         self.assertEqual(len(read_channel(saved, "rpm")), 300)
         json.dumps(answer, allow_nan=False)
+
+
+class AnyPyramidTests(TestCase):
+    """Of any samples, however few or many are missing: each bucket says what its samples say."""
+
+    def levels(self, channel, values):
+        """Return what a pyramid holds, by level: shape (2, buckets)."""
+        found = {}
+        kind = np.float64 if channel == "time_s" else np.float32
+        for level, number, data in pyramid_of(channel, values):
+            pair = np.frombuffer(zlib.decompress(data), dtype=kind).reshape(2, -1)
+            found.setdefault(level, []).append((number, pair))
+        return {
+            level: np.concatenate([pair for _, pair in sorted(parts, key=lambda p: p[0])], axis=1)
+            for level, parts in found.items()
+        }
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.integers(1, 9000), st.integers(0, 10**6), st.floats(0.0, 0.9))
+    def test_low_and_high(self, count, seed, missing):
+        chance = np.random.default_rng(seed)
+        values = chance.normal(0.0, 100.0, count).astype(np.float32).astype(float)
+        values[chance.random(count) < missing] = np.nan
+        for level, pair in self.levels("rpm", values).items():
+            self.assertEqual(pair.shape[1], -(-count // level))
+            for bucket in range(0, pair.shape[1], max(1, pair.shape[1] // 7)):
+                inside = values[bucket * level : (bucket + 1) * level]
+                known = inside[np.isfinite(inside)]
+                if known.size:
+                    self.assertEqual(tuple(pair[:, bucket]), (known.min(), known.max()))
+                else:
+                    self.assertTrue(np.isnan(pair[:, bucket]).all())
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.integers(1, 9000), st.integers(0, 10**6))
+    def test_first_and_last_time(self, count, seed):
+        time = np.cumsum(np.random.default_rng(seed).exponential(0.1, count))
+        for level, pair in self.levels("time_s", time).items():
+            for bucket in range(0, pair.shape[1], max(1, pair.shape[1] // 7)):
+                inside = time[bucket * level : (bucket + 1) * level]
+                self.assertEqual(tuple(pair[:, bucket]), (inside[0], inside[-1]))
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.floats(0.0, 1e4), min_size=1, max_size=300), st.integers(1, 40))
+    def test_a_bucket_that_is_not_full_invents_nothing(self, values, by):
+        pair = _extremes(np.array([values, values]), by)
+        self.assertEqual(pair.shape, (2, -(-len(values) // by)))
+        self.assertEqual(pair[0].min(), min(values))
+        self.assertEqual(pair[1].max(), max(values))
+        self.assertTrue((pair[0] <= pair[1]).all())
