@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
+from typing import Annotated
 
 from django.conf import settings
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
@@ -47,7 +48,9 @@ class TokenIn(RequestBody):
     """What the token is for, and how long it holds."""
 
     name: str = Field("token", max_length=80)
-    days: int = Field(90, ge=1, le=730)
+    days: Annotated[int, Field(ge=1, le=730)] | None = Field(
+        None, description=f"how long it holds; {services.TOKEN_DAYS} where not given [d]"
+    )
 
 
 class TokenOut(Schema):
@@ -74,16 +77,10 @@ class PasswordIn(RequestBody):
 
 def _session(request: HttpRequest) -> SessionOut:
     get_token(request)
-    if not request.user.is_authenticated:
-        return SessionOut(
-            username=None,
-            workshop=None,
-            demo=settings.DEMO,
-            registration=settings.REGISTRATION_OPEN,
-        )
+    user = request.user if request.user.is_authenticated else None
     return SessionOut(
-        username=request.user.get_username(),
-        workshop=services.workshop_name(request.user),
+        username=None if user is None else user.get_username(),
+        workshop=None if user is None else services.workshop_name(user),
         demo=settings.DEMO,
         registration=settings.REGISTRATION_OPEN,
     )

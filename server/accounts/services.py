@@ -15,6 +15,9 @@ from server.config.writes import writing
 
 from .models import ApiToken, Membership, Workshop
 
+#: A token holds so long where nobody says. [d]
+TOKEN_DAYS = 90
+
 
 @writing()
 def register(*, username: str, password: str | None, workshop: str) -> User:
@@ -73,14 +76,14 @@ def workshop_name(user: User) -> str:
 
 
 @writing()
-def issue_token(user: User, name: str, days: int = 90) -> str:
-    """Return a new token, shown this once; it holds for so many days."""
+def issue_token(user: User, name: str, days: int | None = None) -> str:
+    """Return a new token, shown this once; it holds for so many days, else :data:`TOKEN_DAYS`."""
     token = ApiToken.new_token()
     ApiToken.objects.create(
         user=user,
         name=name.strip()[:80] or "token",
         digest=ApiToken.digest_of(token),
-        expires_at=timezone.now() + timedelta(days=days),
+        expires_at=timezone.now() + timedelta(days=TOKEN_DAYS if days is None else days),
     )
     return token
 

@@ -59,7 +59,7 @@ class BoundedBodies:
                     return
                 largest, advice = small, "Sign in first."
         if length is not None and length > largest:
-            await _refuse(send, 413, "File too large", too_large(length, largest, advice))
+            await _refuse(send, 413, "File too large", too_large(largest, advice, length))
             return
         await self._counted(scope, receive, send, largest, advice)
 
@@ -91,7 +91,7 @@ class BoundedBodies:
             await self.application(scope, counting, sending)
         except _TooMuchError:
             if not answered:
-                await _refuse(send, 413, "File too large", too_large(came, largest, advice))
+                await _refuse(send, 413, "File too large", too_large(largest, advice))
 
 
 async def _refuse(send: Send, status: int, title: str, detail: str) -> None:

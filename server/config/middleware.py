@@ -55,7 +55,7 @@ class RefuseHugeBodies:
             length = 0
         largest, advice = most_of(request.path)
         if length > largest:
-            return answer(413, "File too large", too_large(length, largest, advice))
+            return answer(413, "File too large", too_large(largest, advice, length))
         return self.get_response(request)
 
 
@@ -67,7 +67,11 @@ def most_of(path: str) -> tuple[int, str]:
     return most + _MULTIPART_ROOM, advice
 
 
-def too_large(length: int, largest: int, advice: str) -> str:
-    """Return what is said of a body that is too large. [bytes]"""
-    room = largest - _MULTIPART_ROOM
-    return f"The file has {length / 1e6:.0f} MB; up to {room / 1e6:.0f} MB can be read. {advice}"
+def too_large(largest: int, advice: str, length: int | None = None) -> str:
+    """Return what is said of a body that is too large, where its length is known or not. [bytes]"""
+    has = "This is too large" if length is None else f"The file has {_size(length)}"
+    return f"{has}; up to {_size(largest)} can be read. {advice}"
+
+
+def _size(length: int) -> str:
+    return f"{length / 1e6:.0f} MB" if length >= 10**6 else f"{length // 1024} kB"

@@ -19,7 +19,7 @@ from server.jobs.services import set_units as write_units
 
 from . import services, summaries
 from .aside import put_aside as set_aside
-from .standing import JobOut, job_out
+from .job_out import JobOut, job_out
 
 router = Router(tags=["jobs"])
 
@@ -81,9 +81,9 @@ def list_jobs(
     return answer
 
 
-def _json(body: str, status: int = 200) -> HttpResponse:
+def _json(body: str) -> HttpResponse:
     """Return an answer that is JSON already."""
-    return HttpResponse(body, content_type="application/json; charset=utf-8", status=status)
+    return HttpResponse(body, content_type="application/json; charset=utf-8")
 
 
 @router.post("/jobs", response={201: JobOut, 422: Problem}, operation_id="jobs_create")

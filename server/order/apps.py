@@ -14,11 +14,11 @@ class OrderConfig(AppConfig):
 
     def ready(self) -> None:
         """Say what follows from a write."""
-        from server.config.writes import writing
+        from server.config.writes import follows
 
         from . import summaries
 
-        writing.follows.append(summaries.keep)
+        follows.append(summaries.keep)
         post_save.connect(_noted, dispatch_uid="order")
         post_migrate.connect(_upgraded, sender=self)
         post_migrate.connect(_guarded, sender=self)

@@ -18,8 +18,8 @@ import server
 from server.config.said import rendered
 from server.jobs.models import Job
 
+from .job_out import job_out
 from .models import JobSummary
-from .standing import job_out
 
 
 def _version() -> str:

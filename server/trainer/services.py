@@ -38,8 +38,9 @@ from server.jobs.models import Job
 from server.logbook.services import add_log
 from server.order.services import create_job
 from server.tasks.services import Progress
+from server.trials.judging import add_trial
 from server.trials.models import Trial
-from server.trials.services import Told, add_trial
+from server.trials.told import Told
 
 from .models import Ending, Season, Step
 from .scenarios import SHAPE, read_scenario

@@ -6,7 +6,6 @@ import functools
 import json
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass
-from datetime import datetime
 from typing import Any
 
 from inbetrieb_core.starts import Advice, PastTry, StartAnalysis
@@ -79,48 +78,3 @@ def past_of(trial: Trial) -> PastTry:
         asked=read.said.asked,
         asked_to_measure=read.said.asks_to_measure,
     )
-
-
-@dataclass(frozen=True)
-class SaidInShort:
-    """What a list says of a trial.
-
-    Attributes
-    ----------
-    sentence : str
-    table : str or None
-        Which its first advice is about.
-    index : tuple of int or None
-        The cell of it that lies nearest to where the start was; empty where it has no cells, None
-        where nothing was advised.
-    """
-
-    sentence: str
-    table: str | None = None
-    index: tuple[int, ...] | None = None
-
-
-_short: dict[tuple[int, datetime], SaidInShort] = {}
-#: So many trials are kept in short; they never change.
-_MOST_SHORT = 20_000
-
-
-def said_in_short(trial: Trial) -> SaidInShort:
-    """Return what a list says of a trial; its analysis is read once in the life of the process."""
-    key = trial.pk, trial.created_at
-    found = _short.get(key)
-    if found is None:
-        analysis = trial.analysis
-        found = SaidInShort(analysis["sentence"])
-        if analysis["advice"]:
-            first = analysis["advice"][0]
-            near = min(
-                (change for change in first["changes"] if change["at"]),
-                key=lambda change: abs(change["at"][0] - trial.coolant_c),
-                default={"index": ()},
-            )
-            found = SaidInShort(analysis["sentence"], first["table"], tuple(near["index"]))
-        if len(_short) >= _MOST_SHORT:
-            _short.clear()
-        _short[key] = found
-    return found

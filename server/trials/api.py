@@ -2,30 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
-from datetime import datetime
 from typing import Annotated, Literal
 
-from inbetrieb_core.causes import Diagnosis
-from inbetrieb_core.engine import Schools
-from inbetrieb_core.starts import (
-    Acceptance,
-    Advice,
-    Finding,
-    Observation,
-    PartKind,
-    Phase,
-    StartSeen,
-    Wait,
-    parts_of,
-    parts_taken,
-)
-from inbetrieb_core.starts.model import AdviceKind, sureness
-from inbetrieb_core.starts.outcomes import Verdict
+from inbetrieb_core.starts import Observation, StartSeen
 from ninja import Field, Form, Query, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
-from server.calibration.api import CellChangeOut
 from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.jobs.engine_data import spec_of
@@ -34,182 +16,50 @@ from server.jobs.services import job_of
 from server.logbook import uploads
 from server.logbook.services import log_of, mapping_of
 
-from . import services
-from .analysis import analysis_of, said_in_short
+from . import decisions, judging, services
 from .models import Trial
+from .out import TrialOut, TrialRowOut, rows_out, trial_out
+from .told import Signs, Told
 
 router = Router(tags=["logbook"])
 
 
-class TrialIn(RequestBody):
-    """A start to judge: a log or an observation."""
+class ToldIn(RequestBody):
+    """What is told of a start besides its evidence; of several starts of a log, of the first."""
 
-    kind: Literal["start"] = "start"
-    log_id: int | None = None
-    observation: Observation | None = None
     revision: int | None = Field(
         None, description="revision in the controller; the newest if not given"
     )
     ambient_c: float | None = Field(None, description="[°C]")
     soak_h: float | None = Field(None, description="hours since the engine last ran [h]")
     coolant_c: float | None = Field(None, description="where the log has no coolant channel [°C]")
-    start_number: int = Field(
-        1, description="which start of the log; restarts are trials of their own"
-    )
     attempt: int = Field(1, description="which attempt of the same morning")
     black_smoke: bool = Field(False, description="black smoke was seen")
     fuel_smell: bool = Field(False, description="it smelled of fuel")
     note: str = ""
 
+    def told(self) -> Told:
+        """Return it as the judgement takes it."""
+        signs = Signs(self.attempt, self.black_smoke, self.fuel_smell)
+        return Told(self.revision, self.ambient_c, self.soak_h, self.coolant_c, self.note, signs)
 
-class AdviceOut(Schema):
-    """One part of the advice; something to do on the engine has no table and no changes."""
 
-    part: PartKind = Field(description="read from logs, searched, or to be done on the engine")
-    kind: AdviceKind = Field(description="change a table, take what was measured, measure, mend")
-    table: str | None
-    rule: str
-    reason: str
-    confidence: float = Field(description="of the whole advice, 0 to 1")
-    sureness: str = Field(description="the same in words")
-    disproof: str = Field(description="what at the next start would prove it wrong")
-    changes: list[CellChangeOut]
-    bands: list[tuple[float, float]] = Field(
-        description="where the need of each cell lies with 90 %; empty where a rule alone chose it"
+class TrialIn(ToldIn):
+    """A start to judge: a log or an observation."""
+
+    kind: Literal["start"] = "start"
+    log_id: int | None = None
+    observation: Observation | None = None
+    start_number: int = Field(
+        1, description="which start of the log; restarts are trials of their own"
     )
-    seen: list[bool] = Field(description="whether each cell was measured near it, or follows")
-    trials: list[int] = Field(description="earlier trials that taught of it")
-    taken: bool = Field(description="whether it is taken where no parts are named")
 
 
-class CandidateOut(Schema):
-    """One candidate for what is wrong; the tables are one of them."""
-
-    key: str
-    title: str
-    family: str
-    probability: float = Field(description="0 to 1")
-    size: float | None = Field(description="how large it would be, where the logs tell")
-    size_error: float | None = Field(description="standard error of the size")
-    unit: str = Field(description="of the size; empty without one")
-    evidence: list[str]
-    told: bool = Field(description="whether this log has what tells it")
-    leads: bool
-
-
-class NotToldOut(Schema):
-    """A cause that this log cannot tell, and what would."""
-
-    title: str
-    do: str
-
-
-class DecidedChangeOut(CellChangeOut):
-    """A cell that was changed, and of which table."""
-
-    table: str = Field("", description="empty in decisions of earlier versions")
-
-
-class DecisionOut(Schema):
-    """What was decided on the advice."""
-
-    kind: Literal["accepted", "declined"]
-    changes: list[DecidedChangeOut]
-    note: str
-    revision: int | None
-    created_at: datetime
-
-
-class TrialOut(Schema):
-    """A judged start."""
-
-    id: int
-    number: int
-    kind: Literal["start"]
-    log_id: int | None
-    start_number: int
-    observation: Observation | None
-    revision: int
-    ambient_c: float | None
-    soak_h: float | None
-    coolant_c: float
-    note: str
-    verdict: Verdict
-    sentence: str
-    good: bool
-    acceptance: Acceptance
-    acceptance_sentence: str = Field(description="what keeps it from being accepted")
-    causes: list[CandidateOut] = Field(
-        description="what the job's logs say of the causes, the most probable first; empty where the "
-        "start is good, and on trials of earlier versions"
-    )
-    blocked: bool = Field(description="whether the leading cause is under the bonnet")
-    alike: list[str] = Field(description="titles of causes these logs cannot tell from the leading")
-    deciding_test: str = Field(description="the cheapest test that tells the first two apart")
-    not_told: list[NotToldOut]
-    evidence: Literal["log", "observation"]
-    phases: list[Phase]
-    figures: dict[str, float | None] = Field(description="units are in the names")
-    findings: list[Finding]
-    advice: list[AdviceOut] = Field(description="its parts, the earliest first")
-    waits: list[Wait]
-    decision: DecisionOut | None
-    created_at: datetime
-    author: str
-
-
-class AdvisedOut(Schema):
-    """What a trial advised first, in short."""
-
-    table: str | None
-    index: list[int] = Field(description="the cell nearest to where the start was; empty without")
-
-
-class DecidedOut(Schema):
-    """What was decided, in short."""
-
-    kind: Literal["accepted", "declined"]
-    revision: int | None
-
-
-class TrialRowOut(Schema):
-    """A trial in a list; what was said of it whole is at its own address."""
-
-    id: int
-    number: int
-    kind: Literal["start"]
-    log_id: int | None
-    start_number: int
-    revision: int
-    coolant_c: float
-    verdict: Verdict
-    sentence: str
-    good: bool
-    evidence: Literal["log", "observation"]
-    advised: AdvisedOut | None
-    decision: DecidedOut | None
-    note: str
-    created_at: datetime
-    author: str
-
-
-class TrialsIn(RequestBody):
+class TrialsIn(ToldIn):
     """Starts of one log to judge, each a trial of its own."""
 
     log_id: int
     start_numbers: list[int] = Field(min_length=1, max_length=200)
-    revision: int | None = Field(
-        None, description="revision in the controller; the newest if not given"
-    )
-    ambient_c: float | None = Field(None, description="[°C]")
-    soak_h: float | None = Field(
-        None, description="hours since the engine last ran, before the first of them [h]"
-    )
-    coolant_c: float | None = Field(None, description="where the log has no coolant channel [°C]")
-    attempt: int = Field(1, description="which attempt of the same morning the first of them was")
-    black_smoke: bool = Field(False, description="black smoke was seen at the first of them")
-    fuel_smell: bool = Field(False, description="it smelled of fuel at the first of them")
-    note: str = ""
 
 
 class AcceptedChange(Schema):
@@ -245,126 +95,8 @@ class AcceptOut(Schema):
     trial: TrialOut
 
 
-def _advice_out(advice: Advice, schools: Schools) -> list[AdviceOut]:
-    taken = parts_taken(advice, schools, None)
-    return [
-        AdviceOut.model_validate(
-            {**asdict(part), "sureness": sureness(part.confidence), "taken": part in taken}
-        )
-        for part in parts_of(advice)
-    ]
-
-
-def _candidates_out(found: Diagnosis) -> list[CandidateOut]:
-    return [
-        CandidateOut(
-            key=entry.key,
-            title=entry.title,
-            family=entry.family,
-            probability=entry.probability,
-            size=None if entry.size is None else entry.size.value,
-            size_error=None if entry.size is None else entry.size.error,
-            unit="" if entry.size is None else entry.size.unit,
-            evidence=list(entry.evidence),
-            told=entry.told,
-            leads=entry.key == found.leading,
-        )
-        for entry in found.ranked
-    ]
-
-
-def trial_out(trial: Trial, schools: Schools) -> TrialOut:
-    """Return a trial as it travels, by the schools of its job."""
-    said = analysis_of(trial).said
-    decision = getattr(trial, "decision", None)
-    found = None if trial.good else said.causes
-    return TrialOut(
-        id=trial.pk,
-        number=trial.number,
-        kind="start",
-        log_id=trial.log_id,
-        start_number=trial.start_number,
-        observation=trial.observation,
-        revision=trial.revision.number,
-        ambient_c=trial.ambient_c,
-        soak_h=trial.soak_h,
-        coolant_c=trial.coolant_c,
-        note=trial.note,
-        verdict=said.verdict,
-        sentence=said.sentence,
-        good=trial.good,
-        acceptance=said.acceptance,
-        acceptance_sentence=said.acceptance.sentence,
-        causes=[] if found is None else _candidates_out(found),
-        blocked=found is not None and found.blocks,
-        alike=[] if found is None else [e.title for e in found.ranked if e.key in found.alike],
-        deciding_test="" if found is None else found.test,
-        not_told=[]
-        if found is None
-        else [NotToldOut(title=t.cause.title, do=t.do) for t in found.not_told],
-        evidence=said.evidence,
-        phases=list(said.phases),
-        figures=asdict(said.figures),
-        findings=list(said.findings),
-        advice=[part for advice in said.advice for part in _advice_out(advice, schools)],
-        waits=list(said.waits),
-        decision=None
-        if decision is None
-        else DecisionOut(
-            kind=decision.kind,
-            changes=decision.changes,
-            note=decision.note,
-            revision=None if decision.revision is None else decision.revision.number,
-            created_at=decision.created_at,
-        ),
-        created_at=trial.created_at,
-        author=trial.created_by.get_username(),
-    )
-
-
-def _told(payload: TrialIn | TrialsIn) -> services.Told:
-    return services.Told(
-        payload.revision,
-        payload.ambient_c,
-        payload.soak_h,
-        payload.coolant_c,
-        payload.note,
-        services.Signs(payload.attempt, payload.black_smoke, payload.fuel_smell),
-    )
-
-
 def _out(job: Job, trial: Trial) -> TrialOut:
     return trial_out(trial, spec_of(job).schools)
-
-
-def _row_out(trial: Trial) -> TrialRowOut:
-    said = said_in_short(trial)
-    decision = getattr(trial, "decision", None)
-    return TrialRowOut.model_construct(
-        id=trial.pk,
-        number=trial.number,
-        kind="start",
-        log_id=trial.log_id,
-        start_number=trial.start_number,
-        revision=trial.revision.number,
-        coolant_c=trial.coolant_c,
-        verdict=trial.verdict,
-        sentence=said.sentence,
-        good=trial.good,
-        evidence="observation" if trial.log_id is None else "log",
-        advised=None
-        if said.index is None
-        else AdvisedOut.model_construct(table=said.table, index=list(said.index)),
-        decision=None
-        if decision is None
-        else DecidedOut.model_construct(
-            kind=decision.kind,
-            revision=None if decision.revision is None else decision.revision.number,
-        ),
-        note=trial.note,
-        created_at=trial.created_at,
-        author=trial.created_by.get_username(),
-    )
 
 
 @router.get(
@@ -380,12 +112,8 @@ def list_trials(
     offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
 ) -> list[TrialRowOut]:
     """Return the trials of a job in short, newest first, on pages."""
-    rows = Trial.objects.filter(job=job_of(request.user, job_id))
-    beside = ("revision", "created_by", "decision", "decision__revision")
-    told = rows.select_related(*beside).defer(
-        "analysis", "revision__tables", "decision__revision__tables", "decision__changes"
-    )
-    return [_row_out(trial) for trial in told.order_by("-number")[offset : offset + limit]]
+    trials = Trial.objects.filter(job=job_of(request.user, job_id)).order_by("-number")
+    return rows_out(trials[offset : offset + limit])
 
 
 @router.post(
@@ -399,12 +127,12 @@ def create_trial(request: SignedInRequest, job_id: int, payload: TrialIn) -> Sta
     job = job_of(request.user, job_id)
     log = None if payload.log_id is None else log_of(job, payload.log_id)
     seen = payload.observation
-    trial = services.add_trial(
+    trial = judging.add_trial(
         job,
         request.user,
         log=log,
         observation=seen,
-        told=_told(payload),
+        told=payload.told(),
         start_number=payload.start_number,
     )
     return Status(201, _out(job, trial))
@@ -421,12 +149,12 @@ def create_trials(
 ) -> Status[list[TrialOut]]:
     """Judge several starts of one log: a trial of each, or none if one cannot be judged."""
     job = job_of(request.user, job_id)
-    trials = services.add_trials(
+    trials = judging.add_trials(
         job,
         request.user,
         log=log_of(job, payload.log_id),
         start_numbers=payload.start_numbers,
-        told=_told(payload),
+        told=payload.told(),
     )
     schools = spec_of(job).schools
     return Status(201, [trial_out(trial, schools) for trial in trials])
@@ -447,7 +175,7 @@ def starts_in_upload(
 ) -> list[StartSeen]:
     """List the starts of a kept upload as they would be judged; nothing is saved."""
     job = job_of(request.user, job_id)
-    return services.starts_of_upload(
+    return judging.starts_of_upload(
         job,
         data=uploads.fetch(job.workshop, upload_id),
         mapping=mapping_of(mapping),
@@ -479,7 +207,7 @@ def accept(
     """Accept the advice, as given or with other values: a new revision."""
     job = job_of(request.user, job_id)
     payload = payload or AcceptIn()
-    decision = services.accept(
+    decision = decisions.accept(
         services.trial_of(job, trial_id),
         request.user,
         changes=None if payload.changes is None else [c.model_dump() for c in payload.changes],
@@ -502,5 +230,5 @@ def decline(
 ) -> Status[TrialOut]:
     """Decline the advice; the reason is kept."""
     job = job_of(request.user, job_id)
-    services.decline(services.trial_of(job, trial_id), request.user, note=payload.note)
+    decisions.decline(services.trial_of(job, trial_id), request.user, note=payload.note)
     return Status(201, _out(job, services.trial_of(job, trial_id)))

@@ -16,10 +16,11 @@ from server.calibration.services import calibration_of, revision_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 
-from .likes import known_of, real_starts_beside
+from .likes import known_of, state_beside
 from .models import Trial, Weighing
 from .proofs import proofs_of
-from .services import history_of, refuse_bad_numbers
+from .services import history_of
+from .told import refuse_bad_numbers
 
 
 @dataclass(frozen=True)
@@ -64,14 +65,14 @@ def estimate_of(job: Job) -> JobEstimate:
         revision_of(job, None).pk,
         Trial.objects.filter(job=job).count(),
         Weighing.objects.filter(trial__job=job).count(),
-        real_starts_beside(job).count(),
+        state_beside(job),
         str(job.engine),
     )
 
 
 @functools.lru_cache(maxsize=32)
 def _computed(
-    job_id: int, revision_id: int, trials: int, weighings: int, beside: int, engine: str
+    job_id: int, revision_id: int, trials: int, weighings: int, beside: tuple[int, int], engine: str
 ) -> JobEstimate:
     """Return the estimate of a state; trials and weighings are append-only, so counts name it."""
     job, revision = Job.objects.get(pk=job_id), Revision.objects.get(pk=revision_id)

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from django.db.models import Q, QuerySet
+from django.db.models import Max, Q, QuerySet
 from inbetrieb_core.estimate import Evidence, LikeEngine, known_from
 from inbetrieb_core.starts import twice_good
 
+from server.calibration.models import Revision
 from server.calibration.services import calibration_of, revision_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
@@ -24,6 +25,17 @@ def real_starts_beside(job: Job) -> QuerySet[Trial]:
     """
     others = Trial.objects.filter(job__workshop=job.workshop_id, kind="start", good=True)
     return others.exclude(job=job).exclude(Q(log__isnull=False) & Q(log__origin="bench"))
+
+
+def state_beside(job: Job) -> tuple[int, int]:
+    """Return what names all that :func:`known_of` reads: the newest trial and revision of those jobs.
+
+    Both are append-only.
+    """
+    jobs = real_starts_beside(job).values("job")
+    trial = Trial.objects.filter(job__in=jobs).aggregate(n=Max("pk"))["n"]
+    revision = Revision.objects.filter(job__in=jobs).aggregate(n=Max("pk"))["n"]
+    return trial or 0, revision or 0
 
 
 def known_of(job: Job) -> tuple[Evidence, ...]:

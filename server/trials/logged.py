@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from inbetrieb_core.logs.gaps import Mended
-from inbetrieb_core.starts import NoStartError, StartWindow
+from inbetrieb_core.starts import StartWindow
 from inbetrieb_core.starts.window import mended, starts_in
 
 from server.logbook.models import Log
@@ -20,20 +20,13 @@ _AROUND_S = 60.0
 def starts_of(
     log: Log, start_number: int, crank_to_run_rpm: float
 ) -> tuple[Mended, tuple[StartWindow, ...]]:
-    """Return all starts of a log, and what it holds around one of them.
+    """Return what a log holds around one of its starts, and all of them.
 
-    Raises
-    ------
-    NoStartError
-        If the log holds no start of that number.
+    Where it holds no start of that number, the judgement refuses; nothing more is read for it.
     """
     whole = mended(read_trace(log) if log.sample_count <= _SHORT else read_channels(log, _BY))
     windows = starts_in(whole, crank_to_run_rpm)
-    if not 1 <= start_number <= len(windows):
-        raise NoStartError(
-            f"The log holds {len(windows)} start(s); there is no number {start_number}."
-        )
-    if log.sample_count <= _SHORT:
+    if log.sample_count <= _SHORT or not 1 <= start_number <= len(windows):
         return whole, windows
     window = windows[start_number - 1]
     part = read_between(log, window.begin_s - _AROUND_S, window.end_s + _AROUND_S)

@@ -46,6 +46,7 @@ class OtherEngine:
         self.warm_air, self.cold_power = draw(0.75, 1.35), draw(0.3, 0.9)
         self.map_off = self.chance.gauss(0.0, 0.03)
         self.flow, self.dead_ms, self.leak, self.inverted = 1.0, 0.0, 0.0, False
+        self.map_reads_kpa = 0.0
 
     def need(self, coolant_c):
         """True need over that of a warm engine. [–]"""
@@ -73,12 +74,12 @@ class OtherEngine:
         delivered = self.flow * pulse / (pulse + self.dead_ms)
         need = (
             true_need
-            / (in_force * delivered)
+            / (in_force * delivered * (38.0 + self.map_reads_kpa) / 38.0)
             * np.exp(self.map_off + chance.normal(0.0, 0.01, time.size))
         )
         trace = Trace({
             "time_s": time, "rpm": 900.0 + chance.normal(0.0, 8.0, time.size), "coolant_c": here,
-            "map_kpa": 38.0 + chance.normal(0.0, 0.5, time.size), "pulse_ms": pulse + dead,
+            "map_kpa": 38.0 + self.map_reads_kpa + chance.normal(0.0, 0.5, time.size), "pulse_ms": pulse + dead,
             "battery_v": np.full(time.size, 14.0),
             "idle_valve_pct": np.array([self.opening(c) for c in here]),
         })  # fmt: skip
@@ -142,6 +143,30 @@ class MixtureTests(SimpleTestCase):
             told = float(sentence.split("flow were ")[1].split(" ")[0]) / 100.0
             errors.append(abs(math.log(told / engine.flow)))
         self.assertLess(sorted(errors)[15], 0.06)
+
+    def test_a_size_above_zero_reads_too_much(self):
+        for off in (-9.0, 9.0):
+            engine = OtherEngine(3)
+            engine.map_reads_kpa = off
+            log = engine.log(84.0)
+            by_mixture = {r.key: r for r in leading([replace(log, rest_map_kpa=None)]).ranked}
+            size = by_mixture["map-sensor"].size
+            self.assertEqual((size.unit, size.value > 0), ("kPa", off > 0), size)
+            self.assertLess(abs(size.value - off), 3.0 * size.error)
+            words = "too high" if off > 0 else "too low"
+            self.assertTrue(any(words in s for s in by_mixture["map-sensor"].evidence))
+            at_rest = leading([replace(log, rest_map_kpa=AIR + off)]).ranked[0]
+            self.assertEqual((at_rest.key, at_rest.size.value), ("map-sensor", off))
+
+    def test_the_sentence_says_the_size(self):
+        engine = OtherEngine(4)
+        engine.flow = 0.7
+        for entry in leading([engine.log(84.0)]).ranked:
+            if entry.key in ("injector-flow", "low-pressure"):
+                share = f"{100.0 + entry.size.value:.0f} ± {entry.size.error:.0f} % of what was"
+                self.assertIn(share, entry.evidence[0])
+                power = 2.0 if entry.key == "low-pressure" else 1.0
+                self.assertAlmostEqual(1.0 + entry.size.value / 100.0, 0.7**power, delta=0.12)
 
     def test_causes_that_no_log_parts_are_named_together_with_the_test(self):
         engine = OtherEngine(7)
@@ -218,6 +243,9 @@ class SignTests(SimpleTestCase):
                 found = leading([replace(self.FAILED, **figures)])
                 self.assertEqual(found.leading, cause)
                 self.assertTrue(found.ranked[0].evidence)
+                size = {"low-pressure": (-30.0, "%"), "map-sensor": (-7.0, "kPa")}.get(cause)
+                told = found.ranked[0].size
+                self.assertEqual(None if told is None else (told.value, told.unit), size)
 
     def test_what_failed_starts_say_names_only_what_was_logged(self):
         bare = replace(

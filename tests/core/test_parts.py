@@ -155,10 +155,22 @@ class SizeTests(SimpleTestCase):
                         self.assertIn(entry.size.unit, ("%", "ms", "kPa"))
                         self.assertGreater(entry.size.error, 0.0)
 
-    def test_what_tells_no_size_has_none(self):
-        for key in NAMED:
-            for cause in ("weak-battery", "no-sync", "valve-inverted"):
-                self.assertIsNone(self.size_of(key, Fault("injector_flow", 1.3), cause))
+    def test_only_what_a_log_can_size_has_a_size(self):
+        sized = {
+            "injector-flow", "dead-time", "low-pressure", "wideband-biased", "map-sensor",
+            "air-leak", "too-little-air",
+        }  # fmt: skip
+        seen = set()
+        for engine in NAMED.values():
+            for fault in (Fault("injector_flow", 1.4), Fault("lost_sync", 1.5)):
+                calibration = generate(engine.spec)
+                conditions = StartConditions(85.0, run_s=60.0)
+                run = simulate_start(engine, engine.spec, calibration, conditions, [fault])
+                said = judge_log(Trace(run.channels), calibration, StartSetting(engine.spec))
+                with_size = {r.key for r in said.causes.ranked if r.size is not None}
+                self.assertLessEqual(with_size, sized)
+                seen |= with_size
+        self.assertIn("injector-flow", seen)
 
     def test_the_way_is_right(self):
         for key in NAMED:

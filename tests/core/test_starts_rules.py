@@ -3,6 +3,7 @@
 The expectations are common practice of the trade with no published source.
 """
 
+import itertools
 import math
 from dataclasses import replace
 from typing import ClassVar
@@ -57,6 +58,17 @@ def moved_value(analysis, calibration=CALIBRATION):
     after = apply(table, advice.changes, Provenance("assumed", "x"))
     place = analysis.figures.coolant_c
     return table.at(place), after.at(place)
+
+
+class ToldSpeedTests(SimpleTestCase):
+    def test_a_speed_of_the_starter_is_none_it_ran_at(self):
+        for seen in ({"flare_rpm": 0.0}, {"flare_rpm": 1e-300}, {"settled_rpm": 0.0}):
+            with self.subTest(seen), self.assertRaisesRegex(InputRefused, "between 200 and"):
+                observe("started", **seen)
+
+    def test_every_speed_that_is_taken_is_judged(self):
+        for flare, settled in itertools.product((200.0, 900.0, 12_000.0), (200.0, 8000.0)):
+            self.assertTrue(observe("started", flare_rpm=flare, settled_rpm=settled).sentence)
 
 
 class WhichTableTests(SimpleTestCase):

@@ -13,7 +13,7 @@ from server.config.said import rendered
 from server.entries.models import Entry
 from server.jobs.models import Job
 from server.logbook.models import Log, LogChunk
-from server.order.standing import job_out
+from server.order.job_out import job_out
 from server.trials.models import Decision, Trial
 
 from . import parts

@@ -33,7 +33,8 @@ from server.calibration.services import calibration_of, edit, revision_of
 from server.jobs.engine_data import entered_engine
 from server.jobs.models import Job
 from server.order.services import create_job
-from server.trials.services import Told, add_trial
+from server.trials.judging import add_trial
+from server.trials.told import Told
 from inbetrieb_core.bench import StartConditions
 user = User.objects.first() or register(username="w", password=None, workshop="w")
 job = Job.objects.first() or create_job(

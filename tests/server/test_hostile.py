@@ -383,7 +383,7 @@ class NothingHalfWrittenTests(ApiTestCase):
         seen = {"outcome": "no fire", "coolant_c": 5}
         trial = self.post(f"/jobs/{job}/trials", {"observation": seen})["id"]
         broken = patch(
-            "server.trials.services.Decision.objects.create", side_effect=RuntimeError("x")
+            "server.trials.decisions.Decision.objects.create", side_effect=RuntimeError("x")
         )
         with broken, self.assertLogs("server.config.problems", "ERROR"):
             self.post(f"/jobs/{job}/trials/{trial}/accept", {}, status=500)

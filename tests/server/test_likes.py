@@ -35,6 +35,13 @@ class LikesTests(ApiTestCase):
             trial = self.post(f"/jobs/{job}/trials", {"observation": seen, **more})
             self.assertTrue(trial["good"], trial["acceptance"])
 
+    def change(self, job, table, factor):
+        """Write a revision with a table of other values."""
+        calibration = self.get(f"/jobs/{job}/calibration")
+        values = [v * factor for v in calibration["tables"][table]["values"]]
+        body = {"note": "more", "based_on": calibration["revision"], "tables": {table: {"values": values}}}  # fmt: skip
+        self.post(f"/jobs/{job}/calibration", body)
+
     def known(self):
         return known_of(Job.objects.get(pk=self.job))
 
@@ -66,6 +73,13 @@ class LikesTests(ApiTestCase):
         self.good_starts(self.other, 10.0, 11.0)
         after = estimate_of(job)
         self.assertEqual((before.believed.evidence, bool(after.believed.evidence)), ((), True))
+        self.change(self.other, "after_start_enrichment", 1.2)
+        changed = [e.value for e in estimate_of(job).believed.evidence]
+        self.assertNotEqual(changed, [e.value for e in after.believed.evidence])
+        for _ in range(2):  # what was proven is so no longer
+            seen = {"outcome": "no fire", "coolant_c": 10.0, "cranking_s": 6.0}
+            self.post(f"/jobs/{self.other}/trials", {"observation": seen})
+        self.assertEqual(estimate_of(job).believed.evidence, ())
 
     def test_half_warm_starts_and_later_attempts_prove_nothing(self):
         self.good_starts(self.job, 20.0, soak_h=4.0)

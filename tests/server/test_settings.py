@@ -19,10 +19,17 @@ from server.accounts import throttle
 from server.config.problems import Refusal
 
 SAY = """
-import json
+import json, django
 from django.conf import settings
-names = {names!r}
-print(json.dumps({{name: getattr(settings, name, None) for name in names}}, default=str))
+django.setup()
+from django.db import connection
+def pragma(name):
+    with connection.cursor() as cursor:
+        return cursor.execute("PRAGMA " + name).fetchone()[0]
+asked = {{"SYNCHRONOUS": "synchronous", "FOREIGN_KEYS": "foreign_keys", "JOURNAL": "journal_mode"}}
+print(json.dumps({{
+    name: pragma(asked[name]) if name in asked else getattr(settings, name, None) for name in {names!r}
+}}, default=str))
 """
 
 
@@ -47,6 +54,13 @@ class EnvironmentTests(SimpleTestCase):
         self.assertEqual(said["ALLOWED_HOSTS"], ["127.0.0.1", "localhost", "[::1]"])
         self.assertFalse(said["SESSION_COOKIE_SECURE"])
         self.assertEqual(set(self.modes.values()), {0})  # nobody else reads the folder
+
+    def test_the_database_syncs_what_it_acknowledges(self):
+        said = self.said("SYNCHRONOUS", "FOREIGN_KEYS", "JOURNAL")
+        # Numbers of SQLite's own documentation of its pragmas, from memory: 2 is FULL.
+        self.assertEqual(
+            (said["SYNCHRONOUS"], said["FOREIGN_KEYS"], said["JOURNAL"]), (2, 1, "wal")
+        )
 
     def test_hosts_are_stripped_of_blanks(self):
         said = self.said("ALLOWED_HOSTS", INBETRIEB_HOSTS=" shop.example ,, other.example ")

@@ -54,16 +54,16 @@ class AirFit:
         ln(evidence with the cause ÷ without), by cause. [–]
     surplus : float or None
         In the last log: ln(air that it has ÷ air that valve and stop should pass). [–]
+    surplus_error : float
+        How well that is known, of sizes and friction together. [ln]
     effort : float or None
         In the last log: ln(air drawn ÷ air that the speed needs). [–]
-    spread : float
-        How well either is known, of sizes and friction together. [ln]
     """
 
     log_odds: dict[str, float]
     surplus: float | None
+    surplus_error: float
     effort: float | None
-    spread: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -95,7 +95,7 @@ def fit_air(logs: Sequence[Observed], spec: EngineSpec) -> AirFit:
     if effort is not None:
         odds["timing-off"] = 0.5 * _more_than(effort, _FRICTION)
     _by_the_end(logs[-1], odds)
-    return AirFit(odds, surplus, effort, _size_spread(spec))
+    return AirFit(odds, surplus, _size_spread(spec), effort)
 
 
 def _point(log: Observed, spec: EngineSpec) -> _Point | None:

@@ -17,6 +17,8 @@ RESTED_LOW_V = 12.0
 _PRESSURE_THERE, _PRESSURE_LOW = 0.85, 0.9
 #: Weather moves air pressure by so much (one standard deviation); a logged one is as good as its sensor.
 _WEATHER_KPA, _SENSOR_KPA, _OFFSET_KPA = 1.3, 0.8, 7.0
+#: How well a pressure sensor on the rail tells (assumed). [%]
+_GAUGE_PCT = 2.0
 #: A sensor that has not woken after so long is not going to.
 WAKES_WITHIN_S = 75.0
 _ROUGH, _HUNTS_RPM = 0.035, 120.0
@@ -32,9 +34,9 @@ class Size:
     Attributes
     ----------
     value, error : float
-        And its standard error. [`unit`]
-    unit : str
-        Percent against what was entered or commanded, milliseconds, or kilopascal.
+        Above zero where it is more, longer or reads too much; and its standard error. [`unit`]
+    unit : {"%", "ms", "kPa"}
+        Percent against what was entered or commanded.
     """
 
     value: float
@@ -193,6 +195,7 @@ def _supply(o: Observed) -> Iterator[Sign]:
                 "low-pressure",
                 7.0,
                 f"Fuel pressure is {100 * o.rail_share:.0f} % of what was entered.",
+                Size(round(100.0 * (o.rail_share - 1.0), 1), _GAUGE_PCT, "%"),
             )
         else:
             yield Sign("low-pressure", -5.0)
@@ -210,7 +213,8 @@ def _manifold_sensor(o: Observed, spec: EngineSpec) -> Iterator[Sign]:
         f"At rest the manifold sensor reads {kilopascal(o.rest_map_kpa)}, the air pressure "
         f"{'logged' if o.barometric_kpa is not None else 'of the place'} is {kilopascal(air)}."
     )
-    yield Sign("map-sensor", min(9.0, max(-4.0, odds)), sentence if odds > 0 else "")
+    size = Size(round(off, 1), round(spread, 1), "kPa")
+    yield Sign("map-sensor", min(9.0, max(-4.0, odds)), sentence if odds > 0 else "", size)
 
 
 def _wideband(o: Observed) -> Iterator[Sign]:

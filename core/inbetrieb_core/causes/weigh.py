@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..charge.cold_fuel import WARM_C
 from ..engine import EngineSpec
 from ..logs.names import CHANNELS
-from ..sentences import number
+from ..sentences import fixed, quantity
 from .air import AirFit, fit_air
 from .catalogue import CAUSES, MANOEUVRES, TABLES, TABLES_WEIGHT, Cause, Telling
 from .mixture import MixtureFit, fit_mixture
@@ -41,7 +41,7 @@ class Ranked:
     told : bool
         Whether the logs have what tells it.
     size : Size or None
-        How large it would be, by the evidence that speaks most for it.
+        How large it would be, by the evidence that tells it best.
     """
 
     key: str
@@ -182,10 +182,42 @@ def _mixture_signs(fit: MixtureFit, here: Observed) -> list[Sign]:
     for cause, odds in fit.log_odds.items():
         if cause == "low-pressure" and here.rail_share is not None:
             continue  # measured, so not guessed
-        size, error = fit.sizes[cause]
-        sentence = _size_sentence(cause, size, error, fit)
-        signs.append(Sign(cause, odds, sentence, _size_of(cause, size, error)))
+        size = _size_of(cause, *fit.sizes[cause])
+        signs.append(Sign(cause, odds, f"{_needs(fit)}: as if {_as_if(cause, size)}.", size))
     return signs
+
+
+def _as_if(cause: str, size: Size) -> str:
+    """Return what the mixture would mean if it were this cause."""
+    over = size.value > 0
+    if cause == "dead-time":
+        return f"dead time were {_said(size)} {'longer' if over else 'shorter'}"
+    if cause == "map-sensor":
+        return f"the manifold sensor read {_said(size)} {'too high' if over else 'too low'}"
+    if cause == "wideband-biased":
+        return f"the wideband read {_said(size)} {'lean' if over else 'rich'}"
+    what = "fuel pressure" if cause == "low-pressure" else "the flow"
+    return f"{what} were {_share(size)} of what was entered"
+
+
+def _said(size: Size) -> str:
+    """Return a size without its sign, with its error."""
+    decimals = {"%": 0, "ms": 2, "kPa": 1}[size.unit]
+    value = quantity(abs(size.value), size.unit, decimals, bare=True)
+    return f"{value} ± {quantity(size.error, size.unit, decimals)}"
+
+
+def _share(size: Size) -> str:
+    """Return a departure in percent as the share that there is."""
+    return f"{fixed(100.0 + size.value, 0)} ± {fixed(size.error, 0)} %"
+
+
+def _needs(fit: MixtureFit) -> str:
+    percent = 100.0 * math.expm1(fit.residual)
+    return (
+        f"The mixture needs {abs(percent):.0f} % {'more' if percent > 0 else 'less'} fuel than "
+        f"the engine should, over {fit.stretches} readings"
+    )
 
 
 def _size_of(cause: str, size: float, error: float) -> Size:
@@ -193,7 +225,8 @@ def _size_of(cause: str, size: float, error: float) -> Size:
     if cause == "dead-time":
         return Size(round(size, 3), round(error, 3), "ms")
     if cause == "map-sensor":
-        return Size(round(size, 1), round(error, 1), "kPa")
+        # More pressure than the sensor shows means that more fuel is needed.
+        return Size(round(-size, 1), round(error, 1), "kPa")
     # Less fuel than entered means that more is needed; flow goes with the root of pressure; and a
     # biased sensor shows what seems to be needed.
     power = {"wideband-biased": 1.0, "low-pressure": -2.0}.get(cause, -1.0)
@@ -206,45 +239,23 @@ def _in_percent(off: float, error: float) -> Size:
     return Size(round(100.0 * (share - 1.0), 1), round(100.0 * share * error, 1), "%")
 
 
-def _size_sentence(cause: str, size: float, error: float, fit: MixtureFit) -> str:
-    """Return what the mixture would mean if it were this cause."""
-    percent = 100.0 * math.expm1(fit.residual)
-    seen = (
-        f"The mixture needs {abs(percent):.0f} % {'more' if percent > 0 else 'less'} fuel than "
-        f"the engine should, over {fit.stretches} readings"
-    )
-    if cause == "injector-flow":
-        share = 100.0 * math.exp(-size)
-        band = f"{share:.0f} ± {share * error:.0f} %"
-        return f"{seen}: as if the flow were {band} of what was entered."
-    if cause == "dead-time":
-        way = "longer" if size > 0 else "shorter"
-        band = f"{number(abs(size), 2)} ± {number(error, 1)} ms {way}"
-        return f"{seen}: as if dead time were {band}."
-    if cause == "wideband-biased":
-        return f"{seen}, or the sensor reads that much {'lean' if percent > 0 else 'rich'}."
-    return f"{seen}."
-
-
 def _air_signs(fit: AirFit) -> list[Sign]:
     """Return what air says in all logs together."""
-    surplus, effort = "", ""
-    sizes = {"timing-off": fit.effort, "air-leak": fit.surplus, "too-little-air": fit.surplus}
+    surplus, size, effort = "", None, ""
     if fit.surplus is not None:
-        surplus = (
-            f"It has {100 * math.exp(fit.surplus):.0f} % of the air that valve and stop should "
-            "pass as commanded."
-        )
+        size = _in_percent(fit.surplus, fit.surplus_error)
+        surplus = f"It has {_share(size)} of the air that valve and stop should pass as commanded."
     if fit.effort is not None:
         effort = (
             f"It draws {100 * math.exp(fit.effort):.0f} % of the air that this speed should need."
         )
+    sized = ("air-leak", "too-little-air")
     return [
         Sign(
             cause,
             odds,
             effort if cause == "timing-off" else surplus,
-            None if (off := sizes.get(cause)) is None else _in_percent(off, fit.spread),
+            size if cause in sized else None,
         )
         for cause, odds in fit.log_odds.items()
     ]
@@ -256,7 +267,8 @@ def _ranked(key: str, probability: float, signs: Sequence[Sign], told: bool) -> 
     cause = CAUSES[key]
     mine = sorted((s for s in signs if s.cause == key), key=lambda sign: -sign.log_odds)
     evidence = tuple(s.sentence for s in mine if s.log_odds >= _TELLING and s.sentence)
-    size = next((s.size for s in mine if s.size is not None and s.log_odds >= _TELLING), None)
+    sizes = [s.size for s in mine if s.size is not None and s.log_odds >= _TELLING]
+    size = min(sizes, key=lambda one: one.error, default=None)
     return Ranked(key, cause.title, cause.family, round(probability, 4), evidence, told, size)
 
 

@@ -41,6 +41,8 @@ _SAME_MORNING_K = 3.0
 _OBSERVED_WEIGHT = 0.7
 #: A change of a cell below this share of it is lost in what one start differs from the next. [–]
 _NOTICED = 0.004
+#: The slowest an engine is told to have run at: below it, it is the starter that turns it. [1/min]
+_SLOWEST_RUNNING_RPM = 200.0
 #: So many earlier starts of the job are read together with the present one.
 _READ_TOGETHER = 12
 
@@ -201,9 +203,9 @@ def _check_observation(observation: Observation) -> None:
     bounds = {
         "coolant_c": (-50.0, 150.0, "°C"),
         "cranking_s": (0.0, 120.0, "s"),
-        "flare_rpm": (0.0, 12_000.0, "rpm"),
+        "flare_rpm": (_SLOWEST_RUNNING_RPM, 12_000.0, "rpm"),
         "dip_rpm": (0.0, 12_000.0, "rpm"),
-        "settled_rpm": (0.0, 8000.0, "rpm"),
+        "settled_rpm": (_SLOWEST_RUNNING_RPM, 8000.0, "rpm"),
         "lambda_later": (0.4, 2.0, ""),
         "ran_s": (0.0, 3600.0, "s"),
     }

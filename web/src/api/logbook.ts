@@ -4,11 +4,14 @@ import { queryOptions } from '@tanstack/react-query';
 
 import { client, unwrap } from './client';
 
+/** So many of the newest trials stand in a list. */
+const MOST_TRIALS = 500;
+
 export const trialsQuery = (jobId: number) =>
     queryOptions({
         queryKey: ['jobs', jobId, 'trials'],
         queryFn: () =>
-            unwrap(client.GET('/api/jobs/{job_id}/trials', { params: { path: { job_id: jobId } } })),
+            unwrap(client.GET('/api/jobs/{job_id}/trials', { params: { path: { job_id: jobId }, query: { limit: MOST_TRIALS } } })),
     });
 
 export const trialQuery = (jobId: number, trialId: number) =>

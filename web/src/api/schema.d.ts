@@ -3604,7 +3604,7 @@ export interface components {
             probability: number;
             /**
              * Size
-             * @description how large it would be, where the logs tell
+             * @description how large it would be, where the logs tell; above zero where it is more, longer or reads too much
              */
             size: number | null;
             /**
@@ -3621,7 +3621,7 @@ export interface components {
             told: boolean;
             /**
              * Unit
-             * @description of the size; empty without one
+             * @description of the size: %, ms or kPa; empty without one
              */
             unit: string;
         };
@@ -9842,9 +9842,9 @@ export interface components {
         TokenIn: {
             /**
              * Days
-             * @default 90
+             * @description how long it holds; 90 where not given [d]
              */
-            days: number;
+            days?: number | null;
             /**
              * Name
              * @default token
@@ -10094,7 +10094,10 @@ export interface components {
              * @description titles of causes these logs cannot tell from the leading
              */
             alike: string[];
-            /** Ambient C */
+            /**
+             * Ambient C
+             * @description [°C]
+             */
             ambient_c: number | null;
             /** Author */
             author: string;
@@ -10108,7 +10111,10 @@ export interface components {
              * @description what the job's logs say of the causes, the most probable first; empty where the start is good, and on trials of earlier versions
              */
             causes: components["schemas"]["CandidateOut"][];
-            /** Coolant C */
+            /**
+             * Coolant C
+             * @description [°C]
+             */
             coolant_c: number;
             /**
              * Created At
@@ -10155,11 +10161,17 @@ export interface components {
             observation: components["schemas"]["Observation"] | null;
             /** Phases */
             phases: components["schemas"]["Phase"][];
-            /** Revision */
+            /**
+             * Revision
+             * @description number of the revision that was in the controller
+             */
             revision: number;
             /** Sentence */
             sentence: string;
-            /** Soak H */
+            /**
+             * Soak H
+             * @description hours since the engine last ran [h]
+             */
             soak_h: number | null;
             /** Start Number */
             start_number: number;
@@ -10179,7 +10191,10 @@ export interface components {
             advised: components["schemas"]["AdvisedOut"] | null;
             /** Author */
             author: string;
-            /** Coolant C */
+            /**
+             * Coolant C
+             * @description [°C]
+             */
             coolant_c: number;
             /**
              * Created At
@@ -10207,7 +10222,10 @@ export interface components {
             note: string;
             /** Number */
             number: number;
-            /** Revision */
+            /**
+             * Revision
+             * @description number of the revision that was in the controller
+             */
             revision: number;
             /** Sentence */
             sentence: string;
@@ -10231,13 +10249,13 @@ export interface components {
             ambient_c?: number | null;
             /**
              * Attempt
-             * @description which attempt of the same morning the first of them was
+             * @description which attempt of the same morning
              * @default 1
              */
             attempt: number;
             /**
              * Black Smoke
-             * @description black smoke was seen at the first of them
+             * @description black smoke was seen
              * @default false
              */
             black_smoke: boolean;
@@ -10248,7 +10266,7 @@ export interface components {
             coolant_c?: number | null;
             /**
              * Fuel Smell
-             * @description it smelled of fuel at the first of them
+             * @description it smelled of fuel
              * @default false
              */
             fuel_smell: boolean;
@@ -10266,7 +10284,7 @@ export interface components {
             revision?: number | null;
             /**
              * Soak H
-             * @description hours since the engine last ran, before the first of them [h]
+             * @description hours since the engine last ran [h]
              */
             soak_h?: number | null;
             /** Start Numbers */

@@ -24,7 +24,9 @@ from server.jobs.models import Job
 from server.mornings.services import MORNINGS
 from server.mornings.services import save as save_mornings
 from server.order.services import create_job
-from server.trials.services import Told, accept, add_trial
+from server.trials.decisions import accept
+from server.trials.judging import add_trial
+from server.trials.told import Told
 
 
 class Command(BaseCommand):

@@ -13,21 +13,19 @@ import { mono } from '../../parts/theme';
 import { moment } from '../../parts/when';
 import { issueToken, revokeToken, tokensQuery, type Token } from './api';
 
-const DAYS = 90;
-
 /** Tokens of one's programs: each shown once, listed, and taken back. */
 export function Tokens() {
     const queryClient = useQueryClient();
     const tokens = useQuery(tokensQuery);
     const again = () => queryClient.invalidateQueries({ queryKey: tokensQuery.queryKey });
-    const issue = useMutation({ mutationFn: (name: string) => issueToken(name, DAYS), onSuccess: again });
+    const issue = useMutation({ mutationFn: (name: string) => issueToken(name), onSuccess: again });
     const revoke = useMutation({ mutationFn: revokeToken, onSuccess: again });
     if (!tokens.data) return tokens.error ? <ProblemNote error={tokens.error} /> : <Loading what="Fetching the tokens" />;
     return (
         <section aria-label="Tokens for programs">
             <Typography variant="h2">Tokens for programs</Typography>
             <Typography variant="body2" sx={{ mb: 1.5 }}>
-                A program signs in by a token instead of a password. It holds for {DAYS} days, or until it is taken back here.
+                A program signs in by a token instead of a password. It holds as long as the list says, or until it is taken back here.
             </Typography>
             <NewToken onIssue={issue.mutate} isBusy={issue.isPending} />
             {issue.data && <Shown token={issue.data.token} />}

@@ -11,7 +11,7 @@ export const tokensQuery = queryOptions({
     queryFn: () => unwrap(client.GET('/api/tokens')),
 });
 
-export const issueToken = (name: string, days: number) => unwrap(client.POST('/api/tokens', { body: { name, days } }));
+export const issueToken = (name: string) => unwrap(client.POST('/api/tokens', { body: { name } }));
 
 export const revokeToken = (id: number) => unwrap(client.DELETE('/api/tokens/{token_id}', { params: { path: { token_id: id } } }));
 

@@ -47,16 +47,14 @@ export function Taught({ table, unit, decimals, coolantC, index, estimate, trial
             {(pulls.data ?? []).map(({ trial: n, pull }) => {
                 const trial = trials.find((entry) => entry.number === n);
                 return (
-                    trial && (
-                        <Stack key={n} direction="row" sx={{ gap: 1, alignItems: 'baseline', flexWrap: 'wrap', mt: 0.25 }}>
-                            <Link to={`/jobs/${job.id}/trials/${trial.id}`}>Trial {n}</Link>
-                            <Box component="span" sx={{ fontFamily: mono }}>
-                                {pull > 0 ? '+' : ''}
-                                {formatNumber(pull, decimals)} {unit}
-                            </Box>
-                            <Weigh number={n} way="strike" label="Set aside" />
-                        </Stack>
-                    )
+                    <Stack key={n} direction="row" sx={{ gap: 1, alignItems: 'baseline', flexWrap: 'wrap', mt: 0.25 }}>
+                        {trial ? <Link to={`/jobs/${job.id}/trials/${trial.id}`}>Trial {n}</Link> : <span>Trial {n}</span>}
+                        <Box component="span" sx={{ fontFamily: mono }}>
+                            {pull > 0 ? '+' : ''}
+                            {formatNumber(pull, decimals)} {unit}
+                        </Box>
+                        <Weigh number={n} way="strike" label="Set aside" />
+                    </Stack>
                 );
             })}
             {estimate.struck.map(({ number: n, reason }) => (
