@@ -412,7 +412,7 @@ class ObservationTests(SimpleTestCase):
         st.floats(-35, 110),
         st.none() | st.floats(0, 20),
         st.none() | st.floats(300, 3000),
-        st.none() | st.floats(100, 2000),
+        st.none() | st.floats(200, 2000),
         st.none() | st.floats(0.65, 1.35),
     )
     def test_whatever_is_seen_at_most_one_thing_is_advised(

@@ -6974,7 +6974,8 @@ export interface components {
          *     cranking_s : float or None
          *         Cranking until it fired, or until given up. [s]
          *     flare_rpm, dip_rpm, settled_rpm : float or None
-         *         Highest speed right after the start, lowest after that, speed it settled at. [1/min]
+         *         Highest speed right after the start, lowest after that, speed it settled at. None of the
+         *         first and last where it did not run: below 200 the starter turned it. [1/min]
          *     lambda_later : float or None
          *         Gauge reading once the sensor is warm. [–]
          *     ran_s : float or None
