@@ -40,7 +40,11 @@ chromium:
 	@bash tests/browser/chromium.sh
 
 # --- checking ----------------------------------------------------------------------------
-test: setup lint types contract-check web/dist/index.html chromium unit
+# Two things at a time: what is installed and checked waits for networks and disks.
+test:
+	@$(MAKE) --no-print-directory -j2 -O setup chromium
+	@$(MAKE) --no-print-directory -j2 -O lint types contract-check web/dist/index.html
+	@$(MAKE) --no-print-directory unit
 
 lint: .stamps/venv .stamps/web
 	.venv/bin/ruff check .

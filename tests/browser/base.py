@@ -33,6 +33,18 @@ STILL = """addEventListener('DOMContentLoaded', () => {
     style.textContent = '*, *::before, *::after { transition: none !important; animation: none !important }';
     document.head.append(style);
 })"""
+#: Counts what the page has asked for and not heard of yet.
+COUNTS_REQUESTS = """(() => {
+    const ask = window.fetch;
+    window.asked = { open: 0, last: performance.now() };
+    window.fetch = (...all) => {
+        asked.open += 1;
+        return ask(...all).finally(() => { asked.open -= 1; asked.last = performance.now(); });
+    };
+})()"""
+#: Nothing is open, nothing is being loaded, and neither was a moment ago.
+RESTS = """() => document.readyState === 'complete' && asked.open === 0 && performance.now() - asked.last > 120
+    && !document.querySelector('[role=progressbar]')"""
 #: The application's own 4xx answers are part of what is tested; the browser logs each of them.
 EXPECTED_NOISE = ("GPU stall due to ReadPixels", "Failed to load resource")
 
@@ -59,7 +71,11 @@ class BrowserTestCase(StaticLiveServerTestCase):
 
     def __getstate__(self):
         """What travels between processes when something fails: nothing of the driver."""
-        return {k: v for k, v in self.__dict__.items() if k not in ("page", "noise", "user")}
+        return {
+            k: v
+            for k, v in self.__dict__.items()
+            if k not in ("page", "noise", "user", "client_of_user")
+        }
 
     def setUp(self):
         self.user = register(username="anna", password=PASSWORD, workshop="Shed")
@@ -73,20 +89,23 @@ class BrowserTestCase(StaticLiveServerTestCase):
         page = browser().new_context(viewport=self.viewport, **context).new_page()
         page.set_default_timeout(PATIENCE_MS)
         page.add_init_script(STILL)
+        page.add_init_script(COUNTS_REQUESTS)
         page.on("pageerror", lambda error: self.noise.append(str(error)))
         page.on("console", self._hear)
         self.addCleanup(page.context.close)
         if signed_in:
             page.context.add_cookies([self.session_cookie()])
-            self.open("/", page)
-            expect(page.get_by_role("heading", name="Shop board")).to_be_visible()
         return page
 
-    def session_cookie(self):
-        """The cookie of a signed-in person, without typing a password again in every test."""
+    @functools.cached_property
+    def client_of_user(self):
+        """A signed-in client, without typing a password again in every test."""
         client = Client()
         client.force_login(self.user)
-        session = client.cookies["sessionid"].value
+        return client
+
+    def session_cookie(self):
+        session = self.client_of_user.cookies["sessionid"].value
         return {"name": "sessionid", "value": session, "url": self.live_server_url}
 
     def _hear(self, message):
@@ -98,19 +117,15 @@ class BrowserTestCase(StaticLiveServerTestCase):
     def open(self, path, page=None):
         (page or self.page).goto(self.live_server_url + path)
 
+    def rest(self, page=None):
+        """Wait until the page has heard of all that it asked for."""
+        (page or self.page).wait_for_function(RESTS)
+
     def api(self, path, body):
         """Call the API as the signed-in person, to prepare what a test does not drive by hand."""
-        answer = self.page.evaluate(
-            """async ([path, body]) => {
-                const token = document.cookie.match(/csrftoken=([^;]+)/)[1];
-                const response = await fetch('/api' + path, {method: 'POST', body: JSON.stringify(body),
-                    headers: {'Content-Type': 'application/json', 'X-CSRFToken': token}});
-                return [response.status, await response.json()];
-            }""",
-            [path, body],
-        )
-        self.assertLess(answer[0], 300, answer[1])
-        return answer[1]
+        answer = self.client_of_user.post(f"/api{path}", body, content_type="application/json")
+        self.assertLess(answer.status_code, 300, answer.content)
+        return answer.json()
 
     def make_job(self, name="Heron", **engine):
         data = {
@@ -141,9 +156,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
 
     def scale_tables(self, job, **factors):
         """Leave tables wrong, as somebody before might have."""
-        tables = self.page.evaluate(f"fetch('/api/jobs/{job}/calibration').then((r) => r.json())")[
-            "tables"
-        ]
+        tables = self.client_of_user.get(f"/api/jobs/{job}/calibration").json()["tables"]
         edit = {
             k: {"values": [round(v * f, 2) for v in tables[k]["values"]]}
             for k, f in factors.items()
@@ -151,11 +164,17 @@ class BrowserTestCase(StaticLiveServerTestCase):
         self.api(f"/jobs/{job}/calibration", {"note": "found so", "based_on": 1, "tables": edit})
 
     def assert_fits(self, path):
-        """Open a sheet: nothing of it runs off the side of the screen."""
+        """Go to a sheet: nothing of it runs off the side of the screen."""
         page = self.page
-        self.open(path)
+        if page.url.startswith(self.live_server_url):
+            page.evaluate(
+                "(path) => { history.pushState(null, '', path); dispatchEvent(new PopStateEvent('popstate')); }",
+                path,
+            )
+        else:
+            self.open(path)
         expect(page.get_by_role("heading", level=1)).to_be_visible()
-        page.wait_for_load_state("networkidle")
+        self.rest(page)
         wide = page.evaluate(
             "document.documentElement.scrollWidth - document.documentElement.clientWidth"
         )
@@ -173,7 +192,7 @@ class BrowserTestCase(StaticLiveServerTestCase):
     def assert_accessible(self, page=None):
         """Run axe on the page as it stands."""
         page = page or self.page
-        page.wait_for_load_state("networkidle")
+        self.rest(page)
         page.evaluate(AXE.read_text())
         found = page.evaluate("axe.run(document, {resultTypes: ['violations']})")["violations"]
         serious = [

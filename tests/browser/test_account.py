@@ -19,6 +19,7 @@ class AccountTests(BrowserTestCase):
         cache.clear()
         super().setUp()
         self.addCleanup(cache.clear)
+        self.open("/")
         self.page.get_by_role("link", name="anna").click()
         expect(self.page.get_by_role("heading", name="anna")).to_be_visible()
 

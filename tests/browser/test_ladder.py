@@ -165,7 +165,7 @@ class AccessibilityTests(BrowserTestCase):
             with self.subTest(path=path):
                 self.open(path)
                 expect(self.page.get_by_role("main")).to_be_visible()
-                self.page.wait_for_load_state("networkidle")
+                self.rest()
                 self.assert_accessible()
         self.page.get_by_role("tab", name="Crank the bench engine").click()
         self.assert_accessible()

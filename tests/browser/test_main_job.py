@@ -107,7 +107,6 @@ class MainJobTests(BrowserTestCase):
             "Before any table: the likeliest cause is that the starter does not turn the engine"
         )
         expect(book).to_contain_text("Prime pulse: no fire at all")
-        self.page.wait_for_timeout(400)
         self.assert_accessible()
         book.get_by_role("button", name="Close").click()
         expect(book).to_be_hidden()

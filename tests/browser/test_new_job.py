@@ -10,6 +10,7 @@ from .base import PASSWORD, BrowserTestCase
 class NewJobTests(BrowserTestCase):
     def test_from_an_empty_board_to_computed_tables(self):
         page = self.page
+        self.open("/")
         expect(page.get_by_text("No job yet.")).to_be_visible()
         page.get_by_role("link", name="New job").click()
         button = page.get_by_role("button", name="Compute the start tables")

@@ -123,7 +123,7 @@ class SentenceTests(BrowserTestCase):
         self.units(pressure="psi", temperature="°F")
         for path in ("", "/ladder", "/wiring", "/sensors", "/base-maps", "/order"):
             self.open(f"/jobs/{self.job}{path}")
-            self.page.wait_for_load_state("networkidle")
+            self.rest()
             text = self.page.inner_text("body")
             with self.subTest(path=path):
                 self.assertEqual(re.findall(r"\d+\.\d{3,} psi", text), [])

@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 from inbetrieb_core.triggers import PATTERNS, Capture, decode
 from inbetrieb_core.triggers.wheel import toothed
 
+from tests.examples import few
+
 TOLD_APART = ("36−1", "60−2", "12−1", "36−2−2−2")
 
 
@@ -127,7 +129,7 @@ class OwnShaftTests(SimpleTestCase):
 class InvarianceTests(SimpleTestCase):
     TIMES = turned(PATTERNS["36−1"].edges_deg, 360.0, 2.0, 200.0, depth=0.2)
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=few(12), deadline=None)
     @given(st.floats(0.2, 8.0), st.floats(0.0, 5000.0))
     def test_the_clock_may_run_at_any_rate_from_any_time(self, rate, begin):
         """What stands in the edges are shares of a turn; only the speed has a clock."""
@@ -136,13 +138,13 @@ class InvarianceTests(SimpleTestCase):
         self.assertEqual(moved.verdict, plain.verdict)
         self.assertAlmostEqual(moved.speed_rpm / plain.speed_rpm, rate, delta=0.01 * rate)
 
-    @settings(max_examples=8, deadline=None)
+    @settings(max_examples=few(8), deadline=None)
     @given(st.integers(0, 60))
     def test_edges_left_out_at_the_beginning_change_nothing(self, dropped):
         decoded = decode(capture(self.TIMES[dropped:]), PATTERNS["36−1"])
         self.assertEqual(decoded.verdict, "agrees", decoded.sentence)
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=few(12), deadline=None)
     @given(st.integers(0, 2**31))
     def test_a_little_jitter_changes_no_verdict(self, seed):
         chance = np.random.default_rng(seed)
@@ -150,7 +152,7 @@ class InvarianceTests(SimpleTestCase):
         shaken = self.TIMES + chance.normal(0.0, 0.01 * float(np.median(steps)), self.TIMES.size)
         self.assertEqual(decode(capture(np.sort(shaken)), PATTERNS["36−1"]).verdict, "agrees")
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=few(12), deadline=None)
     @given(st.integers(0, 2**31), st.sampled_from(TOLD_APART))
     def test_edges_of_chance_are_no_wheel(self, seed, believed):
         chance = np.random.default_rng(seed)

@@ -12,6 +12,8 @@ from inbetrieb_core.logs import Trace, import_log
 from inbetrieb_core.logs.gaps import mend
 from inbetrieb_core.starts import NoStartError, StartSetting, find_starts, judge_log
 
+from tests.examples import few
+
 from .engines import FOUR
 from .traces import DIED, GOOD, LATE, NO_FIRE, RAN_AND_DIED, RIGHT_MIXTURE, start_trace
 
@@ -53,7 +55,7 @@ def as_csv(trace, time=None, cell=lambda name, i, value: f"{value:.3f}"):
 
 
 class ShortGapTests(SimpleTestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=few(25), deadline=None)
     @given(
         st.sampled_from(list(STARTS)),
         st.sampled_from([float("nan"), 0.0]),

@@ -13,6 +13,8 @@ from hypothesis import strategies as st
 from inbetrieb_core.errors import LogRefused
 from inbetrieb_core.logs import import_log, preview_log
 
+from tests.examples import few
+
 #: Channel: usual range, and (head, unit, how it is written from the canonical value).
 WAYS = {
     "rpm": ((0.0, 7000.0), [("RPM", "", lambda v: v), ("Engine Speed", "1/min", lambda v: v), ("Drehzahl", "U/min", lambda v: v)]),
@@ -92,7 +94,7 @@ class Drawn:
 
 
 class DrawnLogTests(SimpleTestCase):
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=few(150), deadline=None)
     @given(st.integers(0, 10**6))
     def test_what_was_recorded_is_read(self, seed):
         drawn = Drawn(seed)
@@ -110,7 +112,7 @@ class DrawnLogTests(SimpleTestCase):
             )
             self.assertTrue(np.isnan(trace[channel][~kept]).all(), "a hole was filled")
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=few(40), deadline=None)
     @given(st.integers(0, 10**6))
     def test_the_preview_promises_what_the_import_does(self, seed):
         drawn = Drawn(seed)
@@ -122,7 +124,7 @@ class DrawnLogTests(SimpleTestCase):
         )
         self.assertTrue(all(use.reason.endswith(".") for use in promised))
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=few(40), deadline=None)
     @given(st.integers(0, 10**6))
     def test_a_choice_of_the_person_wins_over_any_guess(self, seed):
         drawn = Drawn(seed)
@@ -135,7 +137,7 @@ class DrawnLogTests(SimpleTestCase):
         self.assertEqual(set(imported.trace.channels), {"time_s", "rpm"})
         self.assertLessEqual(set(mapping), {use.column.header for use in imported.ignored})
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=few(40), deadline=None)
     @given(st.integers(0, 10**6), st.floats(0.05, 0.98))
     def test_a_file_that_was_cut_off_gives_its_beginning_or_a_sentence(self, seed, share):
         drawn = Drawn(seed)
@@ -150,7 +152,7 @@ class DrawnLogTests(SimpleTestCase):
         expected = drawn.time[: count - 1] - drawn.time[0]
         np.testing.assert_allclose(trace.time_s[: count - 1], expected, atol=2e-3)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=few(25), deadline=None)
     @given(st.integers(0, 10**6), st.integers(1, 400))
     def test_the_same_however_the_file_arrives(self, seed, size):
         import io

@@ -14,6 +14,8 @@ from inbetrieb_core.logs.columns import Column
 from inbetrieb_core.logs.mapping import propose, split_unit
 from inbetrieb_core.logs.words import normalise_name
 
+from tests.examples import few
+
 TIMES = [0.0, 0.04, 0.08, 0.12]
 RPM = [0.0, 180.0, 230.0, 245.0]
 COOLANT = [10.0, 10.0, 10.0, 10.0]
@@ -304,13 +306,13 @@ class BadFileTests(SimpleTestCase):
         np.testing.assert_array_equal(log.trace["rpm"], [0, 200])
         self.assertIn("occurs twice", " ".join(log.problems))
 
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=few(150), deadline=None)
     @given(st.one_of(st.binary(max_size=400), st.text(max_size=400).map(str.encode)))
     def test_noise_is_refused_never_a_crash(self, data):
         with contextlib.suppress(CoreError):
             import_log(data)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=few(60), deadline=None)
     @given(
         st.lists(
             st.tuples(st.floats(0.001, 1.0), st.floats(0, 8000), st.floats(-40, 120)),

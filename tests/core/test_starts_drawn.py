@@ -15,11 +15,13 @@ from inbetrieb_core.logs import Trace
 from inbetrieb_core.starts import StartSetting, judge_log
 from inbetrieb_core.tables.edits import apply
 
+from tests.examples import few
+
 from .engines import FOUR
 
 CALIBRATION = generate(FOUR)
 SETTING = StartSetting(FOUR)
-many = settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+many = settings(max_examples=few(25), deadline=None, suppress_health_check=list(HealthCheck))
 
 
 @st.composite

@@ -10,6 +10,8 @@ from inbetrieb_core.logs import Trace
 from inbetrieb_core.logs.usable_lambda import usable_lambda
 from inbetrieb_core.starts import NoStartError, StartSetting, find_starts, judge_log
 
+from tests.examples import few
+
 from .engines import FOUR
 from .traces import DIED, GOOD, LATE, NO_FIRE, RAN_AND_DIED, RIGHT_MIXTURE, start_trace
 
@@ -59,7 +61,7 @@ class VerdictTests(SimpleTestCase):
         self.assertEqual(analysis.verdict, "no sync")
         self.assertEqual(analysis.advice[0].rule, "no-sync")
 
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=few(15), deadline=None)
     @given(st.floats(0.0, 4.0), st.integers(0, 2**32 - 1), st.sampled_from([10.0, 25.0, 50.0]))
     def test_noise_and_ripple_do_not_change_the_verdict(self, noise, seed, rate):
         trace = start_trace(GOOD, rate=rate, **RIGHT_MIXTURE)

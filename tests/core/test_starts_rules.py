@@ -26,6 +26,8 @@ from inbetrieb_core.starts import (
 from inbetrieb_core.starts.search import next_step
 from inbetrieb_core.tables import DEFINITIONS, Provenance, Table, apply, filled
 
+from tests.examples import few
+
 from .engines import FOUR, V8_ETHANOL
 from .traces import GOOD, LATE, NO_FIRE, RIGHT_MIXTURE, start_trace
 
@@ -406,7 +408,7 @@ class ObservationTests(SimpleTestCase):
         with self.assertRaises(InputRefused):
             observe("exploded")
 
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=few(150), deadline=None)
     @given(
         st.sampled_from(VERDICTS),
         st.floats(-35, 110),

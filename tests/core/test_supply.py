@@ -37,6 +37,8 @@ from inbetrieb_core.supply import (
 )
 from inbetrieb_core.supply.full_load import duty_lines, injector_power_kw, power_kw
 
+from tests.examples import few
+
 from .engines import FOUR, ROTORS, plausible_engines
 
 AXIS_V = (8.0, 10.0, 12.0, 14.0, 16.0)
@@ -166,7 +168,7 @@ class FullLoadTests(SimpleTestCase):
             places=6,
         )
 
-    @settings(max_examples=40)
+    @settings(max_examples=few(40))
     @given(plausible_engines())
     def test_power_grows_with_the_injector_and_every_figure_is_finite(self, spec):
         larger = replace(
@@ -359,7 +361,7 @@ class RefitTests(SimpleTestCase):
 
 
 class AnyEngineTests(SimpleTestCase):
-    @settings(max_examples=40)
+    @settings(max_examples=few(40))
     @given(plausible_engines(), st.sampled_from(PUMPS), st.booleans())
     def test_every_figure_of_every_sheet_is_finite(self, spec: EngineSpec, pump, referenced):
         spec = replace(spec, manifold_referenced=referenced)

@@ -24,6 +24,8 @@ from inbetrieb_core.charge.mixture import lambda_target
 from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.tables import DEFINITIONS
 
+from tests.examples import few
+
 from .engines import FOUR, SMALL_FOUR, plausible_engines
 
 #: Naturally aspirated and turbocharged spark-ignition engines, brake mean effective pressure at
@@ -81,7 +83,7 @@ class PublishedTests(SimpleTestCase):
 
 
 class InvariantTests(SimpleTestCase):
-    @settings(max_examples=500, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+    @settings(max_examples=few(500), suppress_health_check=[HealthCheck.too_slow], deadline=None)
     @given(plausible_engines())
     def test_no_wild_cell_for_any_of_500_engines(self, spec):
         calibration = generate(spec)
@@ -100,7 +102,7 @@ class InvariantTests(SimpleTestCase):
             low, high = DEFINITIONS[key].lower, DEFINITIONS[key].upper
             self.assertTrue(((table.values >= low) & (table.values <= high)).all(), key)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=few(60), deadline=None)
     @given(plausible_engines(), st.floats(0.5, 2.0))
     def test_filling_does_not_depend_on_size(self, spec, factor):
         """Filling is a share: twice the displacement at the same speeds changes nothing."""
@@ -129,7 +131,7 @@ class InvariantTests(SimpleTestCase):
         low, high = (full_load_ve_pct(replace(FOUR, cam=c), 4000.0) for c in ("moderate", "wild"))
         self.assertTrue(low < full_load_ve_pct(more, 4000.0) < high)
 
-    @settings(max_examples=60)
+    @settings(max_examples=few(60))
     @given(plausible_engines(), st.floats(500.0, 7000.0), st.floats(15.0, 200.0))
     def test_the_words_add_up_to_the_number(self, spec, rpm, load):
         """What is explained is what was calculated: no term is missing, none is shown twice."""

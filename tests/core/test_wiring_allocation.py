@@ -37,6 +37,7 @@ from inbetrieb_core.wiring.functions import shortfall
 from inbetrieb_core.wiring.remedies import possible_changes
 
 from server.wiring.controllers import shipped
+from tests.examples import few
 
 ABLE = [key for key in CAPABILITIES if key not in SHARED]
 
@@ -94,7 +95,7 @@ functions = st.lists(
 
 
 class AllocationTests(SimpleTestCase):
-    @settings(max_examples=300, deadline=None)
+    @settings(max_examples=few(300), deadline=None)
     @given(st.lists(pins, min_size=1, max_size=12), functions)
     def test_no_pin_twice_and_every_capability_respected(self, drawn, wanted):
         profile = controller(*drawn)
@@ -133,7 +134,7 @@ class AllocationTests(SimpleTestCase):
                 best = key if best is None or key < best else best
         return best
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=few(60), deadline=None)
     @given(
         st.lists(pins, min_size=1, max_size=4),
         functions.filter(lambda drawn: len(drawn) <= 4),

@@ -3,6 +3,7 @@
 import json
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import Client
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from hypothesis.extra.django import TestCase as HypothesisTestCase
@@ -10,6 +11,7 @@ from hypothesis.extra.django import TestCase as HypothesisTestCase
 from server.calibration.models import Revision
 from server.jobs.models import Job
 from server.trials.models import Decision, Trial
+from tests.examples import few
 
 from .base import FOUR, ApiTestCase
 from .parts import COOLANT, INJECTORS, SENSORS, SUPPLY
@@ -34,27 +36,35 @@ def bodies(*fields):
 
 
 quick = settings(
-    max_examples=30,
+    max_examples=few(30),
     deadline=None,
     suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture],
 )
 
 
-quicker = settings(quick, max_examples=12)
+quicker = settings(quick, max_examples=few(12))
 
 
 class AnyJsonTests(HypothesisTestCase, ApiTestCase):
+    """Every example finds the same job and trial, in a transaction of its own."""
+
+    @classmethod
+    def setUpTestData(cls):
+        super().setUpTestData()
+        first = cls()
+        first.client = Client()
+        first.client.force_login(cls.owner)
+        cls.session = first.client.cookies["sessionid"].value
+        cls.job = first.make_job()["id"]
+        seen = {"observation": {"outcome": "no fire", "coolant_c": 5}}
+        cls.trial = first.post(f"/jobs/{cls.job}/trials", seen)["id"]
+
     def setUp(self):
-        """Nothing: every example has a transaction, and so a job, of its own."""
+        """Nothing: see :meth:`setup_example`."""
 
     def setup_example(self):
         super().setup_example()
-        self.client.force_login(self.owner)
-        self.job = self.make_job()["id"]
-
-    def make_trial(self):
-        seen = {"outcome": "no fire", "coolant_c": 5}
-        return self.post(f"/jobs/{self.job}/trials", {"observation": seen})["id"]
+        self.client.cookies["sessionid"] = self.session
 
     def send(self, path, body):
         response = self.client.post(
@@ -208,7 +218,7 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
     @given(bodies("changes", "note"))
     def test_decisions(self, body):
         before = Decision.objects.count()
-        response = self.send(f"/jobs/{self.job}/trials/{self.make_trial()}/accept", body)
+        response = self.send(f"/jobs/{self.job}/trials/{self.trial}/accept", body)
         self.assertEqual(Decision.objects.count() - before, int(response.status_code == 201))
 
     @quick

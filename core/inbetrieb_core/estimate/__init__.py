@@ -1,12 +1,13 @@
 """The start tables over coolant temperature as one estimate from everything that starts taught."""
 
+from .cells import changes_to
 from .coordinates import COORDINATES
 from .cranking import expected_fuel, primed_pct
 from .evidence import CrankingOutcome, Evidence, FuelMapPlace, RunUpOutcome
 from .ladder import HOT_C, LadderEstimate, at_coolants, basis_of, estimate, idle_air_below
 from .likes import LikeEngine, known_from
 from .process import Curve
-from .proposals import measured_proposals
+from .proposals import NONE_PCT, measured_proposals
 from .proposed import BAND, CurveProposal
 from .search import MOST_STEP, Limits, SearchStep, search_step
 from .surprise import chance_without
@@ -26,12 +27,14 @@ __all__ = [
     "LikeEngine",
     "Limits",
     "MOST_STEP",
+    "NONE_PCT",
     "Pull",
     "RunUpOutcome",
     "SearchStep",
     "at_coolants",
     "basis_of",
     "chance_without",
+    "changes_to",
     "curve_views",
     "estimate",
     "expected_fuel",

@@ -20,7 +20,7 @@ from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES, widened_by
-from .draws import PLACES_C, Draws, columns, sigmoid, spread_out, survives
+from .draws import PLACES_C, Draws, columns, sigmoid, single, spread_out, survives
 from .evidence import CrankingOutcome, Evidence
 from .process import Curve, knot_weights, prior_covariance
 from .slice_sampling import sample
@@ -56,7 +56,9 @@ _WARM_START_C = 80.0
 _LEFT_ON_WALLS = 0.4
 #: Cranking shorter than this was given up before anything could be told. [s]
 _GIVEN_UP_S = 1.2
-_CHAINS, _BURN_IN, _KEPT = 128, 16, 6
+#: Growth of the time beyond which an engine is not waited for. [ln]
+_LATEST = 4.0
+_CHAINS, _BURN_IN, _BURN_IN_FROM_LIKE, _KEPT = 128, 16, 6, 6
 
 
 class CrankingPosterior(Draws):
@@ -81,10 +83,10 @@ class CrankingPosterior(Draws):
         limit : ndarray, shape (n,)
             Longest cranking. [s]
         """
-        off = given[..., None, :] - self.need_at(coolant_c)
-        parts = columns(self.window)
-        expected = _expected_time(off, parts, coolant_c)
-        in_time = ndtr(np.log(limit / expected) / _TIME)
+        off = single(given[..., None, :]) - single(self.need_at(coolant_c))
+        parts = columns(single(self.window))
+        coolant_c, limit = single(coolant_c), single(limit)
+        in_time = ndtr((np.log(limit) - _ln_expected_time(off, parts, coolant_c)) / _TIME)
         return np.asarray(survives(*_edges(off, parts)) * in_time)
 
     def burns_at(self, coolant_c: float, given: float) -> float:
@@ -183,6 +185,7 @@ def cranking_posterior(
     opening: Curve | None = None,
     seed: int = 1,
     ran_up_well: Mapping[tuple[int | None, float], float] | None = None,
+    like: CrankingPosterior | None = None,
 ) -> CrankingPosterior:
     """Return draws of the need from the outcomes of starts.
 
@@ -199,6 +202,8 @@ def cranking_posterior(
     ran_up_well : mapping, optional
         By trial and coolant of starts that died on leaving cranking, the probability that the fuel
         after it was right. Those that are not in it are left out. [–]
+    like : CrankingPosterior, optional
+        Draws of nearly the same outcomes: the chains begin there, and have less far to go.
     """
     well = ran_up_well or {}
     starts = sorted(
@@ -225,13 +230,14 @@ def cranking_posterior(
         lambda state: likelihood(*unpacked(state)).sum(axis=1),
         size,
         chains=_CHAINS,
-        burn_in=_BURN_IN if starts else 1,
+        burn_in=(_BURN_IN if like is None else _BURN_IN_FROM_LIKE) if starts else 1,
         kept=_KEPT,
         seed=seed,
+        begin=None if like is None else (like.state, like.told.sum(axis=1)),
     )
     need, window = unpacked(draws)
     trials = tuple(start.trial for start in starts)
-    return CrankingPosterior(need, window, likelihood(need, window), trials)
+    return CrankingPosterior(need, window, likelihood(need, window), trials, draws)
 
 
 def tells(outcome: CrankingOutcome) -> bool:
@@ -249,24 +255,26 @@ def _likelihood_of(
     if not starts:
         return lambda need, window: np.zeros((need.shape[0], 0))
     outcomes = [e.outcome for e in starts if e.outcome is not None]
-    coolant_c = np.array([e.coolant_c for e in starts])
-    weights = knot_weights(coolant_c, PLACES_C)
+    coolant_c = single([e.coolant_c for e in starts])
+    weights = single(knot_weights(np.array([e.coolant_c for e in starts]), PLACES_C).T)
     given = np.log([effective_fuel(spec, o.fuel_pct, o.prime_ms) for o in outcomes])
-    given = given + np.log1p(_LEFT_ON_WALLS * np.array([min(o.attempt, 4) - 1 for o in outcomes]))
+    left = np.log1p(_LEFT_ON_WALLS * np.array([min(o.attempt, 4) - 1 for o in outcomes]))
+    given = single(given + left)
     ran = np.array([o.ran for o in outcomes])
-    after = np.log([max(o.run_after_s or 1.0, 0.1) for o in outcomes])
+    after = single(np.log([max(o.run_after_s or 1.0, 0.1) for o in outcomes]))
     timed = np.array([o.ran and o.run_after_s is not None for o in outcomes])
     prompt = np.array([o.prompt for o in outcomes])
-    noise = np.array([_time_noise(e, opening) for e in starts])
-    lean = sigmoid(np.array([o.lean_log_odds for o in outcomes]))
+    noise = single([_time_noise(e, opening) for e in starts])
+    lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
+    others_right = single(others_right)
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
-        off = given - need @ weights.T
-        parts = columns(window)
+        off = given - single(need) @ weights
+        parts = columns(single(window))
         too_rich, too_lean = _edges(off, parts)
-        late = (after - np.log(_expected_time(off, parts, coolant_c))) / noise
+        late = (after - _ln_expected_time(off, parts, coolant_c)) / noise
         time = np.where(timed, (1.0 - _ODD) * np.exp(-0.5 * late**2) / noise + _ODD, 1.0)
-        time = np.where(prompt, (1.0 - _ODD) * ndtr(late) + _ODD, time)
+        time[:, prompt] = (1.0 - _ODD) * ndtr(late[:, prompt]) + _ODD
         failed = 2.0 * (too_lean * lean + too_rich * (1.0 - lean))
         failed = others_right * failed + (1.0 - others_right)
         side = np.where(
@@ -297,15 +305,15 @@ def _edges(off: FloatArray, window: Sequence[FloatArray]) -> tuple[FloatArray, F
     return too_rich, sigmoid((-off - lean - never) / _NEVER_EDGE)
 
 
-def _expected_time(
+def _ln_expected_time(
     off: FloatArray, window: Sequence[FloatArray], coolant_c: FloatArray
 ) -> FloatArray:
-    """Return the expected cranking until it runs. [s]"""
+    """Return the logarithm of the expected cranking until it runs. [ln s]"""
     lean, rich, _, prompt, growth, rich_growth, slowing = window
     later = growth * np.maximum(-off - lean, 0.0)
-    later = later + rich_growth * np.maximum(off - _LATE_FROM * rich, 0.0)
-    later = later + slowing * np.maximum(_WARM_START_C - coolant_c, 0.0)
-    return np.asarray(prompt * np.exp(np.minimum(later, 4.0)))
+    later += rich_growth * np.maximum(off - _LATE_FROM * rich, 0.0)
+    later += slowing * np.maximum(_WARM_START_C - coolant_c, 0.0)
+    return np.asarray(np.log(prompt) + np.minimum(later, _LATEST))
 
 
 @functools.cache

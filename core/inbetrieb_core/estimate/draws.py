@@ -6,6 +6,7 @@ from abc import ABC, abstractmethod
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import ArrayLike
 from scipy.special import expit
 
 from ..quantities import FloatArray
@@ -29,12 +30,15 @@ class Draws(ABC):
         Log likelihood of every start. [–]
     trials : tuple of int or None
         Trial of every start.
+    state : ndarray, shape (draws, places + parts)
+        The draws in the sampler's own coordinates.
     """
 
     need: FloatArray
     window: FloatArray
     told: FloatArray
     trials: tuple[int | None, ...]
+    state: FloatArray
 
     def need_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return the draws at temperatures, shape (draws, n). [–]"""
@@ -48,7 +52,8 @@ class Draws(ABC):
 
     def good_at(self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray) -> FloatArray:
         """Return the probability that it comes out within a limit; see :meth:`good_of_each`."""
-        return np.asarray(self.good_of_each(coolant_c, given, limit).mean(axis=-2))
+        good = self.good_of_each(coolant_c, given, limit)
+        return np.asarray(good.mean(axis=-2, dtype=float))
 
     def need_without(self, trial: int, coolant_c: float) -> float:
         """Return the median need as it would be without one trial. [–]
@@ -72,6 +77,13 @@ class Draws(ABC):
 def columns(window: FloatArray) -> list[FloatArray]:
     """Return the parts of windows as columns, which go with any number of starts."""
     return [window[:, [i]] for i in range(window.shape[1])]
+
+
+def single(values: ArrayLike) -> FloatArray:
+    """Return numbers in single precision: likelihoods of noisy outcomes need no more, and are halved
+    in time by it.
+    """
+    return np.asarray(values, dtype=np.float32)  # type: ignore[return-value]
 
 
 def sigmoid(value: FloatArray) -> FloatArray:

@@ -171,7 +171,7 @@ def estimate(
             if e.run_up is not None and e.run_up.handover
         }
         if well:
-            cranking = cranking_posterior(spec, outcomes, opening, seed, well)
+            cranking = cranking_posterior(spec, outcomes, opening, seed, well, like=cranking)
     return LadderEstimate(spec, curves, cranking, run_up, hot, counted, void)
 
 

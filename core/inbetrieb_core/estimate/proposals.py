@@ -21,7 +21,7 @@ _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
 #: Warm-up enrichment below none is a rich fuel map's: it is mended there. [%]
-_NONE_PCT = 100.0
+NONE_PCT = 100.0
 
 
 def measured_proposals(
@@ -77,7 +77,7 @@ def _followed(
     now = coordinate.to_scale(table.values + below)
     moved = coordinate.to_scale(values + below) - now
     values = coordinate.from_scale(now + np.clip(moved, -MOST_STEP, MOST_STEP)) - below
-    lower = _NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
+    lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
     values = np.clip(values, lower, table.definition.upper)
     middle, spread = believed.need_at(key, points)
     told = believed.curves[key].told_at(points)

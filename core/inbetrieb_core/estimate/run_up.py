@@ -15,7 +15,7 @@ from scipy.special import ndtr
 
 from ..quantities import FloatArray
 from .coordinates import COORDINATES
-from .draws import PLACES_C, Draws, columns, sigmoid, spread_out
+from .draws import PLACES_C, Draws, columns, sigmoid, single, spread_out
 from .evidence import Evidence, RunUpOutcome
 from .process import Curve, knot_weights
 from .slice_sampling import sample
@@ -61,9 +61,9 @@ class RunUpPosterior(Draws):
         limit : ndarray, shape (n,)
             Furthest fall. [share of the target]
         """
-        off = given[..., None, :] - self.need_at(coolant_c)
-        fall = _fall(off, columns(self.window))
-        return np.asarray(ndtr((limit - fall) / _FALL) * (1.0 - _dies(fall)))
+        off = single(given[..., None, :]) - single(self.need_at(coolant_c))
+        fall = _fall(off, columns(single(self.window)))
+        return np.asarray(ndtr((single(limit) - fall) / _FALL) * (1.0 - _dies(fall)))
 
     def lives_at(self, coolant_c: float, given: float) -> float:
         """Return the probability that it lives. [–]
@@ -128,7 +128,9 @@ def run_up_posterior(
         seed=seed,
     )
     need, window = unpacked(draws)
-    return RunUpPosterior(need, window, likelihood(need, window), tuple(e.trial for e in ordered))
+    return RunUpPosterior(
+        need, window, likelihood(need, window), tuple(e.trial for e in ordered), draws
+    )
 
 
 def _likelihood_of(
@@ -142,28 +144,29 @@ def _likelihood_of(
         return lambda need, window: np.zeros((need.shape[0], 0))
     outcomes = [e.run_up for e in starts if e.run_up is not None]
     coolant_c = np.array([e.coolant_c for e in starts])
-    weights = knot_weights(coolant_c, PLACES_C)
+    weights = single(knot_weights(coolant_c, PLACES_C).T)
     given = np.array([given_of(outcome) for outcome in outcomes]) + np.array(map_moved)
-    given = given - warm_up.at(coolant_c)
+    given = single(given - warm_up.at(coolant_c))
     flare = np.array([o.flare_share for o in outcomes])
-    by_flare = _BY_FLARE * np.maximum(flare - _HIGH_FLARE, 0.0)
+    by_flare = single(_BY_FLARE * np.maximum(flare - _HIGH_FLARE, 0.0))
+    dies_edge = np.hypot(_DIES_EDGE, _EDGE_BY_FLARE * by_flare)
     # The warm-up under it, and a high flare, add to what is missing: a share of the unknown.
-    unsure = warm_up.spread_at(coolant_c)
-    others_right = np.where([o.handover for o in outcomes], np.array(cranked_well), 1.0)
+    unsure = single(_BY_WARM_UP * warm_up.spread_at(coolant_c))
+    others_right = single(np.where([o.handover for o in outcomes], np.array(cranked_well), 1.0))
     died = np.array([o.died for o in outcomes])
     falls = [_seen_fall(o) for o in outcomes]
     seen = np.array([fall is not None for fall in falls])
-    fell = np.array([fall or 0.0 for fall in falls])
-    repeats = np.array([_FALL_SEEN if o.counted else _FALL for o in outcomes])
-    lean = sigmoid(np.array([o.lean_log_odds for o in outcomes]))
+    fell = single([fall or 0.0 for fall in falls])
+    repeats = single([_FALL_SEEN if o.counted else _FALL for o in outcomes])
+    lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
-        parts = columns(window)
-        off = given - need @ weights.T
+        parts = columns(single(window))
+        off = given - single(need) @ weights
         fall = _fall(off, parts)
-        noise = np.sqrt(repeats**2 + (_BY_WARM_UP * parts[3] * unsure) ** 2 + by_flare**2)
-        alike = np.exp(-0.5 * ((fell - fall) / noise) ** 2) / noise * _FALL
-        dies = sigmoid((fall - _DIES_AT) / np.hypot(_DIES_EDGE, _EDGE_BY_FLARE * by_flare))
+        variance = repeats**2 + by_flare**2 + (parts[3] * unsure) ** 2
+        alike = np.exp(-0.5 * (fell - fall) ** 2 / variance) / np.sqrt(variance) * _FALL
+        dies = sigmoid((fall - _DIES_AT) / dies_edge)
         side = 2.0 * np.where(off > 0.0, 1.0 - lean, lean)
         alike = np.where(seen, alike, 1.0)
         lives = (1.0 - dies) * alike

@@ -16,7 +16,7 @@ from ..quantities import FloatArray
 #: that the balance of the steps is kept.
 _MOST_SHRINKS = 12
 #: Draws of the prior among which the chains choose where they begin.
-_BEGIN_FROM = 3000
+_BEGIN_FROM = 2000
 
 
 def sample(
@@ -27,6 +27,7 @@ def sample(
     burn_in: int,
     kept: int,
     seed: int,
+    begin: tuple[FloatArray, FloatArray] | None = None,
 ) -> FloatArray:
     """Return draws of a vector with a standard normal prior.
 
@@ -42,13 +43,16 @@ def sample(
         Steps that are thrown away, and steps that are kept of every chain.
     seed : int
         The same seed gives the same draws.
+    begin : tuple of ndarray, optional
+        Draws of a like posterior, shape (n, size), and their log likelihood there, shape (n,): the
+        chains begin among them instead of among draws of the prior.
 
     Returns
     -------
     ndarray, shape (chains · kept, size)
     """
     rng = np.random.default_rng(seed)
-    state, value = _begin(log_likelihood, rng, size, chains)
+    state, value = _begin(log_likelihood, rng, size, chains, begin)
     draws = []
     for step in range(burn_in + kept):
         state, value = _step(log_likelihood, state, value, rng)
@@ -62,12 +66,17 @@ def _begin(
     rng: np.random.Generator,
     size: int,
     chains: int,
+    begin: tuple[FloatArray, FloatArray] | None,
 ) -> tuple[FloatArray, FloatArray]:
-    """Return where the chains begin: draws of the prior, chosen by how well they do."""
-    draws = rng.standard_normal((_BEGIN_FROM, size))
+    """Return where the chains begin: draws of the prior, or others, chosen by how well they do."""
+    if begin is None:
+        draws, before = rng.standard_normal((_BEGIN_FROM, size)), np.zeros(_BEGIN_FROM)
+    else:
+        draws, before = begin
     told = log_likelihood(draws)
-    share = np.exp(told - told.max())
-    chosen = rng.choice(_BEGIN_FROM, size=chains, p=share / share.sum())
+    better = told - before
+    share = np.exp(better - better.max())
+    chosen = rng.choice(len(draws), size=chains, p=share / share.sum())
     return draws[chosen], told[chosen]
 
 

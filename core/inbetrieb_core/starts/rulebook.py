@@ -67,11 +67,11 @@ RULES: tuple[Rule, ...] = (
     Rule(
         "warm-up-neutral",
         "warm_up_enrichment",
-        "warm-up enrichment below none in a cold engine",
+        "warm-up enrichment below none",
         "The table contradicts its own meaning, and every later judgement stands on it.",
         _ALL,
         "The next start is clearly worse than this one.",
-        running_remedies.below_none,
+        running_remedies.contradicts_itself,
         running_remedies.neutral_warm_up,
     ),
     Rule(

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
+
 from ..charge.idle_air import idle_gain
-from ..estimate import HOT_C
+from ..estimate import HOT_C, NONE_PCT, changes_to
 from ..sentences import celsius, kilopascal, quantity
 from ..tables import CellChange, move_by_factor, rounded
 from .acceptance import (
@@ -147,23 +149,18 @@ def how_it_ran_up(case: Case) -> str:
     return f"It dipped to {f.dip_rpm:.0f} rpm after the start (target {f.target_rpm:.0f}){unread}"
 
 
-def below_none(case: Case) -> bool:
-    """A cold engine never needs less fuel than a warm one."""
-    return contradicts_itself(case) and case.figures.coolant_c < WARM_C
-
-
 def contradicts_itself(case: Case) -> bool:
     """Whether warm-up enrichment stands below none: no cause under the bonnet explains that."""
     return case.value("warm_up_enrichment") < 97.0
 
 
 def neutral_warm_up(case: Case) -> Proposal:
-    """Propose 100 %, which means none."""
-    value = case.value("warm_up_enrichment")
+    """Propose 100 %, which means none, wherever the table stands below it."""
+    value, table = case.value("warm_up_enrichment"), case.calibration["warm_up_enrichment"]
     return Proposal(
-        case.moved("warm_up_enrichment", 100.0 - value),
+        changes_to(table, np.full(table.values.shape, NONE_PCT), table.values < NONE_PCT),
         f"Warm-up enrichment is {value:.0f} % at {celsius(case.figures.coolant_c)}; 100 means none, "
-        "and a cold engine never needs less: set it to 100 first.",
+        "and no engine needs less than a hot one: set it to 100 first.",
         0.9,
     )
 
