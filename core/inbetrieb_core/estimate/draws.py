@@ -83,7 +83,7 @@ def single(values: ArrayLike) -> FloatArray:
     """Return numbers in single precision: likelihoods of noisy outcomes need no more, and are halved
     in time by it.
     """
-    return np.asarray(values, dtype=np.float32)  # type: ignore[return-value]
+    return np.asarray(values, dtype=np.float32)
 
 
 def sigmoid(value: FloatArray) -> FloatArray:
