@@ -17,7 +17,9 @@ from server.config.body import RequestBody
 from server.config.problems import Problem, Refusal
 
 from . import services, throttle
+from .models import Role
 from .requests import SignedInRequest
+from .rights import role_of
 
 router = Router(tags=["accounts"])
 
@@ -27,6 +29,9 @@ class SessionOut(Schema):
 
     username: str | None
     workshop: str | None
+    role: Role | None = Field(
+        description="in the workshop; none for a guest, and before signing in"
+    )
     demo: bool = Field(description="Whether the server runs in demo mode.")
     registration: bool = Field(description="whether anybody may make a workshop of their own")
 
@@ -75,18 +80,19 @@ class PasswordIn(RequestBody):
     new: str = Field(max_length=1000)
 
 
-def _session(request: HttpRequest) -> SessionOut:
+def session_out(request: HttpRequest) -> SessionOut:
     get_token(request)
     user = request.user if request.user.is_authenticated else None
     return SessionOut(
         username=None if user is None else user.get_username(),
         workshop=None if user is None else services.workshop_name(user),
+        role=None if user is None else role_of(user),
         demo=settings.DEMO,
         registration=settings.REGISTRATION_OPEN,
     )
 
 
-def _require_csrf(request: HttpRequest) -> None:
+def require_csrf(request: HttpRequest) -> None:
     """Refuse a sign-in that another site's page sent."""
     if check_csrf(request) is not None:
         raise Refusal(403, "Not allowed", "Open the sign-in page again and retry.")
@@ -95,7 +101,7 @@ def _require_csrf(request: HttpRequest) -> None:
 @router.get("/session", response=SessionOut, auth=None, operation_id="session_get")
 def get_session(request: HttpRequest) -> SessionOut:
     """Return who is signed in."""
-    return _session(request)
+    return session_out(request)
 
 
 @router.post(
@@ -106,7 +112,7 @@ def get_session(request: HttpRequest) -> SessionOut:
 )
 def sign_in(request: HttpRequest, payload: SignInIn) -> SessionOut:
     """Sign in with name and password."""
-    _require_csrf(request)
+    require_csrf(request)
     throttle.refuse_if_too_often(request, payload.username)
     user = authenticate(request, username=payload.username, password=payload.password)
     if user is None:
@@ -115,7 +121,7 @@ def sign_in(request: HttpRequest, payload: SignInIn) -> SessionOut:
     throttle.note_right(request, payload.username)
     services.ensure_workshop(user)
     login(request, user)
-    return _session(request)
+    return session_out(request)
 
 
 @router.delete("/session", response={204: None}, operation_id="session_delete")
@@ -134,14 +140,14 @@ def sign_out(request: HttpRequest, response: HttpResponse) -> Status[None]:
 )
 def register(request: HttpRequest, payload: RegisterIn) -> Status[SessionOut]:
     """Create a user with a workshop of their own and sign in."""
-    _require_csrf(request)
+    require_csrf(request)
     if not settings.REGISTRATION_OPEN:
         raise Refusal(403, "Not open", "Workshops are made by whoever runs this server: ask there.")
     user = services.register(
         username=payload.username, password=payload.password, workshop=payload.workshop
     )
     login(request, user, backend="django.contrib.auth.backends.ModelBackend")
-    return Status(201, _session(request))
+    return Status(201, session_out(request))
 
 
 @router.post("/tokens", response={201: TokenOut, 401: Problem}, operation_id="tokens_create")

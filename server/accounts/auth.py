@@ -10,6 +10,7 @@ from ninja.security import HttpBearer, SessionAuth
 from ninja.security.base import AuthBase
 
 from .demo_user import demo_user
+from .rights import refuse_if_not_allowed
 from .services import user_of_token
 
 
@@ -21,6 +22,7 @@ class TokenUser(HttpBearer):
         user = user_of_token(token)
         if user is not None:
             request.user = user
+            refuse_if_not_allowed(request, user)
         return user
 
 
@@ -44,6 +46,7 @@ class DemoClient(AuthBase):
         user = demo_user(request)
         if user is not None:
             request.user = user
+            refuse_if_not_allowed(request, user)
         return user
 
 
@@ -52,4 +55,7 @@ class SessionUser(SessionAuth):
 
     def __call__(self, request: HttpRequest) -> Any:
         """Return the user of the session, None where a token was sent."""
-        return None if request.META.get("HTTP_AUTHORIZATION") else super().__call__(request)
+        user = None if request.META.get("HTTP_AUTHORIZATION") else super().__call__(request)
+        if user is not None:
+            refuse_if_not_allowed(request, user)
+        return user

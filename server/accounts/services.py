@@ -13,7 +13,7 @@ from inbetrieb_core.errors import FieldProblem, InputRefused, field_refused
 
 from server.config.writes import writing
 
-from .models import ApiToken, Membership, Workshop
+from .models import ApiToken, Membership, Role, Workshop
 
 #: A token holds so long where nobody says. [d]
 TOKEN_DAYS = 90
@@ -28,6 +28,13 @@ def register(*, username: str, password: str | None, workshop: str) -> User:
     InputRefused
         If the name is taken or the password too weak.
     """
+    user = _new_user(username, password)
+    place = Workshop.objects.create(name=workshop.strip() or f"{user.get_username()}’s workshop")
+    Membership.objects.create(user=user, workshop=place)
+    return user
+
+
+def _new_user(username: str, password: str | None) -> User:
     problems = []
     username = username.strip()
     if not username or len(username) > 60:
@@ -41,10 +48,7 @@ def register(*, username: str, password: str | None, workshop: str) -> User:
             problems.extend(FieldProblem("password", message) for message in error.messages)
     if problems:
         raise InputRefused(problems)
-    user = User.objects.create_user(username=username, password=password)
-    place = Workshop.objects.create(name=workshop.strip() or f"{username}’s workshop")
-    Membership.objects.create(user=user, workshop=place)
-    return user
+    return User.objects.create_user(username=username, password=password)
 
 
 def workshop_of(user: User) -> Workshop:
@@ -63,8 +67,8 @@ def workshop_of(user: User) -> Workshop:
 
 @writing()
 def ensure_workshop(user: User) -> None:
-    """Give a user who was made elsewhere a workshop of their own."""
-    if not Membership.objects.filter(user=user).exists():
+    """Give a user who was made elsewhere a workshop of their own; a guest needs none."""
+    if user.has_usable_password() and not Membership.objects.filter(user=user).exists():
         workshop = Workshop.objects.create(name=f"{user.get_username()}’s workshop")
         Membership.objects.create(user=user, workshop=workshop)
 
@@ -73,6 +77,71 @@ def workshop_name(user: User) -> str:
     """Return the name of a user's workshop; empty where they have none yet."""
     place = Workshop.objects.filter(memberships__user=user).first()
     return "" if place is None else place.name
+
+
+def people_of(user: User) -> list[Membership]:
+    """Return who works in a user's workshop, in the order in which they came."""
+    return list(
+        Membership.objects.filter(workshop=workshop_of(user)).select_related("user").order_by("pk")
+    )
+
+
+@writing()
+def take_in(owner: User, username: str, password: str, role: str) -> Membership:
+    """Return the place of a new person in the owner's workshop.
+
+    Raises
+    ------
+    InputRefused
+        If the name is taken or the password too weak.
+    """
+    user = _new_user(username, password)
+    return Membership.objects.create(user=user, workshop=workshop_of(owner), role=Role(role))
+
+
+@writing()
+def give_role(owner: User, person_id: int, role: str) -> Membership:
+    """Return the place of a person of the owner's workshop, with another role.
+
+    Raises
+    ------
+    Http404
+        If nobody of that number works there.
+    InputRefused
+        If no owner would be left.
+    """
+    place = get_object_or_404(Membership, pk=person_id, workshop=workshop_of(owner))
+    if role != Role.OWNER:
+        _refuse_if_last_owner(place)
+    place.role = Role(role)
+    place.save(update_fields=["role"])
+    return place
+
+
+@writing()
+def let_go(owner: User, person_id: int) -> None:
+    """End a person's place: they cannot sign in any more; what they wrote keeps their name.
+
+    Raises
+    ------
+    Http404
+        If nobody of that number works there.
+    InputRefused
+        If no owner would be left.
+    """
+    place = get_object_or_404(Membership, pk=person_id, workshop=workshop_of(owner))
+    _refuse_if_last_owner(place)
+    ApiToken.objects.filter(user=place.user).delete()
+    User.objects.filter(pk=place.user_id).update(is_active=False)
+    place.delete()
+
+
+def _refuse_if_last_owner(place: Membership) -> None:
+    others = Membership.objects.filter(workshop=place.workshop, role=Role.OWNER).exclude(
+        pk=place.pk
+    )
+    if place.role == Role.OWNER and not others.exists():
+        raise field_refused("role", "A workshop needs an owner: make somebody else one first.")
 
 
 @writing()

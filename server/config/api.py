@@ -9,6 +9,7 @@ from ninja.openapi.schema import OpenAPISchema
 
 from server.accounts.api import router as accounts_router
 from server.accounts.auth import DemoClient, SessionUser, TokenUser
+from server.accounts.people_api import router as people_router
 from server.basemaps.api import router as base_maps_router
 from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
@@ -17,6 +18,7 @@ from server.hardware.sensors_api import router as sensors_router
 from server.hardware.supply_api import router as supply_router
 from server.hardware.vocabulary_api import router as hardware_router
 from server.intake.api import router as intake_router
+from server.jobs.guests_api import router as guests_router
 from server.jobs.vocabulary_api import router as vocabulary_router
 from server.logbook.logs_api import router as logs_router
 from server.mornings.api import router as mornings_router
@@ -72,6 +74,8 @@ api = DocumentedAPI(
 problems.install(api)
 for router in (
     accounts_router,
+    people_router,
+    guests_router,
     vocabulary_router,
     jobs_router,
     tasks_router,

@@ -56,7 +56,7 @@ def generic_sensors() -> tuple[Any, ...]:
 def own_items(user: User, kind: LibraryKind) -> list[LibraryItem]:
     """Return what the user's workshop has kept, newest first."""
     return list(
-        LibraryItem.objects.filter(workshop=workshop_of(user), kind=kind).order_by("-pk")[
+        LibraryItem.objects.filter(workshop__memberships__user=user, kind=kind).order_by("-pk")[
             :_MOST_ITEMS
         ]
     )

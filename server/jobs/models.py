@@ -18,3 +18,16 @@ class Job(models.Model):
     override_reason = models.TextField(blank=True)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     created_at = models.DateTimeField(auto_now_add=True)
+
+
+class GuestLink(models.Model):
+    """A way to look at one job until a day, for somebody outside the workshop."""
+
+    job = models.ForeignKey(Job, models.CASCADE, related_name="guest_links")
+    user = models.OneToOneField(settings.AUTH_USER_MODEL, models.PROTECT, related_name="guest_link")
+    name = models.CharField(max_length=40, help_text="for whom")
+    digest = models.CharField(max_length=64, unique=True, help_text="of the link; it is not kept")
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    ends_on = models.DateField(help_text="the last day on which it holds")
+    taken_back_at = models.DateTimeField(null=True)

@@ -16,6 +16,7 @@ from inbetrieb_core.logs import ImportedLog, LogPreview, Trace, import_log, prev
 from server.config.problems import Refusal
 from server.config.writes import writing
 from server.jobs.models import Job
+from server.jobs.services import visible_to
 
 from . import uploads
 from .models import ColumnMapping, Log
@@ -29,7 +30,7 @@ def log_of(job: Job, log_id: int) -> Log:
 
 def log_for(user: User, job_id: int, log_id: int) -> Log:
     """Return a log of a job that a user may see, by one read; else 404."""
-    return get_object_or_404(Log, pk=log_id, job=job_id, job__workshop__memberships__user=user)
+    return get_object_or_404(Log, pk=log_id, job=job_id, job__in=visible_to(user))
 
 
 def _heads_digest(preview: LogPreview) -> str:

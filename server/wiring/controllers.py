@@ -36,7 +36,7 @@ def shipped() -> dict[str, ControllerProfile]:
 
 def own_items(user: User) -> list[LibraryItem]:
     """Return the profiles of the user's workshop."""
-    rows = LibraryItem.objects.filter(workshop=workshop_of(user), kind="controller")
+    rows = LibraryItem.objects.filter(workshop__memberships__user=user, kind="controller")
     return list(rows.order_by("name"))
 
 

@@ -2,9 +2,12 @@
 
 import json
 import re
+from datetime import timedelta
 
+from django.contrib.auth.models import User
 from django.core.cache import cache
 from django.test import override_settings
+from django.utils.timezone import localdate
 from playwright.sync_api import expect
 
 from server.accounts.models import ApiToken
@@ -32,7 +35,8 @@ class AccountTests(BrowserTestCase):
         expect(shown).to_be_visible()
         token = page.locator("code").inner_text()
         self.assertEqual(ApiToken.objects.get().digest, ApiToken.digest_of(token))
-        expect(page.get_by_role("listitem")).to_contain_text("holds until")
+        tokens = page.get_by_role("region", name="Tokens for programs")
+        expect(tokens.get_by_role("listitem")).to_contain_text("holds until")
         self.assert_accessible()
         page.reload()
         expect(page.get_by_text("Script on the shelf")).to_be_visible()
@@ -112,3 +116,50 @@ class LongBoardTests(BrowserTestCase):
         expect(page.get_by_role("row")).to_have_count(51)
         page.get_by_label("Find a job").fill("no such job")
         expect(page.get_by_text("There is none like that.")).to_be_visible()
+
+
+class PeopleTests(BrowserTestCase):
+    def test_an_apprentice_is_taken_in_and_records(self):
+        page = self.page
+        self.open("/account")
+        page.get_by_label("Name").fill("Jonas")
+        page.get_by_label("First password").fill("short")
+        page.get_by_role("button", name="Take in").click()
+        expect(page.get_by_text("too short")).to_be_visible()
+        page.get_by_label("First password").fill(PASSWORD)
+        page.get_by_role("button", name="Take in").click()
+        expect(page.get_by_role("listitem").filter(has_text="Jonas")).to_be_visible()
+        self.assert_accessible()
+        job = self.make_job()
+        seen = {"observation": {"outcome": "no fire", "coolant_c": 5}}
+        trial = self.api(f"/jobs/{job}/trials", seen)["id"]
+        self.user = User.objects.get(username="Jonas")
+        del self.client_of_user
+        theirs = self.new_page()
+        self.open(f"/jobs/{job}/trials/{trial}", theirs)
+        expect(theirs.get_by_role("complementary", name="What you may do here")).to_contain_text(
+            "record here as an apprentice"
+        )
+        theirs.get_by_role("button", name="Accept", exact=True).click()
+        expect(theirs.get_by_text("An apprentice records; a member or an owner")).to_be_visible()
+
+    def test_somebody_is_let_in_to_look(self):
+        job, page = self.make_job(), self.page
+        self.open(f"/jobs/{job}")
+        guests = page.get_by_role("region", name="Guests")
+        guests.get_by_label("For whom").fill("Ines")
+        guests.get_by_label("Last day").fill(str(localdate() + timedelta(days=7)))
+        guests.get_by_role("button", name="Make a link").click()
+        link = guests.locator("code").inner_text()
+        theirs = self.new_page(signed_in=False)
+        theirs.goto(link)
+        expect(theirs.get_by_role("complementary", name="What you may do here")).to_contain_text(
+            "as a guest: nothing can be changed"
+        )
+        expect(theirs.get_by_role("heading", name="Order of work")).to_be_visible()
+        expect(theirs.get_by_role("region", name="Guests")).to_have_count(0)
+        self.assert_accessible(theirs)
+        guests.get_by_role("button", name="Take back the link of Ines").click()
+        expect(guests.get_by_text("holds no more")).to_be_visible()
+        theirs.reload()
+        expect(theirs.get_by_text("it is not yours")).to_be_visible()

@@ -4,6 +4,7 @@ import json
 
 from django.conf import settings
 from django.test import Client, override_settings
+from django.utils.timezone import localdate
 
 from server.accounts.demo_user import DEMO_USERNAME
 from server.accounts.models import ApiToken
@@ -38,6 +39,7 @@ class OwnershipTests(ApiTestCase):
         bodies = {
             "/jobs/{job_id}/units": {"units": {}},
             "/jobs/{job_id}/aside": {"aside": False},
+            "/jobs/{job_id}/guests": {"name": "Ines", "ends_on": str(localdate())},
             "/jobs/{job_id}/calibration": {"based_on": 1, "tables": {}},
             "/jobs/{job_id}/calibration/restore": {"revision": 1, "based_on": 1},
             "/jobs/{job_id}/trials": {"log_id": log},
@@ -120,7 +122,12 @@ class OwnershipTests(ApiTestCase):
             for method, path in self.addresses():
                 with self.subTest(user=user, method=method, path=path):
                     real = path.format(
-                        job_id=job, log_id=log, trial_id=trial, function="coolant", number=1
+                        job_id=job,
+                        log_id=log,
+                        trial_id=trial,
+                        function="coolant",
+                        number=1,
+                        link_id=1,
                     )
                     real += QUERIES.get(path.rsplit("/", 1)[1], "")
                     kind = {}

@@ -830,6 +830,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/guests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Links
+         * @description Return the links to a job, the newest first.
+         */
+        get: operations["guests_list"];
+        put?: never;
+        /**
+         * Make Link
+         * @description Make a link by which somebody may look at the job; nothing can be changed by it.
+         */
+        post: operations["guests_make"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/guests/{link_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Take Back
+         * @description Have a link hold no longer.
+         */
+        delete: operations["guests_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/import": {
         parameters: {
             query?: never;
@@ -2350,6 +2394,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/people": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List People
+         * @description Return who works in one's workshop.
+         */
+        get: operations["people_list"];
+        put?: never;
+        /**
+         * Take In
+         * @description Take somebody into the workshop.
+         */
+        post: operations["people_take_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /**
+         * Let Go
+         * @description End a person's place; what they wrote keeps their name.
+         */
+        delete: operations["people_let_go"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/people/{person_id}/role": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give Role
+         * @description Give a person another role.
+         */
+        post: operations["people_give_role"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sensors/preview": {
         parameters: {
             query?: never;
@@ -2393,6 +2501,26 @@ export interface paths {
          * @description Sign out.
          */
         delete: operations["session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/guest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Come
+         * @description Come by a link: the session ends with it at the latest.
+         */
+        post: operations["session_guest"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -5445,6 +5573,51 @@ export interface components {
             state: "proven" | "likely" | "open" | "extrapolated";
         };
         /**
+         * GuestJobOut
+         * @description The job that a guest came for.
+         */
+        GuestJobOut: {
+            /** Job */
+            job: number;
+        };
+        /**
+         * GuestLinkIn
+         * @description For whom a link is, and its last day.
+         */
+        GuestLinkIn: {
+            /**
+             * Ends On
+             * Format: date
+             */
+            ends_on: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * GuestLinkOut
+         * @description A link that holds, or held; its secret is not kept.
+         */
+        GuestLinkOut: {
+            /**
+             * Ends On
+             * Format: date
+             */
+            ends_on: string;
+            /** Holds */
+            holds: boolean;
+            /** Id */
+            id: number;
+            /**
+             * Made At
+             * Format: date-time
+             */
+            made_at: string;
+            /** Made By */
+            made_by: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * HandOut
          * @description What one hand made of the season.
          */
@@ -6913,6 +7086,14 @@ export interface components {
             title: string;
         };
         /**
+         * NewGuestLinkOut
+         * @description A new link: the path below the address of this server, shown this once.
+         */
+        NewGuestLinkOut: {
+            /** Path */
+            path: string;
+        };
+        /**
          * NextAction
          * @description The next action of a job.
          *
@@ -7495,6 +7676,35 @@ export interface components {
              * @description how it was read, and what was passed over
              */
             sentences: string[];
+        };
+        /**
+         * PersonIn
+         * @description A new person, with a first password that they change themselves.
+         */
+        PersonIn: {
+            /** Password */
+            password: string;
+            role: components["schemas"]["Role"];
+            /** Username */
+            username: string;
+        };
+        /**
+         * PersonOut
+         * @description Somebody who works here.
+         */
+        PersonOut: {
+            /** Id */
+            id: number;
+            /** Is You */
+            is_you: boolean;
+            role: components["schemas"]["Role"];
+            /**
+             * Role Said
+             * @description what the role may do, in words
+             */
+            role_said: string;
+            /** Username */
+            username: string;
         };
         /**
          * Phase
@@ -8253,6 +8463,19 @@ export interface components {
             kind: "tooth" | "first" | "lost" | "extra" | "cam";
         };
         /**
+         * Role
+         * @description What a person may do in their workshop; see :mod:`.rights`.
+         * @enum {string}
+         */
+        Role: "owner" | "member" | "apprentice";
+        /**
+         * RoleIn
+         * @description Another role.
+         */
+        RoleIn: {
+            role: components["schemas"]["Role"];
+        };
+        /**
          * RuleOut
          * @description A rule of the rulebook of starting.
          */
@@ -8591,6 +8814,14 @@ export interface components {
             verdict: string | null;
         };
         /**
+         * SecretIn
+         * @description The secret of a link.
+         */
+        SecretIn: {
+            /** Secret */
+            secret: string;
+        };
+        /**
          * SensorDefaultsOut
          * @description What a sensor has until somebody says otherwise.
          */
@@ -8910,6 +9141,8 @@ export interface components {
              * @description whether anybody may make a workshop of their own
              */
             registration: boolean;
+            /** @description in the workshop; none for a guest, and before signing in */
+            role: components["schemas"]["Role"] | null;
             /** Username */
             username: string | null;
             /** Workshop */
@@ -13284,6 +13517,138 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guests_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestLinkOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guests_make: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GuestLinkIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewGuestLinkOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guests_take_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                link_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -17709,6 +18074,213 @@ export interface operations {
             };
         };
     };
+    people_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"][];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_take_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PersonIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_let_go: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_give_role: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                person_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RoleIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     sensors_preview: {
         parameters: {
             query?: never;
@@ -17855,6 +18427,57 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_guest: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GuestJobOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
             };
             /** @description Refused, with a sentence */
             default: {

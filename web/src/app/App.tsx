@@ -14,6 +14,7 @@ import { lazyPage, type LazyPage } from '../parts/lazyPage';
 import { Loading } from '../parts/Loading';
 import { theme } from '../parts/theme';
 
+const GuestDoor = lazyPage(() => import('./GuestDoor'), 'GuestDoor');
 const JobShell = lazyPage(() => import('./JobShell'), 'JobShell');
 
 const queryClient = new QueryClient({
@@ -35,6 +36,7 @@ const sheet = (Page: LazyPage) => ({
 });
 
 const routes = [
+    { path: '/guest/:secret', ...sheet(GuestDoor) },
     {
         element: <Gate />,
         children: [
@@ -70,7 +72,7 @@ const routes = [
 
 // The sheet is fetched while it is found out who is there.
 for (const { route } of matchRoutes(routes, window.location) ?? []) {
-    if ('handle' in route) void (route.handle as LazyPage['fetch'])();
+    if ('handle' in route) void route.handle();
 }
 
 const router = createBrowserRouter(routes);

@@ -14,6 +14,7 @@ import { JobContext } from '../parts/jobContext';
 import { NextAction } from './NextAction';
 import { nextActionPath } from './nextActionPath';
 import { useKeys } from '../parts/shortcuts';
+import { RoleBar } from './RoleBar';
 import { SeasonBar } from './SeasonBar';
 import { StationLine } from './StationLine';
 import { TopBar } from './TopBar';
@@ -55,6 +56,7 @@ export function JobShell() {
                     <UnitsMenu />
                 </TopBar>
                 <StationLine newestTrial={newest?.id} />
+                <RoleBar />
                 <SeasonBar jobId={jobId} />
                 <NextAction trials={trials.data ?? []} />
                 <Box component="main" sx={{ flex: 1, display: 'flex', flexDirection: 'column', minWidth: 0 }}>

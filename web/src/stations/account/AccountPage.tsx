@@ -4,17 +4,27 @@ import { useQuery } from '@tanstack/react-query';
 
 import { sessionQuery } from '../../api/vocabulary';
 import { Password } from './Password';
+import { People } from './People';
 import { Tokens } from './Tokens';
 
-/** Who is signed in: their password, and the tokens their programs use. */
+function OfAPerson({ isDemo, rules }: { isDemo: boolean; rules: boolean }) {
+    return (
+        <>
+            {!isDemo && <Password />}
+            <People rules={rules} />
+            <Tokens />
+        </>
+    );
+}
+
+/** Who is signed in: their password, who works with them, and the tokens their programs use. */
 export function AccountPage() {
     const { data: session } = useQuery(sessionQuery);
     return (
         <Box sx={{ p: { xs: 2, md: 3 }, maxWidth: 760 }}>
             <Typography variant="h1">{session?.username ?? ''}</Typography>
             <Typography sx={{ mb: 3 }}>{session?.workshop ?? ''}</Typography>
-            {!session?.demo && <Password />}
-            <Tokens />
+            {session?.role ? <OfAPerson isDemo={session.demo} rules={session.role === 'owner'} /> : <Typography>You look at a job as a guest.</Typography>}
         </Box>
     );
 }

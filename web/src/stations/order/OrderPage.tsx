@@ -1,11 +1,14 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
+import { sessionQuery } from '../../api/vocabulary';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
 import { mono } from '../../parts/theme';
 import { describeEngine } from '../../parts/describeEngine';
+import { GuestLinks } from './GuestLinks';
 import { ImportCalibration } from './ImportCalibration';
 import { PutAside } from './PutAside';
 
@@ -65,8 +68,22 @@ export function OrderPage() {
     );
 }
 
+/** What a guest does not do. */
+function OfTheWorkshop() {
+    return (
+        <>
+            <ImportCalibration />
+            <GuestLinks />
+            <Box sx={{ mt: 3 }}>
+                <PutAside />
+            </Box>
+        </>
+    );
+}
+
 function JobMargin() {
     const { job } = useJob();
+    const { data: session } = useQuery(sessionQuery);
     const rows: [string, string][] = [
         ['Reference pulse', `${job.judgement.reference_pulse_ms.toFixed(2)} ms`],
         ['Idle pulse, about', `${job.judgement.idle_pulse_ms.toFixed(2)} ms`],
@@ -103,10 +120,7 @@ function JobMargin() {
                 Newest calibration as <a href={`/api/jobs/${job.id}/export?format=json`}>JSON</a> or{' '}
                 <a href={`/api/jobs/${job.id}/export?format=csv`}>CSV</a>.
             </Typography>
-            <ImportCalibration />
-            <Box sx={{ mt: 3 }}>
-                <PutAside />
-            </Box>
+            {session?.role && <OfTheWorkshop />}
         </>
     );
 }
