@@ -11,12 +11,13 @@ from inbetrieb_core.basemaps import generate
 from inbetrieb_core.errors import CoreError, field_refused
 from inbetrieb_core.tables import DEFINITIONS, Calibration, Table
 from inbetrieb_core.tables.align import aligned
-from inbetrieb_core.tables.file_sets import find_tables
+from inbetrieb_core.tables.file_sets import find_tables, is_packed
 from inbetrieb_core.tables.grids import read_grid_table
 from inbetrieb_core.tables.regions import cells_of
 
 from server.calibration.models import Inherited, Revision
 from server.calibration.services import inherit
+from server.config.bounded import bounded
 from server.config.problems import Refusal
 from server.config.writes import writing
 from server.jobs.engine_data import spec_of
@@ -59,7 +60,8 @@ def read_file(job: Job, data: bytes, name: str) -> tuple[str, SourceRead]:
 
 
 def _file(data: bytes, name: str) -> SourceRead:
-    found = find_tables(data, name)
+    # What is packed may be a thousand times larger inside: it is unpacked apart.
+    found = bounded(find_tables, data, name) if is_packed(data) else find_tables(data, name)
     return SourceRead(name, found.tables, found.understood, found.passed_over)
 
 

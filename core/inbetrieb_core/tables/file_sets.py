@@ -126,7 +126,7 @@ def find_tables(data: bytes, name: str = "") -> FoundTables:
     if len(data) > LARGEST_FILE_BYTES:
         raise CalibrationFileError("The file is larger than any calibration.")
     reason = f"Found in {name or 'a file'}."
-    if data[:4] == b"PK\x03\x04":
+    if is_packed(data):
         found = _from_archive(data, reason)
     else:
         found = _from_text(decoded(data), name, reason)
@@ -135,6 +135,11 @@ def find_tables(data: bytes, name: str = "") -> FoundTables:
             "There is no table in it that could be read. " + " ".join(found.passed_over[:6])
         )
     return found
+
+
+def is_packed(data: bytes) -> bool:
+    """Return whether a file is an archive or a workbook."""
+    return data[:4] == b"PK\x03\x04"
 
 
 def _from_text(text: str, name: str, reason: str) -> FoundTables:
