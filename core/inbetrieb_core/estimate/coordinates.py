@@ -20,6 +20,8 @@ from ..quantities import FloatArray
 
 #: Coldest temperature at which the prior is as wide as it gets, and least value of a logarithm.
 _COLDEST_C, _LEAST = -20.0, 1e-3
+#: Where the trend towards the cold begins, and over what it grows. [°C, K]
+_TREND_FROM_C, _TREND_OVER_K = 40.0, 50.0
 #: Widening of the prior by pure ethanol, and by a kilometre of altitude. [–, 1/km]
 _ETHANOL_WIDENS, _ALTITUDE_WIDENS = 0.6, 0.06
 
@@ -36,6 +38,9 @@ class Coordinate:
         Standard deviation of the departure from the engine data in a warm engine and at −20 °C. [–]
     common : float
         Share of its variance that is the same at all temperatures. [–]
+    trend : float
+        Share that grows towards the cold: a need that leaves the engine data between 20 and 0 °C goes
+        on doing so below. [–]
     """
 
     to_scale: Callable[[ArrayLike], FloatArray]
@@ -43,6 +48,11 @@ class Coordinate:
     warm_spread: float
     cold_spread: float
     common: float
+    trend: float = 0.25
+
+    def colder_at(self, coolant_c: FloatArray) -> FloatArray:
+        """Return how far towards the cold a temperature lies: 0 from 40 °C on, 1 at −10. [–]"""
+        return np.asarray(np.clip((_TREND_FROM_C - coolant_c) / _TREND_OVER_K, 0.0, 1.6))
 
     def widened(self, factor: float) -> Coordinate:
         """Return the same with its prior wider by a factor. [–]"""
@@ -90,12 +100,12 @@ _LOGARITHM = (_ln, _exp)
 
 #: By table. Spreads are common practice (no source): generated tables are a starting point.
 COORDINATES: dict[str, Coordinate] = {
-    "warm_up_enrichment": Coordinate(*_LOGARITHM, 0.05, 0.20, 0.7),
-    "idle_valve": Coordinate(*_LOGARITHM, 0.25, 0.30, 0.7),
-    "after_start_enrichment": Coordinate(_ln_enriched, _enriched, 0.11, 0.18, 0.6),
-    "after_start_fade": Coordinate(*_LOGARITHM, 0.45, 0.45, 0.7),
-    "cranking_air": Coordinate(*_LOGARITHM, 0.30, 0.30, 0.6),
-    "cranking_fuel": Coordinate(*_LOGARITHM, 0.35, 0.40, 0.6),
+    "warm_up_enrichment": Coordinate(*_LOGARITHM, 0.05, 0.20, 0.55),
+    "idle_valve": Coordinate(*_LOGARITHM, 0.25, 0.30, 0.55),
+    "after_start_enrichment": Coordinate(_ln_enriched, _enriched, 0.11, 0.18, 0.45),
+    "after_start_fade": Coordinate(*_LOGARITHM, 0.45, 0.45, 0.55),
+    "cranking_air": Coordinate(*_LOGARITHM, 0.30, 0.30, 0.45),
+    "cranking_fuel": Coordinate(*_LOGARITHM, 0.35, 0.40, 0.6, 0.1),
 }
 
 

@@ -122,7 +122,10 @@ def prior_covariance(
     """
     spread = widening * coordinate.spread_at(knots_c)
     apart = (knots_c[:, None] - knots_c[None, :]) / length_k
-    alike = coordinate.common + (1.0 - coordinate.common) * np.exp(-0.5 * apart**2)
+    colder = coordinate.colder_at(knots_c)
+    local = 1.0 - coordinate.common - coordinate.trend
+    alike = coordinate.common + coordinate.trend * np.outer(colder, colder)
+    alike += local * np.exp(-0.5 * apart**2)
     return np.asarray(spread[:, None] * alike * spread[None, :] + _JITTER * np.eye(knots_c.size))
 
 
@@ -163,7 +166,7 @@ def posterior(
             likelihood = -0.5 * (np.linalg.slogdet(system)[1] + chi - pull @ departure)
             likelihood -= 2.0 * np.log(wide) ** 2  # a wider prior has to be asked for
             if best is None or likelihood > best[0] + 1e-9:
-                spread = wide * coordinate.spread_at(KNOTS_C)
+                spread = np.sqrt(np.diag(prior))
                 best = (float(likelihood), Curve(mean + departure, covariance, spread))
     assert best is not None
     return best[1]

@@ -32,6 +32,9 @@ _DOUBTFUL, _HARM = 0.7, 0.04
 #: A searched step counts around the last start, and elsewhere by so much; a cell that it moves by less
 #: than this is left alone. [K, –, –]
 _NEAR_K, _FAR_COUNTS, _HEARD = 25.0, 0.25, 0.02
+#: Within so many kelvin of a start that failed a step is taken as it is, and so far beyond it fades
+#: out where it makes a good start likelier by no more than a little. [K, K, –]
+_ASKED_K, _FADES_K, _LITTLE = 8.0, 12.0, 0.06
 #: Draws that look alike where the last start was, as a share of the prior's spread, and how many make
 #: a curve to try. [–, –]
 _ALIKE, _FEWEST_ALIKE = 0.4, 8
@@ -165,7 +168,9 @@ def search_step(
     present = space.good(space.now[None, :])[0]
     if not must and not _worth_it(chances[best] - present, present, near):
         return None
-    proposal = _cells_of(believed, space, candidates[best], near)
+    gain = chances[best] - present
+    wanted = _kept_where_it_works(space, candidates[best], gain, tried_c if must else None)
+    proposal = _cells_of(believed, space, wanted, near)
     if proposal is None:
         return None
     return SearchStep(proposal, float(present[here]), float(chances[best][here]))
@@ -264,6 +269,20 @@ def _untried(candidates: FloatArray, vain: Sequence[float], here: int, spread: f
 def _near(at_c: FloatArray, tried_c: float) -> FloatArray:
     """Return how much each temperature counts. [–]"""
     return np.asarray(np.exp(-0.5 * ((at_c - tried_c) / _NEAR_K) ** 2) + _FAR_COUNTS)
+
+
+def _kept_where_it_works(
+    space: _Space, wanted: FloatArray, gain: FloatArray, failed_c: float | None
+) -> FloatArray:
+    """Return a curve that leaves what is given where it promises little and was not asked for. [–]
+
+    A start at one temperature says something of all others, but seldom enough to leave fuel by which
+    the engine starts well there; `failed_c` is where the last start failed, if it did. [°C]
+    """
+    share = (gain - _LITTLE) / _LITTLE
+    if failed_c is not None:
+        share = np.maximum(share, 1.0 - (np.abs(space.at_c - failed_c) - _ASKED_K) / _FADES_K)
+    return np.asarray(space.now + np.clip(share, 0.0, 1.0) * (wanted - space.now))
 
 
 def _cells_of(

@@ -155,7 +155,7 @@ def by_the_way(parts: Sequence[MeasuredPart], weight: float) -> Advice:
     )
 
 
-def measurement(case: Case, diagnosis: Diagnosis, weight: float) -> Advice:
+def measurement(case: Case, diagnosis: Diagnosis, weight: float, *, chance: bool = False) -> Advice:
     """Return what to measure next where no table and no cause explains a start.
 
     Parameters
@@ -166,14 +166,21 @@ def measurement(case: Case, diagnosis: Diagnosis, weight: float) -> Advice:
         Its test is told.
     weight : float
         What this kind of evidence counts. [–]
+    chance : bool
+        Whether the last start here passed with the same tables.
     """
     test = f" {diagnosis.test}" if diagnosis.test else ""
+    why = (
+        "The last start at this temperature passed with the same tables, so this one may be chance"
+        if chance
+        else "No table explains it"
+    )
     return Advice(
         MEASURE,
         None,
         (),
-        f"{case.acceptance.sentence} No table explains it: repeat this start unchanged after a full "
-        f"soak and log it to the end.{test}",
+        f"{case.acceptance.sentence} {why}: repeat this start unchanged after a full soak and log it "
+        f"to the end.{test}",
         round(0.4 * weight, 2),
         "The same start comes out otherwise: then it was chance.",
     )

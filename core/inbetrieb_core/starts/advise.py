@@ -32,6 +32,7 @@ from .advice_words import (
     searched_part,
 )
 from .case import Case
+from .chance import may_be_chance
 from .cranking_remedies import failed_at_handover
 from .limits import limits_of
 from .model import Advice, Wait
@@ -100,12 +101,14 @@ def advise(
     parts = [measured_part(proposal) for proposal in proposals.values()]
     for key in dict.fromkeys(_SEARCHED_BY.values()):
         free = advice is None or _SEARCHED_BY.get(advice.table or "") != key
-        if free and key not in proposals:
+        # After a start that was accepted nothing is searched: what works is left alone.
+        if asks and free and key not in proposals:
             parts += searched_part(_search(case, believed, key, must=False))
     if advice is None:
         if parts:
             return (by_the_way(parts, weight),), ()
-        return ((measurement(case, diagnosis, weight),) if asks else ()), ()
+        chance = any(may_be_chance(case, key) for key in dict.fromkeys(_SEARCHED_BY.values()))
+        return ((measurement(case, diagnosis, weight, chance=chance),) if asks else ()), ()
     table = advice.table
     assert table is not None  # a step always changes one
     taken = tuple(part for part in parts if not _same_quantity(part.table, table))
@@ -165,6 +168,8 @@ def _first_step(
     for rule in pending:
         if rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
             return by_the_way([measured_part(parts[air])], weight)
+        if rule.table in _SEARCHED_BY and may_be_chance(case, _SEARCHED_BY[rule.table]):
+            continue
         if rule.table in _SEARCHED_BY:
             found = _searched_for(case, believed, rule)
             if found is not None:

@@ -32,7 +32,7 @@ MEASURED_LIMIT = 0.45
 #: A valve this far from its table is being held there by the loop. [%, –]
 _VALVE_APART_PCT, _VALVE_APART_SHARE = 2.0, 0.06
 #: It left cranking in time within this share of the limit, and hung if it took so long from there. [–, s]
-_LEFT_IN_TIME, _HANGS_S = 0.5, 0.5
+_LEFT_IN_TIME, _HANGS_S = 0.9, 0.3
 #: Most that a mixture may ask for while the engine misfires: it reads leaner than it is. [–]
 _MISFIRES_MOST = 1.08
 #: Above this share of what the tables ask for the loop had opened the valve. [–]

@@ -13,6 +13,8 @@ _PEDAL_MOVED_PCT = 4.0
 #: So far below its target, and so long after it ran, an engine is being held by the foot.
 _HELD_BELOW_TARGET_RPM, _RUNS_UP_S = 150.0, 0.5
 _PRESSURE_THERE = 0.85
+#: Below this share of the cranking speed the starter turns it. [–]
+_CRANKED_SHARE = 1.08
 
 
 def cranking_figures(
@@ -53,12 +55,21 @@ def cranking_figures(
 
 
 def _left(trace: Trace, m: Moments, crank_to_run_rpm: float) -> float | None:
-    """Return when speed first crossed the crank-to-run speed, since cranking began. [s]"""
+    """Return when speed first crossed the crank-to-run speed for good, since cranking began. [s]
+
+    An engine that ran may have hung below that speed in between; one that fell back to what the
+    starter turns it at had not left cranking.
+    """
     assert m.crank_s is not None
     if m.turn_s is None:
         return None
-    over = np.flatnonzero((trace["rpm"] > crank_to_run_rpm) & (trace.time_s >= m.turn_s))
-    return float(trace.time_s[over[0]]) - m.crank_s if over.size else None
+    time, speed = trace.time_s, trace["rpm"]
+    over = np.flatnonzero((speed > crank_to_run_rpm) & (time >= m.turn_s))
+    if m.run_s is not None and m.plateau_rpm:
+        cranked = (speed < _CRANKED_SHARE * m.plateau_rpm) & (time < m.run_s)
+        fell_back = np.flatnonzero(cranked)
+        over = over[over > fell_back[-1]] if fell_back.size else over
+    return float(time[over[0]]) - m.crank_s if over.size else None
 
 
 def _stirred(trace: Trace, m: Moments) -> dict[str, float | None]:

@@ -80,7 +80,8 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     if case.verdict in _NOT_FUEL or f.coolant_c > HEAT_SOAKED_C:
         return
     handover = failed_at_handover(case)
-    ran, after = case.verdict in RAN and not case.hung, f.run_after_s
+    # Cranking fuel decides when it leaves cranking; how it goes on from there is what follows.
+    ran, after = case.verdict in RAN and not case.hung, f.left_after_s or f.run_after_s
     prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
     prompt = after is not None and after < prompt_s
     if case.verdict == "started on the pedal":
