@@ -2,5 +2,7 @@
 
 from hypothesis import settings
 
-settings.register_profile("untimed", deadline=None)
+from .examples import few
+
+settings.register_profile("untimed", deadline=None, max_examples=few(100))
 settings.load_profile("untimed")

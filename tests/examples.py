@@ -1,11 +1,11 @@
-"""How many examples the costly drawn tests ask: few at every run, all of them by hand.
+"""How many examples the drawn tests ask: few at every run, all of them by hand.
 
 ``EXAMPLES=1 make test`` asks all; the share below is what twelve minutes on two cores leave room for.
 """
 
 import os
 
-SHARE = float(os.environ.get("EXAMPLES", "0.4"))
+SHARE = float(os.environ.get("EXAMPLES", "0.3"))
 
 
 def few(examples: int) -> int:
