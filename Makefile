@@ -23,7 +23,7 @@ setup: .stamps/venv .stamps/web
 .stamps/venv: requirements/develop.lock pyproject.toml
 	@mkdir -p .stamps
 	test -x .venv/bin/python || $(PYTHON) -m venv .venv
-	.venv/bin/pip install -q --disable-pip-version-check --require-hashes -r requirements/develop.lock
+	.venv/bin/pip install -q --disable-pip-version-check --require-hashes $(PIP_FLAGS) -r requirements/develop.lock
 	.venv/bin/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 
@@ -40,9 +40,10 @@ chromium:
 	@bash tests/browser/chromium.sh
 
 # --- checking ----------------------------------------------------------------------------
-# Two things at a time: what is installed and checked waits for networks and disks.
+# Two things at a time: what is installed and checked waits for networks and disks. What the tests
+# import is compiled by the way.
 test:
-	@$(MAKE) --no-print-directory -j2 -O setup chromium
+	@$(MAKE) --no-print-directory -j2 -O setup chromium PIP_FLAGS=--no-compile
 	@$(MAKE) --no-print-directory -j2 -O lint types contract-check web/dist/index.html
 	@$(MAKE) --no-print-directory unit
 

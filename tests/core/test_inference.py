@@ -1,5 +1,6 @@
 """Unknown injectors: what the mixture tells, checked on formulas, by chance, and on the bench engine."""
 
+import itertools
 import math
 import statistics
 
@@ -11,6 +12,8 @@ from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.injectors import DeadTimeCurve, OperatingPoint, infer_injectors
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.supply import steady_points
+
+from tests.examples import SHARE
 
 CURVE = DeadTimeCurve((8.0, 14.0), (2.0, 0.8))
 FLOW = 390.0
@@ -133,35 +136,41 @@ class BenchTests(SimpleTestCase):
 
     def test_hidden_flow_and_dead_time_are_found_within_what_is_stated(self):
         flow_errors, dead_errors, untold = [], [], 0
-        for engine in NAMED.values():
-            for flow in FLOWS:
-                for offset in OFFSETS_MS:
-                    faults = [Fault("injector_flow", flow), Fault("dead_time", offset)]
-                    true_scale = engine.truth.flow_scale * flow
-                    true_offset = engine.truth.dead_time_offset_ms + offset
-                    with self.subTest(engine=engine.key, flow=flow, offset=offset):
-                        try:
-                            result = self.held(engine, faults)
-                        except LogRefused as refused:  # too lean everywhere to be measured
-                            self.assertIn("usable lambda", str(refused))
-                            untold += 1
-                            continue
-                        error = result.flow_scale / true_scale - 1.0
-                        flow_errors.append(abs(error))
-                        self.assertLess(abs(error), 2.0 * result.flow_error + 0.02)
-                        if result.dead_time_offset_ms is None:
-                            untold += 1
-                            continue
-                        off = result.dead_time_offset_ms - true_offset
-                        dead_errors.append(abs(off))
-                        self.assertLess(abs(off), 2.0 * result.dead_time_error_ms + 0.02)
+        # Both signs of both errors at every run, all pairs by hand.
+        pairs = [
+            (flow, offset)
+            for i, flow in enumerate(FLOWS)
+            for j, offset in enumerate(OFFSETS_MS)
+            if SHARE == 1.0 or (i + j) % 2 == 0
+        ]
+        for engine, (flow, offset) in itertools.product(NAMED.values(), pairs):
+            faults = [Fault("injector_flow", flow), Fault("dead_time", offset)]
+            true_scale = engine.truth.flow_scale * flow
+            true_offset = engine.truth.dead_time_offset_ms + offset
+            with self.subTest(engine=engine.key, flow=flow, offset=offset):
+                try:
+                    result = self.held(engine, faults)
+                except LogRefused as refused:  # too lean everywhere to be measured
+                    self.assertIn("usable lambda", str(refused))
+                    untold += 1
+                    continue
+                error = result.flow_scale / true_scale - 1.0
+                flow_errors.append(abs(error))
+                self.assertLess(abs(error), 2.0 * result.flow_error + 0.02)
+                if result.dead_time_offset_ms is None:
+                    untold += 1
+                    continue
+                off = result.dead_time_offset_ms - true_offset
+                dead_errors.append(abs(off))
+                self.assertLess(abs(off), 2.0 * result.dead_time_error_ms + 0.02)
+        tried = len(NAMED) * len(pairs)
         print(
-            f"\ninferred injectors, {len(NAMED) * len(FLOWS) * len(OFFSETS_MS)} hidden errors: flow off by {100 * statistics.median(flow_errors):.1f} % "
+            f"\ninferred injectors, {tried} hidden errors: flow off by {100 * statistics.median(flow_errors):.1f} % "
             f"(median), {100 * max(flow_errors):.1f} % (worst); dead time by "
             f"{statistics.median(dead_errors):.3f} ms (median), {max(dead_errors):.3f} ms (worst); "
             f"not told {untold} times"
         )
-        self.assertGreater(len(dead_errors), 28 / 36 * len(NAMED) * len(FLOWS) * len(OFFSETS_MS))
+        self.assertGreater(len(dead_errors), 28 / 36 * tried)
         self.assertLess(statistics.median(flow_errors), 0.05)
         self.assertLess(statistics.median(dead_errors), 0.1)
 
