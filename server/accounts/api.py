@@ -16,10 +16,8 @@ from ninja.utils import check_csrf
 from server.config.body import RequestBody
 from server.config.problems import Problem, Refusal
 
-from . import services, throttle
-from .models import Role
+from . import rights, services, throttle
 from .requests import SignedInRequest
-from .rights import role_of
 
 router = Router(tags=["accounts"])
 
@@ -29,9 +27,10 @@ class SessionOut(Schema):
 
     username: str | None
     workshop: str | None
-    role: Role | None = Field(
-        description="in the workshop; none for a guest, and before signing in"
-    )
+    may_record: bool = Field(description="whether what is seen may be written down")
+    may_release: bool = Field(description="whether tables, plans and gates may be changed")
+    may_rule: bool = Field(description="whether it may be said who works here")
+    bounds: str = Field(description="what is said to somebody who may not do everything")
     demo: bool = Field(description="Whether the server runs in demo mode.")
     registration: bool = Field(description="whether anybody may make a workshop of their own")
 
@@ -83,10 +82,14 @@ class PasswordIn(RequestBody):
 def session_out(request: HttpRequest) -> SessionOut:
     get_token(request)
     user = request.user if request.user.is_authenticated else None
+    role = None if user is None else rights.role_of(user)
     return SessionOut(
         username=None if user is None else user.get_username(),
         workshop=None if user is None else services.workshop_name(user),
-        role=None if user is None else role_of(user),
+        may_record=rights.may_record(role),
+        may_release=rights.may_release(role),
+        may_rule=rights.may_rule(role),
+        bounds="" if user is None else rights.bounds_said(role),
         demo=settings.DEMO,
         registration=settings.REGISTRATION_OPEN,
     )

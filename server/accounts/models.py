@@ -18,15 +18,15 @@ class Workshop(models.Model):
 class Role(models.TextChoices):
     """What a person may do in their workshop; see :mod:`.rights`."""
 
-    OWNER = "owner", "owner: also says who works here"
-    MEMBER = "member", "member: records and releases"
-    APPRENTICE = "apprentice", "apprentice: records, does not release"
+    OWNER = "owner", "Owner"
+    MEMBER = "member", "Member"
+    APPRENTICE = "apprentice", "Apprentice"
 
 
 class Membership(models.Model):
     """A user's place in exactly one workshop."""
 
-    role = models.CharField(max_length=12, choices=Role, default=Role.OWNER)
+    role = models.CharField(max_length=12, choices=Role)
     user = models.OneToOneField(settings.AUTH_USER_MODEL, models.CASCADE, related_name="membership")
     workshop = models.ForeignKey(Workshop, models.CASCADE, related_name="memberships")
 

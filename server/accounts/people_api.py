@@ -10,6 +10,7 @@ from server.config.problems import Problem
 from . import services
 from .models import Membership, Role
 from .requests import SignedInRequest
+from .rights import ROLES_SAID
 
 router = Router(tags=["people"])
 
@@ -20,8 +21,22 @@ class PersonOut(Schema):
     id: int
     username: str
     role: Role
-    role_said: str = Field(description="what the role may do, in words")
     is_you: bool
+
+
+class RoleOut(Schema):
+    """A role that can be given."""
+
+    key: Role
+    title: str
+    said: str = Field(description="what it may do, added to the roles before it")
+
+
+class PeopleOut(Schema):
+    """Who works here, and the roles, the least first."""
+
+    people: list[PersonOut]
+    roles: list[RoleOut]
 
 
 class PersonIn(RequestBody):
@@ -43,15 +58,19 @@ def _out(place: Membership, request: SignedInRequest) -> PersonOut:
         id=place.pk,
         username=place.user.get_username(),
         role=Role(place.role),
-        role_said=Role(place.role).label,
         is_you=place.user_id == request.user.pk,
     )
 
 
-@router.get("/people", response={200: list[PersonOut], 403: Problem}, operation_id="people_list")
-def list_people(request: SignedInRequest) -> list[PersonOut]:
+@router.get("/people", response={200: PeopleOut, 403: Problem}, operation_id="people_list")
+def list_people(request: SignedInRequest) -> PeopleOut:
     """Return who works in one's workshop."""
-    return [_out(place, request) for place in services.people_of(request.user)]
+    return PeopleOut(
+        people=[_out(place, request) for place in services.people_of(request.user)],
+        roles=[
+            RoleOut(key=role, title=str(role.label), said=said) for role, said in ROLES_SAID.items()
+        ],
+    )
 
 
 @router.post(

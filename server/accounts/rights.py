@@ -72,6 +72,7 @@ RECORDS = frozenset(
         "/jobs/{}/trials",
         "/jobs/{}/trials/of-log",
         "/jobs/{}/trials/starts",
+        "/jobs/{}/units",
         "/jobs/{}/wiring/checks",
         "/tasks/{}",
     }
@@ -86,6 +87,18 @@ ANYBODY = frozenset({"/session", "/session/guest", "/users"})
 _PARAMETER = re.compile(r"<[^>]*>|\{[^}]*\}")
 
 
+#: What each role does, the least first, and what is said to whoever may not do everything.
+ROLES_SAID = {
+    Role.APPRENTICE: "records starts, logs, captures, checks and photographs",
+    Role.MEMBER: "also releases tables, plans, sensors and injectors, and reasons that open a gate",
+    Role.OWNER: "also says who works here",
+}
+_GUEST_SAID = "You look at this job as a guest: nothing can be changed."
+_APPRENTICE_SAID = (
+    "You record here as an apprentice. What changes tables, plans or gates is released by a member."
+)
+
+
 def place_of(route: str) -> str:
     """Return an address of the contract or of a route with its parameters blank."""
     path = "/" + route.removeprefix("/").removeprefix("api/")
@@ -96,6 +109,28 @@ def role_of(user: User) -> Role | None:
     """Return a person's role in their workshop, None for a guest."""
     place = Membership.objects.filter(user=user).values_list("role", flat=True).first()
     return None if place is None else Role(place)
+
+
+def may_record(role: Role | None) -> bool:
+    """Say whether a role may write down what was seen; None for a guest."""
+    return role is not None
+
+
+def may_release(role: Role | None) -> bool:
+    """Say whether a role may change tables, plans and gates; None for a guest."""
+    return role in (Role.OWNER, Role.MEMBER)
+
+
+def may_rule(role: Role | None) -> bool:
+    """Say whether a role may say who works here; None for a guest."""
+    return role == Role.OWNER
+
+
+def bounds_said(role: Role | None) -> str:
+    """Return what is said to somebody who may not do everything; None for a guest."""
+    if role is None:
+        return _GUEST_SAID
+    return "" if may_release(role) else _APPRENTICE_SAID
 
 
 def may(role: Role | None, place: str) -> bool:
@@ -111,10 +146,8 @@ def may(role: Role | None, place: str) -> bool:
     if place in ANYBODY or place in COMPUTES:
         return True
     if place in OWN_ACCOUNT or place in RECORDS:
-        return role is not None
-    if place in RULES:
-        return role == Role.OWNER
-    return role in (Role.OWNER, Role.MEMBER)
+        return may_record(role)
+    return may_rule(role) if place in RULES else may_release(role)
 
 
 def refuse_if_not_allowed(request: HttpRequest, user: User) -> None:
@@ -132,7 +165,7 @@ def refuse_if_not_allowed(request: HttpRequest, user: User) -> None:
     if may(role, place):
         return
     if role is None:
-        said = "You look at this job as a guest: nothing can be changed."
+        said = _GUEST_SAID
     elif place in RULES:
         said = "Only an owner of the workshop says who works here."
     else:

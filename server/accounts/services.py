@@ -30,7 +30,7 @@ def register(*, username: str, password: str | None, workshop: str) -> User:
     """
     user = _new_user(username, password)
     place = Workshop.objects.create(name=workshop.strip() or f"{user.get_username()}’s workshop")
-    Membership.objects.create(user=user, workshop=place)
+    Membership.objects.create(user=user, workshop=place, role=Role.OWNER)
     return user
 
 
@@ -67,10 +67,10 @@ def workshop_of(user: User) -> Workshop:
 
 @writing()
 def ensure_workshop(user: User) -> None:
-    """Give a user who was made elsewhere a workshop of their own; a guest needs none."""
-    if user.has_usable_password() and not Membership.objects.filter(user=user).exists():
+    """Give a user who was made elsewhere a workshop of their own."""
+    if not Membership.objects.filter(user=user).exists():
         workshop = Workshop.objects.create(name=f"{user.get_username()}’s workshop")
-        Membership.objects.create(user=user, workshop=workshop)
+        Membership.objects.create(user=user, workshop=workshop, role=Role.OWNER)
 
 
 def workshop_name(user: User) -> str:

@@ -23,6 +23,8 @@ T = TypeVar("T")
 #: What a file may take beside the program itself. [s, MB]
 SECONDS, MEGABYTES = 20, 600
 _TOO_MUCH = "Reading it takes more time or memory than any file of its kind: it was given up."
+#: How the process ends where memory did not suffice.
+_NO_MEMORY = 3
 
 
 def bounded(
@@ -47,7 +49,9 @@ def bounded(
     Raises
     ------
     CoreError
-        If it takes more, or what the function raises itself.
+        If it takes more, or what the function refuses itself.
+    RuntimeError
+        If the function fails in any other way.
     """
     asked = pickle.dumps((function.__module__, function.__qualname__, arguments))
     try:
@@ -62,8 +66,10 @@ def bounded(
         )
     except subprocess.TimeoutExpired as error:
         raise CoreError(_TOO_MUCH) from error
-    if answer.returncode != 0:
+    if answer.returncode < 0 or answer.returncode == _NO_MEMORY:  # ended by a signal, or full
         raise CoreError(_TOO_MUCH)
+    if answer.returncode:
+        raise RuntimeError(answer.stderr.decode(errors="replace")[-2000:])
     kind, result = pickle.loads(answer.stdout)
     if kind == "fields":
         raise InputRefused(result)
@@ -86,6 +92,8 @@ def _work(seconds: int, megabytes: int) -> None:
         answer = ("fields", error.problems)
     except CoreError as error:
         answer = ("refused", error.sentence)
+    except MemoryError:
+        sys.exit(_NO_MEMORY)
     out.buffer.write(pickle.dumps(answer))
 
 

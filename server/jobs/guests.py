@@ -26,6 +26,13 @@ def holding() -> QuerySet[GuestLink]:
     return GuestLink.objects.filter(ends_on__gte=timezone.localdate(), taken_back_at=None)
 
 
+def links_of(job: Job) -> list[tuple[GuestLink, bool]]:
+    """Return the links to a job, the newest first, and whether each holds."""
+    held = set(holding().filter(job=job).values_list("pk", flat=True))
+    links = job.guest_links.select_related("made_by").order_by("-pk")
+    return [(link, link.pk in held) for link in links]
+
+
 @writing()
 def make_link(job: Job, by: User, name: str, ends_on: date) -> tuple[GuestLink, str]:
     """Return a new link to a job and its secret, which is shown this once.

@@ -6,7 +6,6 @@ from datetime import date, datetime
 
 from django.contrib.auth import login
 from django.http import HttpRequest
-from django.utils import timezone
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.api import require_csrf
@@ -63,8 +62,6 @@ class GuestJobOut(Schema):
 )
 def list_links(request: SignedInRequest, job_id: int) -> list[GuestLinkOut]:
     """Return the links to a job, the newest first."""
-    links = job_of(request.user, job_id).guest_links.select_related("made_by").order_by("-pk")
-    today = timezone.localdate()
     return [
         GuestLinkOut(
             id=link.pk,
@@ -72,9 +69,9 @@ def list_links(request: SignedInRequest, job_id: int) -> list[GuestLinkOut]:
             made_by=link.made_by.get_username(),
             made_at=link.made_at,
             ends_on=link.ends_on,
-            holds=link.taken_back_at is None and link.ends_on >= today,
+            holds=holds,
         )
-        for link in links
+        for link, holds in guests.links_of(job_of(request.user, job_id))
     ]
 
 

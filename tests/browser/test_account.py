@@ -163,3 +163,6 @@ class PeopleTests(BrowserTestCase):
         expect(guests.get_by_text("holds no more")).to_be_visible()
         theirs.reload()
         expect(theirs.get_by_text("it is not yours")).to_be_visible()
+        theirs.goto(link)
+        expect(theirs.get_by_text("This link does not hold any more")).to_be_visible()
+        expect(theirs.get_by_role("link", name="Sign in instead")).to_be_visible()

@@ -79,8 +79,8 @@ class RightsTests(ApiTestCase):
         for method, path, place in writing_operations():
             if place in rights.ANYBODY or place == "/session/password":
                 continue
-            address = path.replace("{job_id}", str(self.job))
-            address = rights._PARAMETER.sub("999999", address)
+            address = rights.place_of(path.replace("{job_id}", str(self.job)))
+            address = "/api" + address.replace("{}", "999999")
             for role, client in asked_by.items():
                 answer = getattr(client, method)(address, {}, content_type="application/json")
                 # By the words of the issue, not by the function under test.
@@ -95,6 +95,29 @@ class RightsTests(ApiTestCase):
                     self.assertEqual(answer.status_code == 403, not allowed, answer.content)
             released += place not in frozenset().union(*NAMED.values())
         self.assertGreater(released, 30)
+
+    def test_plain_cases(self):
+        """As somebody at the bench would say them."""
+        for role, place, allowed in (
+            (Role.APPRENTICE, "/jobs/{}/trials", True),
+            (Role.APPRENTICE, "/jobs/{}/logs", True),
+            (Role.APPRENTICE, "/jobs/{}/units", True),
+            (Role.APPRENTICE, "/jobs/{}/trials/{}/accept", False),
+            (Role.APPRENTICE, "/jobs/{}/calibration", False),
+            (Role.APPRENTICE, "/jobs/{}/wiring/sign-off", False),
+            (Role.APPRENTICE, "/jobs/{}/trigger/reason", False),
+            (Role.APPRENTICE, "/people", False),
+            (Role.MEMBER, "/jobs/{}/calibration", True),
+            (Role.MEMBER, "/jobs/{}/guests", True),
+            (Role.MEMBER, "/people/{}/role", False),
+            (Role.OWNER, "/people/{}/role", True),
+            (None, "/jobs/{}/trials", False),
+            (None, "/tokens", False),
+            (None, "/jobs/{}/injectors/preview", True),
+            (Role.APPRENTICE, "/an/address/nobody/thought/of", False),
+        ):
+            with self.subTest(role=role, place=place):
+                self.assertEqual(rights.may(role, place), allowed)
 
     def test_what_computes_writes_nothing(self):
         good = {
@@ -164,7 +187,10 @@ class RightsTests(ApiTestCase):
             with self.subTest(path):
                 self.assertEqual(guest.get(path).status_code, status)
         session = guest.get("/api/session").json()
-        self.assertIsNone(session["role"])
+        self.assertEqual(
+            [session[f"may_{what}"] for what in ("record", "release", "rule")], [False] * 3
+        )
+        self.assertIn("as a guest", session["bounds"])
         self.assertIn("Ines", session["username"])
         GuestLink.objects.filter(pk=link.pk).update(
             ends_on=timezone.localdate() - timedelta(days=1)
@@ -205,7 +231,9 @@ class PeopleTests(ApiTestCase):
         self.assertTrue(client.login(username="Jonas", password=PASSWORD))
         job = self.make_job()["id"]
         self.assertEqual(client.get(f"/api/jobs/{job}").status_code, 200)
-        self.assertEqual(client.get("/api/session").json()["role"], "apprentice")
+        session = client.get("/api/session").json()
+        self.assertEqual((session["may_record"], session["may_release"]), (True, False))
+        self.assertIn("as an apprentice", session["bounds"])
         token = client.post("/api/tokens", {}, content_type="application/json").json()["token"]
         changed = self.post(f"/people/{person['id']}/role", {"role": "member"}, status=200)
         self.assertEqual(changed["role"], "member")
@@ -238,10 +266,10 @@ class PeopleTests(ApiTestCase):
         theirs = Membership.objects.get(user=self.stranger).pk
         self.post(f"/people/{theirs}/role", {"role": "member"}, status=404)
         self.call("delete", f"/people/{theirs}", status=404)
-        self.assertEqual([p["username"] for p in self.get("/people")], ["owner"])
+        self.assertEqual([p["username"] for p in self.get("/people")["people"]], ["owner"])
 
     def test_a_name_that_is_taken_and_a_weak_password_are_refused(self):
         self.take_in(username="Owner", status=422)
         body = {"username": "Kim", "password": "123", "role": "member"}
         self.assert_problem(self.post("/people", body, 422), "password")
-        self.assertEqual(len(self.get("/people")), 1)
+        self.assertEqual(len(self.get("/people")["people"]), 1)

@@ -1,7 +1,8 @@
 """Databases that earlier versions of this program wrote, brought up to date by this one.
 
 Each file of ``schemas`` was made by the program as it was before its database changed: one job with
-revisions, a log, trials and a decision, and whatever of the rest that version had.
+revisions, a log, trials and a decision, and whatever of the rest that version had. Before the
+database changes again, keep one more: ``keep_schema``.
 """
 
 import gzip

@@ -9,7 +9,7 @@ from .likes import LikeEngine, known_from
 from .process import Curve
 from .proposals import NONE_PCT, measured_proposals
 from .proposed import BAND, CurveProposal
-from .search import MOST_STEP, Limits, SearchStep, search_step
+from .search import MOST_STEP, SAME_PLACE_K, Limits, SearchStep, search_step
 from .surprise import chance_without
 from .view import CurveView, Pull, curve_views, pulls
 
@@ -30,6 +30,7 @@ __all__ = [
     "NONE_PCT",
     "Pull",
     "RunUpOutcome",
+    "SAME_PLACE_K",
     "SearchStep",
     "at_coolants",
     "basis_of",

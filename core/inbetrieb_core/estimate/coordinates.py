@@ -22,6 +22,8 @@ from ..quantities import FloatArray
 _COLDEST_C, _LEAST = -20.0, 1e-3
 #: Where the trend towards the cold begins, and over what it grows. [°C, K]
 _TREND_FROM_C, _TREND_OVER_K = 40.0, 50.0
+#: And where it ends: colder than that nobody has looked. [–]
+_TREND_MOST = 1.6
 #: Widening of the prior by pure ethanol, and by a kilometre of altitude. [–, 1/km]
 _ETHANOL_WIDENS, _ALTITUDE_WIDENS = 0.6, 0.06
 
@@ -35,12 +37,13 @@ class Coordinate:
     to_scale, from_scale : callable
         From the table's unit to the estimated coordinate, and back; arrays of any shape.
     warm_spread, cold_spread : float
-        Standard deviation of the departure from the engine data in a warm engine and at −20 °C. [–]
+        Scale of the departure from the engine data in a warm engine and at −20 °C: its standard
+        deviation where the trend is whole, at −10 °C. [–]
     common : float
-        Share of its variance that is the same at all temperatures. [–]
+        Share of the variance that is the same at all temperatures. [–]
     trend : float
-        Share that grows towards the cold: a need that leaves the engine data between 20 and 0 °C goes
-        on doing so below. [–]
+        Share that grows towards the cold, none from 40 °C on: a need that leaves the engine data
+        between 20 and 0 °C goes on doing so below. [–]
     """
 
     to_scale: Callable[[ArrayLike], FloatArray]
@@ -52,7 +55,7 @@ class Coordinate:
 
     def colder_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return how far towards the cold a temperature lies: 0 from 40 °C on, 1 at −10. [–]"""
-        return np.asarray(np.clip((_TREND_FROM_C - coolant_c) / _TREND_OVER_K, 0.0, 1.6))
+        return np.asarray(np.clip((_TREND_FROM_C - coolant_c) / _TREND_OVER_K, 0.0, _TREND_MOST))
 
     def widened(self, factor: float) -> Coordinate:
         """Return the same with its prior wider by a factor. [–]"""
@@ -61,6 +64,11 @@ class Coordinate:
 
     def spread_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return the standard deviation of the departure at coolant temperatures [°C]. [–]"""
+        colder = self.colder_at(coolant_c)
+        return self.scale_at(coolant_c) * np.sqrt(1.0 + self.trend * (colder**2 - 1.0))
+
+    def scale_at(self, coolant_c: FloatArray) -> FloatArray:
+        """Return the scale of the departure at coolant temperatures [°C]. [–]"""
         cold = np.clip((WARM_C - coolant_c) / (WARM_C - _COLDEST_C), 0.0, 1.0)
         return np.asarray(self.warm_spread + (self.cold_spread - self.warm_spread) * cold)
 

@@ -120,13 +120,13 @@ def prior_covariance(
     knots_c : ndarray
         [°C]
     """
-    spread = widening * coordinate.spread_at(knots_c)
     apart = (knots_c[:, None] - knots_c[None, :]) / length_k
     colder = coordinate.colder_at(knots_c)
     local = 1.0 - coordinate.common - coordinate.trend
     alike = coordinate.common + coordinate.trend * np.outer(colder, colder)
     alike += local * np.exp(-0.5 * apart**2)
-    return np.asarray(spread[:, None] * alike * spread[None, :] + _JITTER * np.eye(knots_c.size))
+    scale = widening * coordinate.scale_at(knots_c)
+    return np.asarray(scale[:, None] * alike * scale[None, :] + _JITTER * np.eye(knots_c.size))
 
 
 def posterior(
@@ -166,7 +166,7 @@ def posterior(
             likelihood = -0.5 * (np.linalg.slogdet(system)[1] + chi - pull @ departure)
             likelihood -= 2.0 * np.log(wide) ** 2  # a wider prior has to be asked for
             if best is None or likelihood > best[0] + 1e-9:
-                spread = np.sqrt(np.diag(prior))
+                spread = wide * coordinate.spread_at(KNOTS_C)
                 best = (float(likelihood), Curve(mean + departure, covariance, spread))
     assert best is not None
     return best[1]

@@ -41,7 +41,7 @@ _ALIKE, _FEWEST_ALIKE = 0.4, 8
 #: Steps closer than this share of the prior's spread to what has just failed are none. [–]
 _SAME = 0.15
 #: Starts within so many kelvin were at the same place. [K]
-_SAME_PLACE_K = 8.0
+SAME_PLACE_K = 8.0
 
 
 @dataclass(frozen=True)
@@ -248,7 +248,7 @@ def _vain(believed: LadderEstimate, space: _Space, tried_c: float) -> list[float
     """
     found = []
     for e in believed.evidence:
-        if e.quantity != space.table.key or abs(e.coolant_c - tried_c) > _SAME_PLACE_K:
+        if e.quantity != space.table.key or abs(e.coolant_c - tried_c) > SAME_PLACE_K:
             continue
         if e.outcome is not None and not (e.outcome.ran or e.outcome.handover):
             given = effective_fuel(believed.spec, e.outcome.fuel_pct, e.outcome.prime_ms)

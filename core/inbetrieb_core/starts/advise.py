@@ -97,17 +97,22 @@ def advise(
         first = "Until it is known that this start was as it seemed, no table is changed."
         waits = tuple(Wait(r.identifier, r.table, first) for r in _one_each(pending))
         return (checks_first(surprised, weight),), waits
-    advice = _first_step(case, believed, proposals, pending, weight)
+    # What works is left alone: nothing is searched after a start that was accepted, nor for one that
+    # may be chance.
+    searched = tuple(dict.fromkeys(_SEARCHED_BY.values())) if asks else ()
+    patient = {key for key in searched if may_be_chance(case, key)}
+    waiting = [rule for rule in pending if _SEARCHED_BY.get(rule.table) in patient]
+    at_once = [rule for rule in pending if rule not in waiting]
+    advice = _first_step(case, believed, proposals, at_once, weight)
     parts = [measured_part(proposal) for proposal in proposals.values()]
-    for key in dict.fromkeys(_SEARCHED_BY.values()):
+    for key in searched:
         free = advice is None or _SEARCHED_BY.get(advice.table or "") != key
-        # After a start that was accepted nothing is searched: what works is left alone.
-        if asks and free and key not in proposals:
+        if free and key not in patient and key not in proposals:
             parts += searched_part(_search(case, believed, key, must=False))
     if advice is None:
         if parts:
             return (by_the_way(parts, weight),), ()
-        chance = any(may_be_chance(case, key) for key in dict.fromkeys(_SEARCHED_BY.values()))
+        chance = bool(waiting)
         return ((measurement(case, diagnosis, weight, chance=chance),) if asks else ()), ()
     table = advice.table
     assert table is not None  # a step always changes one
@@ -168,8 +173,6 @@ def _first_step(
     for rule in pending:
         if rule.table == "after_start_enrichment" and (air := _air_explains(case, parts)):
             return by_the_way([measured_part(parts[air])], weight)
-        if rule.table in _SEARCHED_BY and may_be_chance(case, _SEARCHED_BY[rule.table]):
-            continue
         if rule.table in _SEARCHED_BY:
             found = _searched_for(case, believed, rule)
             if found is not None:

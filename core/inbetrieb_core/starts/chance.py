@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from ..estimate import SAME_PLACE_K
 from .acceptance import Point, acceptance_of
 from .case import Case
 
-#: Starts within so many kelvin were at the same place; fuel within so much was the same. [K, ln]
-_SAME_PLACE_K, _SAME_FUEL = 8.0, 0.03
+#: Fuel within so much was the same. [ln]
+_SAME_FUEL = 0.03
 #: By searched table: what its fuel decides, and the tables that give it with what is added before
 #: their logarithm.
 _DECIDES: dict[str, tuple[Point, ...]] = {
@@ -39,7 +40,7 @@ def may_be_chance(case: Case, table: str) -> bool:
         here = [
             (departure, past)
             for departure, past in case.departures(key, offset)
-            if abs(past.figures.coolant_c - case.figures.coolant_c) <= _SAME_PLACE_K
+            if abs(past.figures.coolant_c - case.figures.coolant_c) <= SAME_PLACE_K
         ]
         if not here or abs(here[-1][0]) > _SAME_FUEL:
             return False

@@ -37,10 +37,6 @@ from .window import NoStartError, StartWindow, mended, starts_in
 
 #: Coolant of attempts that follow each other at once. [K]
 _SAME_MORNING_K = 3.0
-#: A person's observation counts less than a log.
-_OBSERVED_WEIGHT = 0.7
-#: A change of a cell below this share of it is lost in what one start differs from the next. [–]
-_NOTICED = 0.004
 #: The slowest an engine is told to have run at: below it, it is the starter that turns it. [1/min]
 _SLOWEST_RUNNING_RPM = 200.0
 #: So many earlier starts of the job are read together with the present one.

@@ -204,6 +204,8 @@ def _from_workbook(data: bytes, reason: str) -> FoundTables:
         formulas = load_workbook(io.BytesIO(data), read_only=True)
         grids = [(sheet.title, _sheet_rows(sheet)) for sheet in values.worksheets]
         written = {sheet.title: _sheet_rows(sheet) for sheet in formulas.worksheets}
+    except MemoryError:
+        raise  # that it is too large says whoever bounds the reading
     except Exception as error:  # the library raises whatever the broken part of the file makes it
         raise CalibrationFileError(
             "The workbook cannot be read; it is damaged or locked."

@@ -13,6 +13,8 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='membership',
             name='role',
-            field=models.CharField(choices=[('owner', 'owner: also says who works here'), ('member', 'member: records and releases'), ('apprentice', 'apprentice: records, does not release')], default='owner', max_length=12),
+            # Until now everybody had a workshop of their own.
+            field=models.CharField(choices=[('owner', 'Owner'), ('member', 'Member'), ('apprentice', 'Apprentice')], default='owner', max_length=12),
+            preserve_default=False,
         ),
     ]

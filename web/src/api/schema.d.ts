@@ -7678,6 +7678,16 @@ export interface components {
             sentences: string[];
         };
         /**
+         * PeopleOut
+         * @description Who works here, and the roles, the least first.
+         */
+        PeopleOut: {
+            /** People */
+            people: components["schemas"]["PersonOut"][];
+            /** Roles */
+            roles: components["schemas"]["RoleOut"][];
+        };
+        /**
          * PersonIn
          * @description A new person, with a first password that they change themselves.
          */
@@ -7698,11 +7708,6 @@ export interface components {
             /** Is You */
             is_you: boolean;
             role: components["schemas"]["Role"];
-            /**
-             * Role Said
-             * @description what the role may do, in words
-             */
-            role_said: string;
             /** Username */
             username: string;
         };
@@ -8476,6 +8481,20 @@ export interface components {
             role: components["schemas"]["Role"];
         };
         /**
+         * RoleOut
+         * @description A role that can be given.
+         */
+        RoleOut: {
+            key: components["schemas"]["Role"];
+            /**
+             * Said
+             * @description what it may do, added to the roles before it
+             */
+            said: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * RuleOut
          * @description A rule of the rulebook of starting.
          */
@@ -9132,17 +9151,35 @@ export interface components {
          */
         SessionOut: {
             /**
+             * Bounds
+             * @description what is said to somebody who may not do everything
+             */
+            bounds: string;
+            /**
              * Demo
              * @description Whether the server runs in demo mode.
              */
             demo: boolean;
             /**
+             * May Record
+             * @description whether what is seen may be written down
+             */
+            may_record: boolean;
+            /**
+             * May Release
+             * @description whether tables, plans and gates may be changed
+             */
+            may_release: boolean;
+            /**
+             * May Rule
+             * @description whether it may be said who works here
+             */
+            may_rule: boolean;
+            /**
              * Registration
              * @description whether anybody may make a workshop of their own
              */
             registration: boolean;
-            /** @description in the workshop; none for a guest, and before signing in */
-            role: components["schemas"]["Role"] | null;
             /** Username */
             username: string | null;
             /** Workshop */
@@ -18089,7 +18126,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PersonOut"][];
+                    "application/json": components["schemas"]["PeopleOut"];
                 };
             };
             /** @description Forbidden */

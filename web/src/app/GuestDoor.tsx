@@ -2,7 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
-import { useNavigate, useParams } from 'react-router';
+import { Link, useNavigate, useParams } from 'react-router';
 
 import { client, unwrap } from '../api/client';
 import { sessionQuery } from '../api/vocabulary';
@@ -35,6 +35,7 @@ export function GuestDoor() {
                 A look at a job
             </Typography>
             {come.error ? <ProblemNote error={come.error} /> : <Loading what="Opening the job" />}
+            {come.error && <Link to="/">Sign in instead</Link>}
         </Box>
     );
 }

@@ -24,7 +24,7 @@ export function AccountPage() {
         <Box sx={{ p: { xs: 2, md: 3 }, maxWidth: 760 }}>
             <Typography variant="h1">{session?.username ?? ''}</Typography>
             <Typography sx={{ mb: 3 }}>{session?.workshop ?? ''}</Typography>
-            {session?.role ? <OfAPerson isDemo={session.demo} rules={session.role === 'owner'} /> : <Typography>You look at a job as a guest.</Typography>}
+            {session?.may_record ? <OfAPerson isDemo={session.demo} rules={session.may_rule} /> : <Typography>{session?.bounds}</Typography>}
         </Box>
     );
 }

@@ -10,9 +10,7 @@ import { useState } from 'react';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { giveRole, letGo, peopleQuery, takeIn, type NewPerson, type Person, type Role } from './api';
-
-const ROLES: Record<Role, string> = { owner: 'Owner', member: 'Member', apprentice: 'Apprentice' };
+import { giveRole, letGo, peopleQuery, takeIn, type NewPerson, type Person, type Role, type RoleChoices } from './api';
 
 /** Who works in the workshop; an owner takes people in, gives them a role and lets them go. */
 export function People({ rules }: { rules: boolean }) {
@@ -23,51 +21,70 @@ export function People({ rules }: { rules: boolean }) {
     const leave = useMutation({ mutationFn: letGo, onSuccess: again });
     const error = role.error ?? leave.error;
     if (!people.data) return people.error ? <ProblemNote error={people.error} /> : <Loading what="Fetching who works here" />;
+    const { roles } = people.data;
     return (
         <Box component="section" aria-label="Who works here" sx={{ mb: 4 }}>
             <Typography variant="h2">Who works here</Typography>
-            <Typography variant="body2">
-                An apprentice records starts, logs and checks. A member also releases: tables, plans, reasons. An owner also says who works here.
-            </Typography>
+            {roles.map(({ key, title, said }) => (
+                <Typography key={key} variant="body2">
+                    <strong>{title}</strong> {said}.
+                </Typography>
+            ))}
             <Box component="ul" sx={{ listStyle: 'none', p: 0, my: 1.5 }}>
-                {people.data.map((person) => (
-                    <Row key={person.id} person={person} rules={rules} onRole={(to) => role.mutate({ id: person.id, role: to })} onLeave={() => leave.mutate(person.id)} />
+                {people.data.people.map((person) => (
+                    <Row key={person.id} person={person} roles={roles} rules={rules} onRole={(to) => role.mutate({ id: person.id, role: to })} onLeave={() => leave.mutate(person.id)} />
                 ))}
             </Box>
             {error && <ProblemNote error={error} />}
-            {rules && <NewPersonForm onDone={again} />}
+            {rules && <NewPersonForm roles={roles} onDone={again} />}
         </Box>
     );
 }
 
 interface RowProps {
     person: Person;
+    roles: RoleChoices;
     rules: boolean;
     onRole: (role: Role) => void;
     onLeave: () => void;
 }
 
-function Row({ person, rules, onRole, onLeave }: RowProps) {
+function Row({ person, roles, rules, onRole, onLeave }: RowProps) {
     return (
         <Box component="li" sx={{ display: 'flex', gap: 2, alignItems: 'center', borderBottom: 1, borderColor: 'divider', py: 0.75 }}>
             <Typography sx={{ flex: 1, fontWeight: 650 }}>
                 {person.username}
                 {person.is_you && ' (you)'}
             </Typography>
-            {rules ? <RoleChoice label={`Role of ${person.username}`} value={person.role} onChange={onRole} /> : <Typography>{ROLES[person.role]}</Typography>}
-            {rules && !person.is_you && (
-                <Button size="small" onClick={onLeave} aria-label={`Let go: ${person.username}`}>
-                    Let go
-                </Button>
+            {rules ? (
+                <RoleChoice label={`Role of ${person.username}`} roles={roles} value={person.role} onChange={onRole} />
+            ) : (
+                <Typography>{roles.find(({ key }) => key === person.role)?.title}</Typography>
+            )}
+            {rules && (
+                <Box sx={{ width: 72 }}>
+                    {!person.is_you && (
+                        <Button size="small" onClick={onLeave} aria-label={`Let go: ${person.username}`}>
+                            Let go
+                        </Button>
+                    )}
+                </Box>
             )}
         </Box>
     );
 }
 
-function RoleChoice({ label, value, onChange }: { label: string; value: Role; onChange: (role: Role) => void }) {
+interface RoleChoiceProps {
+    label: string;
+    roles: RoleChoices;
+    value: Role;
+    onChange: (role: Role) => void;
+}
+
+function RoleChoice({ label, roles, value, onChange }: RoleChoiceProps) {
     return (
-        <TextField select size="small" label={label} value={value} onChange={(event) => onChange(event.target.value as Role)} sx={{ minWidth: 190 }}>
-            {Object.entries(ROLES).map(([key, title]) => (
+        <TextField select size="small" label={label} value={value} onChange={(event) => onChange(event.target.value as Role)} sx={{ minWidth: 150 }}>
+            {roles.map(({ key, title }) => (
                 <MenuItem key={key} value={key}>
                     {title}
                 </MenuItem>
@@ -78,7 +95,7 @@ function RoleChoice({ label, value, onChange }: { label: string; value: Role; on
 
 const NOBODY: NewPerson = { username: '', password: '', role: 'apprentice' };
 
-function NewPersonForm({ onDone }: { onDone: () => void }) {
+function NewPersonForm({ roles, onDone }: { roles: RoleChoices; onDone: () => void }) {
     const [typed, setTyped] = useState(NOBODY);
     const take = useMutation({
         mutationFn: takeIn,
@@ -101,7 +118,7 @@ function NewPersonForm({ onDone }: { onDone: () => void }) {
         >
             <TextField size="small" label="Name" value={typed.username} onChange={(event) => set({ username: event.target.value })} error={Boolean(problem('username'))} helperText={problem('username')} />
             <TextField size="small" label="First password" value={typed.password} onChange={(event) => set({ password: event.target.value })} error={Boolean(problem('password'))} helperText={problem('password') ?? 'Tell it to them; they change it here.'} />
-            <RoleChoice label="Role" value={typed.role} onChange={(role) => set({ role })} />
+            <RoleChoice label="Role" roles={roles} value={typed.role} onChange={(role) => set({ role })} />
             <Button type="submit" variant="contained" disabled={!typed.username.trim() || !typed.password || take.isPending}>
                 Take in
             </Button>

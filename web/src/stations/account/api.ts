@@ -18,6 +18,7 @@ export const revokeToken = (id: number) => unwrap(client.DELETE('/api/tokens/{to
 export type Person = Schemas['PersonOut'];
 export type NewPerson = Schemas['PersonIn'];
 export type Role = Schemas['Role'];
+export type RoleChoices = Schemas['PeopleOut']['roles'];
 
 export const peopleQuery = queryOptions({
     queryKey: ['people'],

@@ -68,7 +68,7 @@ export function OrderPage() {
     );
 }
 
-/** What a guest does not do. */
+/** What is for those who release. */
 function OfTheWorkshop() {
     return (
         <>
@@ -120,7 +120,7 @@ function JobMargin() {
                 Newest calibration as <a href={`/api/jobs/${job.id}/export?format=json`}>JSON</a> or{' '}
                 <a href={`/api/jobs/${job.id}/export?format=csv`}>CSV</a>.
             </Typography>
-            {session?.role && <OfTheWorkshop />}
+            {session?.may_release && <OfTheWorkshop />}
         </>
     );
 }
