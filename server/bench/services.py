@@ -35,6 +35,7 @@ from server.logbook.services import add_log
 from server.trigger.captures import add_capture
 from server.trigger.models import EdgeCapture
 from server.trigger.services import trigger_of
+from server.wiring.services import fading_of
 
 STAND_IN = "stand_in"
 _STAND_IN_NOTE = "Simulated engine, not a real one."
@@ -69,7 +70,7 @@ def add_bench_start(
     saved = revision_of(job, revision)
     spec = spec_of(job)
     chosen = bench_engine(spec, engine, job)
-    run = simulate_start(chosen, spec, calibration_of(saved), conditions, faults)
+    run = simulate_start(chosen, spec, calibration_of(saved), conditions, faults, fading_of(job))
     about = {
         "stand_in": _STAND_IN_NOTE,
         "engine": chosen.key,

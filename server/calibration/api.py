@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import json
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from django.http import HttpResponse
 from inbetrieb_core.provenance import Provenance
 from inbetrieb_core.sentences import plain
 from inbetrieb_core.tables import Axis, calibration_difference, reshaped_tables
-from ninja import Field, File, Form, Router, Schema, UploadedFile
+from ninja import Field, File, Form, Query, Router, Schema, UploadedFile
 from pydantic import AliasChoices
 
 from server.accounts.requests import SignedInRequest
@@ -56,8 +56,8 @@ class CellChangeOut(Schema):
     to: float = Field(validation_alias=AliasChoices("to", "after"), serialization_alias="to")
 
 
-class RevisionOut(Schema):
-    """A saved state without its tables."""
+class RevisionHeadOut(Schema):
+    """What a list and the revision itself say alike."""
 
     revision: int
     based_on: int | None
@@ -67,7 +67,26 @@ class RevisionOut(Schema):
     created_at: datetime
     in_the_car: bool = Field(description="whether it was the last one transferred")
     inherited: bool = Field(description="whether it is what was found in the controller")
+
+
+class RevisionRowOut(RevisionHeadOut):
+    """A saved state in a list."""
+
+    changed: list[str] = Field(description="keys of the tables in which it differs from the one before")
+
+
+class RevisionOut(RevisionHeadOut):
+    """A saved state without its tables."""
+
     changed: dict[str, list[CellChangeOut]]
+
+
+class CellPastOut(CellChangeOut):
+    """What a revision changed in one cell."""
+
+    revision: int
+    author: str
+    created_at: datetime
 
 
 class CalibrationOut(Schema):
@@ -115,17 +134,20 @@ class DiffOut(Schema):
 
 def revision_out(revision: Revision, in_the_car: int | None = None) -> RevisionOut:
     """Return a revision as it travels."""
-    return RevisionOut(
-        revision=revision.number,
-        based_on=revision.based_on,
-        origin=revision.origin,  # type: ignore[arg-type]
-        note=revision.note,
-        author=revision.created_by.get_username(),
-        created_at=revision.created_at,
-        in_the_car=revision.number == in_the_car,
-        inherited=revision.origin == "inherited",
-        changed=revision.changed,
-    )
+    return RevisionOut(**_head(revision, in_the_car), changed=revision.changed)
+
+
+def _head(revision: Revision, in_the_car: int | None) -> dict[str, Any]:
+    return {
+        "revision": revision.number,
+        "based_on": revision.based_on,
+        "origin": revision.origin,
+        "note": revision.note,
+        "author": revision.created_by.get_username(),
+        "created_at": revision.created_at,
+        "in_the_car": revision.number == in_the_car,
+        "inherited": revision.origin == "inherited",
+    }
 
 
 def _calibration_response(revision: Revision, status: int = 200) -> HttpResponse:
@@ -172,16 +194,45 @@ def edit_calibration(
 
 @router.get(
     "/jobs/{job_id}/revisions",
-    response={200: list[RevisionOut], 404: Problem},
+    response={200: list[RevisionRowOut], 404: Problem},
     operation_id="revisions_list",
     by_alias=True,
 )
-def list_revisions(request: SignedInRequest, job_id: int) -> list[RevisionOut]:
-    """Return all revisions, newest first, without their tables."""
+def list_revisions(
+    request: SignedInRequest,
+    job_id: int,
+    limit: Annotated[int, Query(ge=1, le=500)] = 50,
+    offset: Annotated[int, Query(ge=0, le=1_000_000)] = 0,
+) -> list[RevisionRowOut]:
+    """Return the revisions of a job in short, newest first, on pages."""
     job = job_of(request.user, job_id)
-    rows = Revision.objects.filter(job=job).select_related("created_by").defer("tables")
+    rows = services.revisions_in_short(job)[offset : offset + limit]
     carried = services.number_in_the_car(job)
-    return [revision_out(revision, carried) for revision in rows.order_by("-number")]
+    return [
+        RevisionRowOut(**_head(revision, carried), changed=sorted(json.loads(revision.changed_tables)))
+        for revision in rows
+    ]
+
+
+@router.get(
+    "/jobs/{job_id}/calibration/past",
+    response={200: list[CellPastOut], 404: Problem, 422: Problem},
+    operation_id="calibration_past",
+    by_alias=True,
+)
+def past_of_cell(
+    request: SignedInRequest,
+    job_id: int,
+    table: Annotated[str, Query(max_length=60)],
+    index: Annotated[list[int], Query(max_length=3)],
+) -> list[dict[str, Any]]:
+    """Return what the newest revisions changed in one cell, newest first."""
+    job = job_of(request.user, job_id)
+    return [
+        {**change, "revision": revision.number, "author": revision.created_by.get_username(),
+         "created_at": revision.created_at}
+        for revision, change in services.past_of_cell(job, table, index)
+    ]  # fmt: skip
 
 
 @router.get(

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
-from django.db.models import Max
+from django.db.models import F, Func, Max, QuerySet, TextField
 from django.shortcuts import get_object_or_404
-from inbetrieb_core.errors import FieldProblem, InputRefused
+from inbetrieb_core.errors import FieldProblem, InputRefused, field_refused
 from inbetrieb_core.tables import (
     DEFINITIONS,
     Calibration,
@@ -51,6 +51,58 @@ def newest_numbers(jobs: Sequence[Job]) -> dict[int, int]:
     """Return the number of the newest revision of jobs, by their key."""
     rows = Revision.objects.filter(job__in=jobs).values("job_id").annotate(n=Max("number"))
     return {row["job_id"]: row["n"] for row in rows}
+
+
+#: So many changes of one cell are looked back on.
+_MOST_PAST = 20
+
+
+class _Keys(Func):
+    """The keys of a JSON object as a JSON array, read by the database."""
+
+    template = "(SELECT json_group_array(key) FROM json_each(%(expressions)s))"
+    output_field = TextField()
+
+
+def revisions_in_short(job: Job) -> QuerySet[Revision]:
+    """Return the revisions of a job, newest first, without tables and cells.
+
+    Each carries `changed_tables`, the keys of the tables that it changed, as a JSON array.
+    """
+    rows = Revision.objects.filter(job=job).select_related("created_by")
+    rows = rows.annotate(changed_tables=_Keys("changed"))
+    return rows.defer("tables", "changed").order_by("-number")
+
+
+def past_of_cell(
+    job: Job, table: str, index: Sequence[int]
+) -> list[tuple[Revision, dict[str, Any]]]:
+    """Return what the newest revisions changed in one cell, newest first.
+
+    Parameters
+    ----------
+    job : Job
+    table : str
+        Its key.
+    index : sequence of int
+        Of the cell; empty for a setting.
+
+    Raises
+    ------
+    InputRefused
+        If there is no such table.
+    """
+    if table not in DEFINITIONS:
+        raise field_refused("table", f"There is no table '{table}'.")
+    rows = Revision.objects.filter(job=job, changed__has_key=table).select_related("created_by")
+    rows = rows.annotate(cells=F(f"changed__{table}")).defer("tables", "changed")
+    found: list[tuple[Revision, dict[str, Any]]] = []
+    wanted = list(index)
+    for revision in rows.order_by("-number").iterator(chunk_size=50):
+        found += [(revision, change) for change in revision.cells if change["index"] == wanted]
+        if len(found) >= _MOST_PAST:
+            break
+    return found[:_MOST_PAST]
 
 
 def number_in_the_car(job: Job) -> int | None:

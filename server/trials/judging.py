@@ -29,6 +29,7 @@ from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
 from server.logbook.services import import_upload
+from server.wiring.services import fading_of
 
 from .analysis import kept
 from .likes import known_of
@@ -134,6 +135,7 @@ def _judge(
         told.signs.black_smoke,
         told.signs.fuel_smell,
         known_of(job),
+        fading_of(job),
     )
     if log is not None:
         mended, windows = starts_of(log, start_number, setting.spec.crank_to_run_rpm)
@@ -189,6 +191,6 @@ def starts_of_upload(
         Where the log has no coolant channel. [°C]
     """
     calibration = calibration_of(revision_of(job, None))
-    setting = StartSetting(spec_of(job), None, None, coolant_c)
+    setting = StartSetting(spec_of(job), None, None, coolant_c, fading=fading_of(job))
     trace = import_upload(job, data, mapping).trace
     return list(starts_seen(trace, calibration, setting))

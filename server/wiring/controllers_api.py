@@ -8,11 +8,11 @@ from collections.abc import Mapping
 from typing import Any
 
 from django.http import HttpResponse
+from inbetrieb_core.charge.fading import FADE_LAWS
 from inbetrieb_core.sensors import FUNCTIONS
 from inbetrieb_core.wiring import (
     BRANCH_TITLES,
     CAPABILITIES,
-    FADE_LAWS,
     FORMAT,
     IDLE_VALVES,
     IGNITIONS,

@@ -7,6 +7,7 @@ import io
 from dataclasses import asdict, dataclass, replace
 
 from django.contrib.auth.models import User
+from inbetrieb_core.charge.fading import StartFading
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.sentences import plain
 from inbetrieb_core.wiring import (
@@ -74,6 +75,12 @@ def profile_of(job: Job) -> ControllerProfile | None:
     """Return the controller chosen for a job; None where none is."""
     plan = saved_plan(job)
     return None if plan is None else plan.profile
+
+
+def fading_of(job: Job) -> StartFading:
+    """Return how the controller of a job runs its start fuel down; in a straight line where none is chosen."""
+    profile = profile_of(job)
+    return StartFading() if profile is None else profile.fading
 
 
 def proposed_plan(job: Job) -> SavedPlan:

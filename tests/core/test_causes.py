@@ -176,6 +176,26 @@ class MixtureTests(SimpleTestCase):
         self.assertTrue(found.alike)
         self.assertTrue(found.test)
 
+    def test_what_may_be_a_table_or_the_injectors_is_said_to_be_either(self):
+        """A mixture a tenth off in one cold log: no log separates map, flow, dead time and sensor."""
+        for seed, flow in ((3, 0.88), (4, 1.12), (5, 0.9), (6, 1.1)):
+            engine = OtherEngine(seed)
+            engine.flow = flow
+            found = leading([replace(engine.log(20.0), wrong=("mixture",))])
+            self.assertIn("injector-flow", (found.leading, *found.alike), (seed, found))
+            self.assertIn("hold about 2500 rpm", found.test)
+
+    def test_what_the_log_speaks_against_is_not_alike(self):
+        log = replace(OtherEngine(8).log(20.0), wrong=("mixture",))
+        self.assertNotIn("low-pressure", leading([log]).alike)  # a gauge was logged, and right
+        self.assertNotIn("map-sensor", leading([log]).alike)  # it read the air of the place at rest
+        unlogged = replace(log, rail_share=None, rest_map_kpa=None)
+        self.assertIn("low-pressure", leading([unlogged]).alike)
+
+    def test_a_healthy_start_is_like_nothing(self):
+        found = leading([OtherEngine(9).log(20.0)])
+        self.assertEqual((found.leading, found.alike, found.test), (TABLES, (), ""))
+
     def test_the_same_share_cold_and_warm_is_no_warm_up_table(self):
         engine = OtherEngine(11)
         engine.extra, engine.flow = 0.25, 0.75
@@ -261,6 +281,15 @@ class SignTests(SimpleTestCase):
         self.assertEqual(failed_with([replace(bare, battery_low_v=7.0)]), ())
         self.assertEqual(failed_with([replace(bare, sync_late_s=3.0)]), ())
 
+    def test_the_test_of_an_engine_that_dies_needs_none_that_runs(self):
+        found = leading([replace(self.FAILED, wrong=("run",), departure=0.6)])
+        self.assertEqual(found.leading, TABLES)
+        self.assertIn("injector-flow", found.alike)
+        self.assertNotIn("wideband-biased", found.alike)  # nobody has looked at a mixture
+        for words in ("2500", "idle"):
+            self.assertNotIn(words, found.test)
+        self.assertTrue(found.test)
+
     def test_a_sensor_that_never_wakes(self):
         silent = tuple(replace(s, total=None) for s in self.HEALTHY.stretches)
         log = replace(self.HEALTHY, stretches=silent, lambda_alive=False, ran_s=120.0)
@@ -311,6 +340,14 @@ class CatalogueTests(SimpleTestCase):
                 self.assertTrue(cause.manoeuvres and set(cause.manoeuvres) <= set(MANOEUVRES))
                 for text in (cause.test, cause.do, cause.disproof):
                     self.assertRegex(text, r"^[A-Z].*\.$")
+
+    def test_what_needs_an_engine_that_runs_has_another_test_for_one_that_dies(self):
+        for cause in CAUSES.values():
+            running = {"warm idle", "fast idle", "loads on", "valve sweep"} & set(
+                cause.manoeuvres[:1]
+            )
+            if running and {"run", "stall"} & set(cause.explains):
+                self.assertTrue(cause.at_rest, cause.key)
 
     def test_a_log_without_the_channels_is_told_what_would(self):
         bare = replace(SignTests.HEALTHY, channels=("rpm", "coolant_c"))

@@ -215,6 +215,40 @@ class HandoverTests(SimpleTestCase):
         self.assertFalse(taught["cranking_fuel"].outcome.handover)
 
 
+class WhatExplainsWhatTests(SimpleTestCase):
+    """Common practice, no source: one symptom is not mended by the table of another."""
+
+    def rich_and_flaring(self, points):
+        mixture = [(0, 1.36), (12, 1.36), (12.5, 0.91), (60, 0.9)]
+        return log(points, mixture=mixture, lambda_target=1.0)
+
+    def test_a_flare_within_its_limit_waits_for_what_is_outside(self):
+        edge = [(t, 1415.0 if t == 4.0 else n) for t, n in GOOD]
+        found = self.rich_and_flaring(edge)
+        self.assertEqual(("flare",), found.acceptance.at_edge)
+        self.assertEqual("warm_up_enrichment", found.advice[0].table)
+
+    def test_a_flare_beyond_it_does_not(self):
+        found = self.rich_and_flaring([(t, 1500.0 if t == 4.0 else n) for t, n in GOOD])
+        self.assertIn("flare", found.acceptance.failed)
+        self.assertEqual("cranking_air", found.advice[0].table)
+
+    def test_air_that_the_loop_takes_away_later_is_the_idle_table_s(self):
+        table = CALIBRATION.at_coolant("idle_valve", 20.0)
+        flaring = [(t, 1480.0 if t == 4.0 else n) for t, n in GOOD]
+        for share, expected in ((0.75, "idle_valve"), (1.0, "cranking_air")):
+            valve = [(0, table), (5, table), (9, share * table), (45, share * table)]
+            found = log(flaring, idle_valve_pct=valve, **RIGHT_MIXTURE)
+            self.assertEqual(expected, found.advice[0].table, share)
+
+    def test_a_run_up_within_its_limits_does_not_explain_a_death(self):
+        dies = [*GOOD[:6], (6.0, 700), (7.0, 0), (9.0, 0)]
+        table = CALIBRATION.at_coolant("idle_valve", 20.0)
+        found = log(dies, idle_valve_pct=table)
+        self.assertEqual("started and died", found.verdict)
+        self.assertNotIn(found.advice[0].table, ("cranking_air", "idle_valve"))
+
+
 class HowFarTests(SimpleTestCase):
     def test_first_steps_are_those_of_the_trade(self):
         """Port injection 5 % at a time, a wet manifold 10 %."""

@@ -99,7 +99,7 @@ class HistoryTests(CalibrationTestCase):
         self.edit(self.job, {"idle_target": values})
         listed = self.get(f"{self.path}/revisions")
         self.assertEqual([r["revision"] for r in listed], [2, 1])
-        self.assertEqual(listed[0]["changed"]["idle_target"][0]["from"], before[0])
+        self.assertEqual(listed[0]["changed"], ["idle_target"])
         diff = self.get(f"{self.path}/calibration/diff?first=1&second=2")
         self.assertEqual(diff["tables"]["idle_target"][0]["to"], 1400.0)
         restored = self.post(f"{self.path}/calibration/restore", {"revision": 1, "based_on": 2})
@@ -108,6 +108,28 @@ class HistoryTests(CalibrationTestCase):
         )
         self.post(f"{self.path}/calibration/restore", {"revision": 3, "based_on": 3}, status=422)
         self.post(f"{self.path}/calibration/restore", {"revision": 2, "based_on": 1}, status=409)
+
+    def test_the_list_comes_on_pages(self):
+        for number in range(4):
+            values = self.values("idle_target")
+            self.edit(self.job, {"idle_target": [values[0] + 10.0 + number, *values[1:]]})
+        numbers = [r["revision"] for r in self.get(f"{self.path}/revisions?limit=2&offset=1")]
+        self.assertEqual(numbers, [4, 3])
+        for query in ("limit=0", "limit=501", "offset=-1"):
+            self.get(f"{self.path}/revisions?{query}", status=422)
+
+    def test_what_one_cell_was_before(self):
+        first = self.values("idle_target")[2]
+        for step in (10.0, 20.0):
+            values = self.values("idle_target")
+            self.edit(self.job, {"idle_target": [*values[:2], values[2] + step, *values[3:]]})
+        past = self.get(f"{self.path}/calibration/past?table=idle_target&index=2")
+        told = [(p["revision"], p["from"], p["to"]) for p in past]
+        self.assertEqual(told, [(3, first + 10.0, first + 30.0), (2, first, first + 10.0)])
+        other = "/calibration/past?table=idle_target&index="
+        self.assertEqual(self.get(f"{self.path}{other}3"), [])
+        for query in ("table=nothing&index=1", "table=idle_target&index=x", "table=idle_target"):
+            self.get(f"{self.path}/calibration/past?{query}", status=422)
 
     def test_revisions_never_change(self):
         revision = Revision.objects.get()

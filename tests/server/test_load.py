@@ -21,6 +21,7 @@ from .parts import COIL, COOLANT, INJECTORS, PAIRS, READINGS, SUPPLY, TRIGGER
 
 #: What some addresses need besides the job.
 QUERIES = {
+    "past": "?table=idle_target&index=1",
     "diff": "?first=1&second=2",
     "why": "?table=ve&at=2000&at=60",
     "evidence": "?table=ve",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..air import REFERENCE_CHARGE_K
+from ..charge.fading import STRAIGHT, StartFading
 from ..engine import EngineSpec
 from ..quantities import kelvin
 from ..tables import Calibration
@@ -26,6 +27,9 @@ class ControllerState:
 
     running_since_s: float | None = None
     valve_trim_pct: float = 0.0
+    seen_s: float = 0.0
+    turns: float = 0.0
+    ran_at_turn: float = 0.0
 
 
 class Controller:
@@ -39,10 +43,20 @@ class Controller:
         The job's tables.
     idle_trim : bool
         Whether it trims the idle valve slowly towards the target, up to its ends.
+    fading : StartFading
+        How it runs its start fuel down.
     """
 
-    def __init__(self, spec: EngineSpec, calibration: Calibration, *, idle_trim: bool) -> None:
+    def __init__(
+        self,
+        spec: EngineSpec,
+        calibration: Calibration,
+        *,
+        idle_trim: bool,
+        fading: StartFading = STRAIGHT,
+    ) -> None:
         self.spec = spec
+        self.fading = fading
         self.reference_ms = spec.reference_pulse_ms
         self.idle_trim = idle_trim
         self.state = ControllerState()
@@ -71,8 +85,11 @@ class Controller:
 
     def update_phase(self, rpm: float, time_s: float) -> bool:
         """Return whether the engine counts as running; it falls back below the speed again."""
+        self.state.turns += rpm / 60.0 * max(0.0, time_s - self.state.seen_s)
+        self.state.seen_s = time_s
         if self.state.running_since_s is None and rpm > self.spec.crank_to_run_rpm:
             self.state.running_since_s = time_s
+            self.state.ran_at_turn = self.state.turns
         elif (
             self.state.running_since_s is not None and rpm < _FALL_BACK * self.spec.crank_to_run_rpm
         ):
@@ -100,11 +117,15 @@ class Controller:
         dead_time = self.dead_time_ms(battery_v)
         since = self.state.running_since_s
         if since is None:
-            return (
-                self.reference_ms * self.start_value("cranking_fuel", coolant_c) / 100 + dead_time
-            )
-        fade_s = self.start_value("after_start_fade", coolant_c)
-        left = max(0.0, 1.0 - (time_s - since) / fade_s)
+            share = self.fading.cranking_now(self.state.turns)
+            percent = self.start_value("cranking_fuel", coolant_c) * share
+            return self.reference_ms * percent / 100.0 + dead_time
+        left = self.fading.left_after(
+            time_s - since,
+            self.state.turns - self.state.ran_at_turn,
+            self.start_value("idle_target", coolant_c),
+            self.start_value("after_start_fade", coolant_c),
+        )
         enrichment = 1.0 + self.start_value("after_start_enrichment", coolant_c) / 100.0 * left
         enrichment *= self.start_value("warm_up_enrichment", coolant_c) / 100.0
         # By throttle angle the fuel table holds charge against a full one, not filling.

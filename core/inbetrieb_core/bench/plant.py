@@ -9,6 +9,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..air import DRY_AIR_GAS_CONSTANT, flow_function
+from ..charge.fading import STRAIGHT, StartFading
 from ..charge.idle_air import INDICATED_WORK_KJ_PER_G
 from ..engine import EngineSpec
 from ..friction import friction_at_thickness_kpa, oil_thickness
@@ -74,11 +75,12 @@ class Plant:
         calibration: Calibration,
         conditions: StartConditions,
         faults: Sequence[Fault],
+        fading: StartFading = STRAIGHT,
     ) -> None:
         self.truth = truth = apply_faults(engine.truth, faults)
         self.hardware = hardware = truth.hardware
         self.conditions = conditions
-        self.controller = Controller(spec, calibration, idle_trim=truth.idle_trim)
+        self.controller = Controller(spec, calibration, idle_trim=truth.idle_trim, fading=fading)
         self.random = np.random.default_rng([conditions.seed, 0x5A])
         # Sensors have noise of their own: the engine runs the same whatever the logging rate.
         self.sensor_random = np.random.default_rng([conditions.seed, 0x5B])

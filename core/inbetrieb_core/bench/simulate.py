@@ -10,6 +10,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ..charge.fading import STRAIGHT, StartFading
 from ..engine import EngineSpec
 from ..tables import Calibration
 from .conditions import BenchRun, StartConditions
@@ -26,6 +27,7 @@ def simulate_start(
     calibration: Calibration,
     conditions: StartConditions,
     faults: Sequence[Fault] = (),
+    fading: StartFading = STRAIGHT,
 ) -> BenchRun:
     """Return the log of one start, from key-on until it runs, dies or the driver gives up.
 
@@ -41,13 +43,15 @@ def simulate_start(
         Temperature, seed, logging rate.
     faults : sequence of Fault
         Built into the engine before the start.
+    fading : StartFading
+        How the controller runs its start fuel down.
 
     Raises
     ------
     InputRefused
         If a fault is unknown or out of bounds.
     """
-    state = Plant(engine, spec, calibration, conditions, faults)
+    state = Plant(engine, spec, calibration, conditions, faults, fading)
     rows: list[tuple[float, ...]] = []
     step = 1.0 / conditions.rate_hz
     next_sample = 0.0

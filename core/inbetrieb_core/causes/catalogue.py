@@ -21,6 +21,9 @@ Manoeuvre = Literal[
     "free air",
 ]
 
+#: In what a start can be wrong: the points of an acceptable one.
+Symptom = Literal["run", "stall", "flare", "dip", "idle", "mixture"]
+
 #: How each manoeuvre is done, in one sentence.
 MANOEUVRES: dict[Manoeuvre, str] = {
     "key on": "Log two seconds with the key on before cranking.",
@@ -61,6 +64,11 @@ class Cause:
         What to do once it is found.
     disproof : str
         What would prove it wrong.
+    explains : tuple of str
+        What may go wrong in a start by it.
+    at_rest : str
+        The test for an engine that does not live long enough for the usual one; empty where that
+        one does not need it to run.
     """
 
     key: str
@@ -73,9 +81,29 @@ class Cause:
     effort_min: float
     do: str
     disproof: str
+    explains: tuple[Symptom, ...] = ()
+    at_rest: str = ""
 
+
+#: Fuel that is not as the controller believes, air that is not, and a start that does not come about.
+_BY_FUEL: tuple[Symptom, ...] = ("run", "stall", "dip", "mixture")
+_BY_AIR: tuple[Symptom, ...] = ("run", "stall", "flare", "dip", "idle")
+_BY_START: tuple[Symptom, ...] = ("run",)
 
 _FUEL = ("lambda", "pulse_ms")
+
+_INTO_A_GLASS = (
+    "Read a gauge on the rail, then let one injector deliver a thousand pulses into a measuring glass "
+    "and compare with what was entered. Fuel: in the open, away from sparks, an extinguisher at hand."
+)
+_VALVE_BY_HAND = (
+    "With the key on let the controller set the idle valve to 0, 50 and 100 %: air blown through its "
+    "hose passes not at all, half and freely."
+)
+_STOP_BY_EYE = (
+    "With the engine off look along the intake: throttle shut against its stop, hoses, gaskets and "
+    "brake servo closed."
+)
 
 CAUSES: dict[str, Cause] = {
     cause.key: cause
@@ -86,6 +114,7 @@ CAUSES: dict[str, Cause] = {
             "Measure the battery's voltage at the starter while the key is turned.", 2.0,
             "Find out why the starter does not turn the engine: battery, cables, starter relay, interlock.",
             "It cranks with a known good battery.",
+            _BY_START,
         ),
         Cause(
             "weak-battery", "a weak battery", "starter", 1.5,
@@ -93,6 +122,7 @@ CAUSES: dict[str, Cause] = {
             "Start it with a second, charged battery connected.", 5.0,
             "Charge the battery, then repeat this start unchanged: injectors and pump were short of voltage.",
             "The same start with a full battery is no better.",
+            _BY_START,
         ),
         Cause(
             "slow-starter", "a starter that turns too slowly", "starter", 0.7,
@@ -101,6 +131,7 @@ CAUSES: dict[str, Cause] = {
             5.0,
             "Look at the starter, its cables and the oil's thickness before any table.",
             "It cranks at its proper speed with a second battery: then it was the battery.",
+            _BY_START,
         ),
         Cause(
             "no-sync", "that the crankshaft's position is not found", "position", 1.2,
@@ -108,6 +139,7 @@ CAUSES: dict[str, Cause] = {
             "Capture the crank signal while cranking.", 5.0,
             "Look at the crank and cam signals while cranking: without position there is no spark and no injection.",
             "The signals are clean and regular.",
+            _BY_START,
         ),
         Cause(
             "late-sync", "that the crankshaft's position is found late", "position", 1.0,
@@ -116,6 +148,7 @@ CAUSES: dict[str, Cause] = {
             "Mend the crank signal first (gap, polarity, filter, wheel setting): the time before it is known is not a "
             "fuel matter.",
             "Position is known at once and it still fires late.",
+            _BY_START,
         ),
         Cause(
             "late-pressure", "fuel pressure that comes late", "supply", 1.2,
@@ -123,6 +156,7 @@ CAUSES: dict[str, Cause] = {
             "Let the pump prime twice, then start: if it fires sooner, it is pressure.", 1.0,
             "Lengthen the pump's prime or mend pump and check valve, then repeat this start unchanged.",
             "With full pressure from the first turn it still fires late.",
+            _BY_START,
         ),
         Cause(
             "low-pressure", "fuel pressure that is too low", "fuel per pulse", 1.0,
@@ -130,6 +164,8 @@ CAUSES: dict[str, Cause] = {
             "Read a gauge on the rail at idle and at 2500 rpm.", 10.0,
             "Mend regulator, filter or pump until the rail pressure is as entered, then repeat this start.",
             "The gauge shows the pressure that was entered, at idle and at 2500 rpm.",
+            _BY_FUEL,
+            _INTO_A_GLASS,
         ),
         Cause(
             "injector-flow", "injector flow that is not as entered", "fuel per pulse", 1.2,
@@ -137,6 +173,8 @@ CAUSES: dict[str, Cause] = {
             MANOEUVRES["fast idle"] + " Off by the same share at both: flow or pressure.", 3.0,
             "Check injector flow and fuel pressure as entered before any table.",
             "Flow and pressure are verified and the mixture is still off.",
+            _BY_FUEL,
+            _INTO_A_GLASS,
         ),
         Cause(
             "dead-time", "injector dead time that is not as entered", "fuel per pulse", 0.7,
@@ -144,6 +182,8 @@ CAUSES: dict[str, Cause] = {
             MANOEUVRES["loads on"] + " The mixture moves with the voltage: dead time.", 2.0,
             "Check the injectors' dead time against voltage as entered before any table.",
             "The mixture does not move when the voltage does.",
+            _BY_FUEL,
+            _INTO_A_GLASS,
         ),
         Cause(
             "map-sensor", "a manifold pressure sensor that reads wrong", "manifold sensor", 1.0,
@@ -151,6 +191,7 @@ CAUSES: dict[str, Cause] = {
             "With the engine at rest compare its reading with the air pressure of the place.", 1.0,
             "Enter the sensor's proper transfer, or replace it, before any table: all fuel stands on it.",
             "At rest it reads the air pressure of the place.",
+            _BY_FUEL,
         ),
         Cause(
             "air-leak", "air that the valve does not govern: a leak, or a throttle stop set too far open",
@@ -162,6 +203,8 @@ CAUSES: dict[str, Cause] = {
             "Find the leak (gaskets, hoses, brake servo), then set the throttle stop, warm, so that the valve works in "
             "its useful range.",
             "Everything is tight, the throttle closes, and speed is still too high with the valve nearly shut.",
+            _BY_AIR,
+            _STOP_BY_EYE,
         ),
         Cause(
             "too-little-air", "a throttle stop set too far shut, or a valve that passes too little", "air", 0.9,
@@ -170,6 +213,8 @@ CAUSES: dict[str, Cause] = {
             "Adjust the throttle stop (warm) until the valve works in its useful range: a valve at its end is a "
             "mechanical job, not a table job.",
             "The valve moves away from its end and speed does not follow.",
+            ("run", "stall", "dip", "idle"),
+            _STOP_BY_EYE,
         ),
         Cause(
             "valve-inverted", "an idle valve that works the wrong way round, or not at all", "air", 0.6,
@@ -178,6 +223,8 @@ CAUSES: dict[str, Cause] = {
             6.0,
             "Turn the valve's polarity in the controller, or mend valve and wiring, before any table.",
             "In the sweep speed rises with the duty.",
+            _BY_AIR,
+            _VALVE_BY_HAND,
         ),
         Cause(
             "timing-off", "ignition timing that is not what the controller believes", "torque", 0.8,
@@ -185,6 +232,8 @@ CAUSES: dict[str, Cause] = {
             MANOEUVRES["timing light"], 10.0,
             "Set the base timing with the light before any table.",
             "The light shows the fixed advance.",
+            _BY_AIR,
+            "Read the timing with the light while it is cranked.",
         ),
         Cause(
             "weak-ignition", "ignition that is weak or fails on a cylinder", "torque", 0.8,
@@ -194,6 +243,8 @@ CAUSES: dict[str, Cause] = {
             15.0,
             "Mend plugs, leads, coils or dwell of the weak cylinder before any table.",
             "Every cylinder takes its part.",
+            ("run", "stall", "dip"),
+            "Take out a plug: is it wet, and does it spark against the block? High voltage: clamp it, never by hand.",
         ),
         Cause(
             "wideband-dead", "a wideband sensor that does not measure", "wideband", 1.0,
@@ -201,6 +252,7 @@ CAUSES: dict[str, Cause] = {
             "Look at the sensor's own status, its heater supply and the wire to the controller.", 5.0,
             "Mend the sensor, its supply or its wire: mixture cannot be judged without it.",
             "Its reading follows the mixture.",
+            (),
         ),
         Cause(
             "wideband-biased", "a wideband sensor that reads wrong", "fuel per pulse", 0.5,
@@ -208,6 +260,7 @@ CAUSES: dict[str, Cause] = {
             MANOEUVRES["free air"] + " It must read free air.", 10.0,
             "Calibrate or replace the sensor, or mend its ground and scaling, before any table.",
             "In free air it reads free air, and a second sensor agrees.",
+            ("mixture",),
         ),
         Cause(
             "wideband-slow", "a wideband sensor that answers slowly", "wideband", 0.4,
@@ -215,6 +268,7 @@ CAUSES: dict[str, Cause] = {
             "Blip the throttle warm: a good sensor answers within half a second.", 2.0,
             "Move or replace the sensor; until then trust steady readings only.",
             "It answers within half a second.",
+            (),
         ),
     )
 }  # fmt: skip

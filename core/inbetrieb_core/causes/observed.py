@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..air import DRY_AIR_GAS_CONSTANT
+from ..charge.fading import STRAIGHT, StartFading
 from ..engine import EngineSpec
 from ..logs.trace import Trace
 from ..quantities import FloatArray
@@ -53,6 +54,8 @@ class Stretch:
     misfires : bool
         Whether the mixture jumped as it does when single charges do not burn: then it reads leaner
         than it is, whether it is too lean or too rich, and `total` is unknown.
+    clock_s : float
+        How far the after-start enrichment has faded, by the controller's own law. [s]
     """
 
     after_s: float
@@ -65,6 +68,7 @@ class Stretch:
     valve_pct: float | None = None
     air_gps: float | None = None
     misfires: bool = False
+    clock_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -79,6 +83,8 @@ class Observed:
         At the start. [°C]
     turned, fired, ran, stalled, accepted : bool
         What became of it.
+    wrong : tuple of str
+        Points in which it was not acceptable.
     no_position, turned_slowly : bool
         Whether somebody saw that position was never found, or that the starter turned too slowly.
     cranking_rpm, battery_rest_v, battery_low_v : float or None
@@ -116,6 +122,7 @@ class Observed:
     ran: bool = True
     stalled: bool = False
     accepted: bool = False
+    wrong: tuple[str, ...] = ()
     no_position: bool = False
     turned_slowly: bool = False
     cranking_rpm: float | None = None
@@ -148,6 +155,7 @@ def stretches_of(
     end_s: float,
     rests: np.ndarray,
     coolant_c: float,
+    fading: StartFading = STRAIGHT,
 ) -> tuple[Stretch, ...]:
     """Return the running part of a log in stretches of three seconds, at most forty.
 
@@ -167,6 +175,8 @@ def stretches_of(
         Where the pedal rests.
     coolant_c : float
         Stands in where the log has none. [°C]
+    fading : StartFading
+        How the controller runs its start fuel down.
     """
     begins = np.arange(run_s + _FROM_S, end_s - 0.4 * STRETCH_S, STRETCH_S)
     if not begins.size and end_s - run_s > 1.0:
@@ -175,16 +185,20 @@ def stretches_of(
     every = max(1, math.ceil(begins.size / _MOST_STRETCHES))
     fade = calibration.at_coolant("after_start_fade", coolant_c)
     enriched = calibration.at_coolant("after_start_enrichment", coolant_c)
+    target = calibration.at_coolant("idle_target", coolant_c)
+    clock = fading.clock_s(trace.time_s, trace["rpm"], run_s, target)
     found = []
     for begin in begins[::every]:
         inside = (trace.time_s >= begin) & (trace.time_s < min(begin + STRETCH_S, end_s)) & rests
         if inside.sum() < 2:
             continue
         after = float(begin + 0.5 * STRETCH_S - run_s)
-        left = max(0.0, 1.0 - after / fade) if fade > 0 else 0.0
-        found.append(
-            _stretch(trace, inside, need, calibration, spec, after, coolant_c, enriched * left)
+        gone = float(np.interp(run_s + after, trace.time_s, clock))
+        left = float(fading.left(np.array(gone), fade))
+        stretch = _stretch(
+            trace, inside, need, calibration, spec, after, coolant_c, enriched * left
         )
+        found.append(replace(stretch, clock_s=gone))
     return tuple(found)
 
 

@@ -11,7 +11,8 @@ from ..engine import EngineSpec
 from ..logs.names import CHANNELS
 from ..sentences import fixed, quantity
 from .air import AirFit, fit_air
-from .catalogue import CAUSES, MANOEUVRES, TABLES, TABLES_WEIGHT, Cause, Telling
+from .alike import alike, deciding_test
+from .catalogue import CAUSES, MANOEUVRES, TABLES, TABLES_WEIGHT, Telling
 from .mixture import MixtureFit, fit_mixture
 from .observed import Observed, Stretch
 from .signs import Sign, Size, failed_with, signs_of
@@ -64,9 +65,9 @@ class Diagnosis:
     leading : str
         Key of the leading candidate: the tables, or the best of the leading family.
     alike : tuple of str
-        Keys of causes that these logs cannot tell from the leading one.
+        Keys of causes that these logs cannot tell from the leading one, be it a table or a cause.
     test : str
-        The cheapest test that tells the first two apart; empty where the tables lead alone.
+        The cheapest test that tells the first apart; empty where nothing is like it.
     not_told : tuple of Telling
         Causes that these logs cannot tell, with what would.
     """
@@ -108,10 +109,10 @@ def diagnose(logs: Sequence[Observed], spec: EngineSpec) -> Diagnosis:
     signs += failed_with(logs)
     if here.accepted:
         signs += [Sign(key, _ACCEPTED) for key in CAUSES]
-    odds = {key: math.log(cause.weight) for key, cause in CAUSES.items()}
+    spoken = dict.fromkeys(CAUSES, 0.0)
     for sign in signs:
-        odds[sign.cause] = odds[sign.cause] + sign.log_odds
-    weights = {key: math.exp(value) for key, value in odds.items()}
+        spoken[sign.cause] += sign.log_odds
+    weights = {key: CAUSES[key].weight * math.exp(value) for key, value in spoken.items()}
     weights[TABLES] = TABLES_WEIGHT
     whole = sum(weights.values())
     told = {telling.cause.key: telling for telling in tellings(here)}
@@ -121,12 +122,12 @@ def diagnose(logs: Sequence[Observed], spec: EngineSpec) -> Diagnosis:
         if weight / whole >= _WORTH or key == TABLES
     )
     leading = _leading(ranked)
-    alike = _alike(leading, ranked)
+    likewise = alike(leading, ranked, spoken, here.wrong)
     return Diagnosis(
         ranked,
         leading,
-        alike,
-        _deciding_test(leading, ranked),
+        likewise,
+        deciding_test(leading, likewise, ranked, lives=here.ran and not here.stalled),
         tuple(telling for telling in told.values() if not telling.told),
     )
 
@@ -279,32 +280,3 @@ def _leading(ranked: Sequence[Ranked]) -> str:
         families[entry.family] = families.get(entry.family, 0.0) + entry.probability
     best = max(families, key=lambda family: families[family])
     return next(entry.key for entry in ranked if entry.family == best)
-
-
-def _alike(leading: str, ranked: Sequence[Ranked]) -> tuple[str, ...]:
-    """Return the others of the leading family that are not clearly less probable."""
-    if leading == TABLES:
-        return ()
-    first = next(entry for entry in ranked if entry.key == leading)
-    return tuple(
-        entry.key
-        for entry in ranked
-        if entry.family == first.family
-        and entry.key != leading
-        and entry.probability > 0.1 * first.probability
-    )
-
-
-def _deciding_test(leading: str, ranked: Sequence[Ranked]) -> str:
-    """Return the cheapest test that tells the first two candidates apart."""
-    first = next(entry for entry in ranked if entry.key == leading)
-    others = [entry for entry in ranked if entry.key != leading]
-    if not others or (leading == TABLES and others[0].probability < 0.1):
-        return ""
-    tests = [_cause(entry) for entry in (first, others[0])]
-    known = [cause for cause in tests if cause is not None]
-    return min(known, key=lambda cause: cause.effort_min).test
-
-
-def _cause(entry: Ranked) -> Cause | None:
-    return None if entry.key == TABLES else CAUSES[entry.key]

@@ -13,6 +13,7 @@ from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES, prior_mean, widened_by
 from .cranking import CrankingPosterior, cranking_posterior, effective_fuel
+from .doubted import doubted
 from .draws import PLACES_C
 from .evidence import Evidence
 from .process import KNOTS_C, Curve, Reading, knot_weights, posterior
@@ -140,7 +141,8 @@ def estimate(
         likes = [e for e in mine if e.kind == "like"]
         coordinate = COORDINATES[table].widened(widened_by(spec))
         mean = prior_mean(spec, table, KNOTS_C)
-        curves[table] = posterior(mean, coordinate, _readings(mine, calibration, hot))
+        readings = doubted(mean, coordinate, _readings(mine, calibration, hot))
+        curves[table] = posterior(mean, coordinate, readings)
         if likes:
             # What like engines told was known before: only what this one taught counts as taught.
             before = posterior(mean, coordinate, _readings(likes, calibration, hot))

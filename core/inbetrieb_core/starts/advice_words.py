@@ -12,6 +12,7 @@ from ..tables import DEFINITIONS, CellChange
 from .case import Case
 from .cranking_remedies import how_cranking_went
 from .model import MEASURE, MEASURED, SEARCHED, Advice, MeasuredPart
+from .outcomes import DIED
 from .proposal import Proposal
 from .rich_or_lean import leaning_of
 from .rulebook import Rule
@@ -72,7 +73,7 @@ def searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> 
         rule.identifier,
         table,
         step.proposal.changes,
-        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}",
+        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}{_looks_the_same(case, table)}",
         round(min(0.95, max(step.after, 0.05)) * weight, 2),
         rule.disproof,
         bands=step.proposal.bands,
@@ -86,6 +87,16 @@ def _why_so(case: Case, way: str) -> str:
         return f" {leaning.sentence}"
     return (
         " By itself this start looks otherwise; the earlier ones and the engine data outweigh it."
+    )
+
+
+def _looks_the_same(case: Case, table: str) -> str:
+    """Return which other tables would let an engine die alike, before anything tells of its mixture."""
+    if table != "after_start_enrichment" or case.verdict not in DIED or case.gross_need is not None:
+        return ""
+    return (
+        " Warm-up enrichment or a fuel map that is off would look the same, until a start lives long "
+        "enough for the wideband to wake."
     )
 
 

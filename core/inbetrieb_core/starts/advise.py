@@ -33,7 +33,7 @@ from .advice_words import (
 )
 from .case import Case
 from .chance import may_be_chance
-from .cranking_remedies import failed_at_handover
+from .cranking_remedies import failed_at_handover, runs_up_wrong
 from .limits import limits_of
 from .model import Advice, Wait
 from .rulebook import RULES, Rule
@@ -247,7 +247,7 @@ def _search(case: Case, believed: LadderEstimate, table: str, *, must: bool) -> 
 
 def _air_explains(case: Case, parts: Mapping[str, CurveProposal]) -> str | None:
     """Return the table of air whose measured change explains how it ran up, if there is one."""
-    if case.evidence != "log":
+    if case.evidence != "log" or not runs_up_wrong(case):
         return None
     for table in _AIR:
         if table not in parts:

@@ -25,6 +25,10 @@ from .rich_or_lean import leaning_of
 _SURELY_LEAN, _PROMPT_SHARE, _LATE_POWER, _WORSE_S = 1.5, 0.7, 0.75, 0.15
 #: A departure of the table above this is a try of its own. [ln]
 _TRIED = 0.02
+#: A run-up that ends lower, seen from the target, is too weak. [1/min]
+_WEAK_RPM = -150.0
+#: Air that explains this share of a flare is looked at first. [–]
+_EXPLAINS_FLARE = 0.5
 #: Near the lower bound of the table there is no air left to take away. [%]
 _LEAST_AIR_PCT = -29.0
 #: A flare above this gives the loop something to take away; how much of it is aimed at. [1/min, –]
@@ -173,9 +177,21 @@ def weak_run_up(case: Case) -> bool:
         return False
     if case.verdict not in ("started", "started and died"):
         return False
-    weak = f.flare_rpm < f.target_rpm - 150.0
+    weak = f.flare_rpm < f.target_rpm + _WEAK_RPM
     low_throughout = f.steady_rpm is not None and f.steady_rpm < f.flare_rpm + 60.0
     return weak and not low_throughout and case.moves("cranking_air") < 4
+
+
+def _idle_air_flares(case: Case, flare_rpm: float) -> bool:
+    """Whether the loop later took away air that explains the flare: the idle table's, not cranking's."""
+    need = case.valve_need
+    if need is None or need >= 1.0:
+        return False
+    idle = case.value("idle_valve")
+    whole = idle + max(case.value("cranking_air"), 0.0)
+    too_much = math.log(whole / max(whole - (1.0 - need) * idle, 1.0))
+    wanted = math.log(flare_rpm / (case.figures.target_rpm + FLARE_GOOD_RPM))
+    return too_much > _EXPLAINS_FLARE * wanted
 
 
 def flared_high(case: Case) -> bool:
@@ -183,11 +199,27 @@ def flared_high(case: Case) -> bool:
     f = case.figures
     if f.flare_rpm is None or f.flare_rpm <= f.target_rpm + FLARE_GOOD_RPM or case.wound_up:
         return False
+    if "flare" not in case.acceptance.failed and case.acceptance.failed:
+        return False  # within its limit: what is outside comes first
+    if _idle_air_flares(case, f.flare_rpm):
+        return False
     steady = f.steady_rpm if f.steady_rpm is not None else f.target_rpm
     # What an idle that is too high throughout adds to the flare is the running idle air's doing.
     high = max(0.0, steady - (f.steady_target_rpm or f.target_rpm), f.idle_off_rpm or 0.0)
     left = f.flare_rpm - high > f.target_rpm + FLARE_GOOD_RPM
     return (left or high <= SETTLED_BAND_RPM) and case.value("cranking_air") > _LEAST_AIR_PCT
+
+
+def runs_up_wrong(case: Case) -> bool:
+    """Whether it ran up too far, too little, or fell because of the loop: an air that is not right.
+
+    A run-up within its limits does not explain why the engine died or dipped after it.
+    """
+    f = case.figures
+    if f.flare_rpm is None or case.hung:
+        return False  # while it hung, the loop moved the air
+    above = f.flare_rpm - f.target_rpm
+    return not _WEAK_RPM <= above <= FLARE_GOOD_RPM or case.loop_dip
 
 
 def flared_without_air(case: Case) -> bool:

@@ -109,7 +109,8 @@ def figures_of(
         values |= cranking_figures(trace, m, target, setting.spec.crank_to_run_rpm)
     if m.run_s is not None:
         values |= _running(trace, m, target, rests)
-        values |= _mixture(trace, m, calibration, coolant_c, rests)
+        fade = after_start_lasts_s(trace, m, setting, calibration, coolant_c)
+        values |= _mixture(trace, m, calibration, fade, rests)
         values["need_settled"] = _trusted(values)
     values |= _hidden(m, hidden_s)
     return StartFigures(coolant_c, calibration.at_coolant("idle_target", coolant_c), **values)
@@ -249,8 +250,29 @@ def _hunting(trace: Trace, start_s: float, end_s: float) -> dict[str, float | No
     return {"hunting_rpm": amplitude, "hunting_period_s": float(1.0 / rates[peak])}
 
 
+def after_start_lasts_s(
+    trace: Trace,
+    moments: Moments,
+    setting: StartSetting,
+    calibration: Calibration,
+    coolant_c: float,
+) -> float:
+    """Return how long the after-start enrichment lasts in this start, by the controller's own law. [s]
+
+    Parameters
+    ----------
+    trace, moments, setting, calibration, coolant_c
+        As for :func:`figures_of`.
+    """
+    fade = calibration.at_coolant("after_start_fade", coolant_c)
+    if moments.run_s is None:
+        return fade
+    target = calibration.at_coolant("idle_target", coolant_c)
+    return setting.fading.lasts_s(trace.time_s, trace["rpm"], moments.run_s, target, fade)
+
+
 def _mixture(
-    trace: Trace, m: Moments, calibration: Calibration, coolant_c: float, rests: BoolArray
+    trace: Trace, m: Moments, calibration: Calibration, fade: float, rests: BoolArray
 ) -> dict[str, float | None]:
     assert m.run_s is not None
     mask, from_s = usable_lambda(trace, m.run_s)
@@ -258,7 +280,6 @@ def _mixture(
         return {}
     end = m.stall_s if m.stall_s is not None else m.end_s
     need = fuel_need(trace, mask & rests, lambda_target_of(trace, calibration))
-    fade = calibration.at_coolant("after_start_fade", coolant_c)
     time = trace.time_s - DELAY_S
     early = need[(time >= m.run_s + 0.5) & (time < m.run_s + 0.5 * fade) & (time < end)]
     # Once the after-start enrichment has faded; else the last part of a short log.

@@ -16,7 +16,13 @@ from ..tables import START_TABLES, Calibration
 from .acceptance import Acceptance, acceptance_of
 from .advise import advise, holds_up_tables
 from .case import Case
-from .figures import coolant_at_start, figures_from_observation, figures_of, idle_target_of
+from .figures import (
+    after_start_lasts_s,
+    coolant_at_start,
+    figures_from_observation,
+    figures_of,
+    idle_target_of,
+)
 from .findings import find
 from .model import (
     Finding,
@@ -112,13 +118,11 @@ def judge_start(
     gaps = tuple((gap.start_s, gap.end_s) for gap in log.gaps)
     figures = figures_of(part, moments, setting, calibration, target, coolant_c, rests, gaps)
     verdict = verdict_of(moments, figures)
-    fade = calibration.at_coolant("after_start_fade", coolant_c)
+    fade = after_start_lasts_s(part, moments, setting, calibration, coolant_c)
     extra = tuple(about_the_log(log, part, window, cut, len(windows), start_number, moments, rests))
     phases = phases_of(moments, fade, coolant_c)
     acceptance = acceptance_of(verdict, figures)
-    observed = observed_in(
-        part, moments, figures, verdict, acceptance.accepted, setting, calibration, rests
-    )
+    observed = observed_in(part, moments, figures, verdict, acceptance, setting, calibration, rests)
     seen = _Seen(verdict, figures, phases, observed, acceptance, "log")
     setting = replace(setting, attempt=setting.attempt + _attempts_before(history, figures))
     return _conclude(seen, setting, calibration, history, extra)
@@ -168,7 +172,7 @@ def judge_observation(
     _check_observation(observation)
     figures = figures_from_observation(observation, calibration)
     acceptance = acceptance_of(observation.outcome, figures)
-    observed = observed_by_person(figures, observation.outcome, acceptance.accepted)
+    observed = observed_by_person(figures, observation.outcome, acceptance)
     seen = _Seen(observation.outcome, figures, (), observed, acceptance, "observation")
     return _conclude(seen, setting, calibration, history, ())
 

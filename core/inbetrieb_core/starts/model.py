@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ..causes import Diagnosis, Observed
+from ..charge.fading import StartFading
 from ..engine import EngineSpec
 from ..estimate import Evidence
 from ..tables import CellChange
@@ -49,6 +50,8 @@ class StartSetting:
         Whether the installer saw black smoke, or smelled fuel at the exhaust.
     known : tuple of Evidence
         What other engines of the workshop teach of this one.
+    fading : StartFading
+        How the controller runs its start fuel down.
     """
 
     spec: EngineSpec
@@ -59,6 +62,7 @@ class StartSetting:
     black_smoke: bool = False
     fuel_smell: bool = False
     known: tuple[Evidence, ...] = ()
+    fading: StartFading = StartFading()
 
     @property
     def step(self) -> float:

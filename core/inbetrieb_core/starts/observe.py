@@ -21,6 +21,7 @@ from ..logs.pedal import BoolArray
 from ..logs.trace import Trace
 from ..logs.usable_lambda import fuel_need, usable_lambda
 from ..tables import Calibration
+from .acceptance import Acceptance
 from .figures import IDLE_MAP_KPA, lambda_target_of
 from .model import StartFigures, StartSetting
 from .outcomes import RAN, Verdict
@@ -34,7 +35,7 @@ def observed_in(
     moments: Moments,
     figures: StartFigures,
     verdict: Verdict,
-    accepted: bool,
+    acceptance: Acceptance,
     setting: StartSetting,
     calibration: Calibration,
     rests: BoolArray,
@@ -47,8 +48,8 @@ def observed_in(
         The part of the log that belongs to the start.
     moments, figures, verdict : Moments, StartFigures, Verdict
         What was found in it.
-    accepted : bool
-        Whether the start is acceptable.
+    acceptance : Acceptance
+        How the start stands against the limits.
     setting, calibration
         Engine, and tables in force.
     rests : ndarray of bool
@@ -56,7 +57,7 @@ def observed_in(
     """
     m, spec = moments, setting.spec
     seen = replace(
-        _by_figures(figures, verdict, accepted),
+        _by_figures(figures, verdict, acceptance),
         channels=tuple(name for name in trace.channels if trace.get(name) is not None),
         rest_map_kpa=_at_rest(trace, m.crank_s),
         barometric_kpa=trace.mean("barometric_kpa", m.key_s, m.end_s + 1.0),
@@ -84,14 +85,14 @@ def observed_in(
         lambda_lag_s=lambda_lag_s(trace, m.run_s, end),
         roughness=_roughness(trace, m.run_s + _IDLES_FROM_S, end - 1.0, rests),
         stretches=stretches_of(
-            trace, need, calibration, spec, m.run_s, end, rests, figures.coolant_c
+            trace, need, calibration, spec, m.run_s, end, rests, figures.coolant_c, setting.fading
         ),
     )
 
 
-def observed_by_person(figures: StartFigures, verdict: Verdict, accepted: bool) -> Observed:
+def observed_by_person(figures: StartFigures, verdict: Verdict, acceptance: Acceptance) -> Observed:
     """Return what a person's observation shows of the causes."""
-    return _by_figures(figures, verdict, accepted)
+    return _by_figures(figures, verdict, acceptance)
 
 
 def _departure(calibration: Calibration, spec: EngineSpec, coolant_c: float) -> float:
@@ -108,7 +109,7 @@ def _departure(calibration: Calibration, spec: EngineSpec, coolant_c: float) -> 
     return farthest
 
 
-def _by_figures(f: StartFigures, verdict: Verdict, accepted: bool) -> Observed:
+def _by_figures(f: StartFigures, verdict: Verdict, acceptance: Acceptance) -> Observed:
     ran = verdict in RAN
     return Observed(
         channels=(),
@@ -117,7 +118,8 @@ def _by_figures(f: StartFigures, verdict: Verdict, accepted: bool) -> Observed:
         fired=ran or verdict == "fired and died",
         ran=ran,
         stalled=verdict == "started and died",
-        accepted=accepted,
+        accepted=acceptance.accepted,
+        wrong=acceptance.asks_for_change,
         no_position=verdict == "no sync",
         turned_slowly=verdict == "slow crank",
         cranking_rpm=f.cranking_rpm,

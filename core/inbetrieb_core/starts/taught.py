@@ -28,10 +28,12 @@ from .rich_or_lean import run_up_log_odds, signs_of
 FADED_S = 22.0
 #: Idle is steady from here on. [s]
 _SETTLED_S = 10.0
+#: A starter turns an engine at about this speed where none was logged. [1/min]
+_CRANKS_AT_RPM = 200.0
 #: Readings are gathered over this many kelvin. [K]
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
-_MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
+_MIXTURE, _AIR, _AIR_BY_SPEED, _MIXTURE_BY_SPEED = 0.025, 0.05, 0.5, 0.4
 #: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
 #: tried then, and how surely. [–, ln, ln]
 _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
@@ -82,12 +84,15 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     handover = failed_at_handover(case)
     # Cranking fuel decides when it leaves cranking; how it goes on from there is what follows.
     ran, after = case.verdict in RAN and not case.hung, f.left_after_s or f.run_after_s
+    if handover and case.setting.spec.wet_manifold and case.verdict in STARTED:
+        # On a wet manifold the walls that cranking left dry are what it hangs on.
+        handover, ran, after = False, True, f.run_after_s
     prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
     prompt = after is not None and after < prompt_s
     if case.verdict == "started on the pedal":
         after = None  # the foot started it: only that there was fuel to burn
     outcome = CrankingOutcome(
-        case.value("cranking_fuel"),
+        case.value("cranking_fuel") * _cranked_share(case),
         case.value("prime_pulse"),
         ran,
         prompt_s if prompt and after is not None else after,
@@ -102,6 +107,14 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     yield Evidence(
         "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome
     )
+
+
+def _cranked_share(case: Case) -> float:
+    """Return the cranking fuel that this start had on average, where the controller runs it down. [–]"""
+    f = case.figures
+    seconds = f.left_after_s or f.run_after_s or f.cranked_s or 0.0
+    turned = seconds * (f.cranking_rpm or _CRANKS_AT_RPM) / 60.0
+    return case.setting.fading.cranking_share(turned)
 
 
 def _lean_log_odds(case: Case, ran: bool) -> float:
@@ -158,7 +171,7 @@ def _settled(case: Case) -> list[Stretch]:
 
 def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
     settled = _settled(case)
-    readings = [(s.coolant_c, s.total, _MIXTURE) for s in settled if s.total is not None]
+    readings = [(s.coolant_c, s.total, _told(case, s)) for s in settled if s.total is not None]
     yield from _misfiring(case, basis)
     place = _fuel_map_place(case, settled)
     for coolant_c, total, spread in _binned(readings):
@@ -166,6 +179,12 @@ def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
         yield Evidence(
             "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
         )
+
+
+def _told(case: Case, stretch: Stretch) -> float:
+    """Return how well a mixture tells the warm-up need: far from idle it is the fuel map's as well. [ln]"""
+    target = case.calibration["idle_target"].at(stretch.coolant_c)
+    return _MIXTURE + _MIXTURE_BY_SPEED * abs(math.log(max(stretch.rpm, 200.0) / target))
 
 
 def _misfiring(case: Case, basis: str) -> Iterator[Evidence]:
@@ -248,6 +267,7 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
     off = np.array([(s.total or 0.0) - expected_ln(s.coolant_c) for s in first])
     level, slope, place = _line(np.array([s.coolant_c for s in first]), off)
     after = np.array([s.after_s for s in early])
+    clock = np.array([s.clock_s for s in early])
     rest = np.array(
         [
             (s.total or 0.0)
@@ -258,7 +278,7 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
             for s in early
         ]
     )
-    shape = np.maximum(0.0, 1.0 - after[None, :] / _FADES_S[:, None])
+    shape = case.setting.fading.left(clock[None, :], _FADES_S[:, None])
     off = rest[None, None, :] - np.log1p(np.expm1(_AMPLITUDES)[:, None, None] * shape[None])
     # Far from where the warm need was read its slope counts.
     far = _SLOPE_KNOWN * (np.array([s.coolant_c for s in early]) - place)
@@ -268,10 +288,10 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
     share = np.exp(log_p - log_p.max())
     share /= share.sum()
     amplitude, error = _moments(_AMPLITUDES, share.sum(axis=1))
-    if after.min() < _EARLY_SHARE * case.value("after_start_fade") and error < 0.8 * wide:
+    if clock.min() < _EARLY_SHARE * case.value("after_start_fade") and error < 0.8 * wide:
         value = float(COORDINATES["after_start_enrichment"].from_scale(amplitude))
         yield Evidence("after_start_enrichment", "measured", coolant_c, value, error, basis)
-    in_force, first_s = case.value("after_start_fade"), float(after.min())
+    in_force, first_s = case.value("after_start_fade"), float(clock.min())
     if (rest > 2.0 * np.hypot(_MIXTURE, far))[after < _TAIL_S].any():
         fade, error = _moments(np.log(_FADES_S), share.sum(axis=0))
         value = float(COORDINATES["after_start_fade"].from_scale(fade))

@@ -46,7 +46,6 @@ from .plan import (
     smallest_that_fits,
 )
 from .profile import (
-    FADE_LAWS,
     FORMAT,
     AxisFormat,
     BuiltInPressure,
@@ -62,7 +61,6 @@ from .wire import WireSize, fuse_for, gauge_number, size_wire, wire_resistance_o
 __all__ = [
     "BRANCH_TITLES",
     "CAPABILITIES",
-    "FADE_LAWS",
     "FORMAT",
     "IDLE_VALVES",
     "IGNITIONS",

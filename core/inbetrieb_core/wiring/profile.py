@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Final, Literal
 
 from ..bounds import out_of_bounds
+from ..charge.fading import FadeLaw, StartFading
 from ..errors import FieldProblem, InputRefused
 from ..sentences import quantity
 from ..tables import AXES, DEFINITIONS
@@ -18,13 +19,6 @@ MOST_PINS, MOST_CONNECTORS, MOST_PLACES = 400, 12, 40
 
 PullUp = Literal["none", "switchable", "fixed"]
 InjectorClass = Literal["plain", "current_limiting"]
-FadeLaw = Literal["linear_time", "linear_cycles", "exponential_time"]
-
-FADE_LAWS: dict[FadeLaw, str] = {
-    "linear_time": "in a straight line over seconds",
-    "linear_cycles": "in a straight line over engine cycles",
-    "exponential_time": "exponentially over seconds",
-}
 
 
 @dataclass(frozen=True)
@@ -169,6 +163,8 @@ class ControllerProfile:
         How after-start enrichment fades.
     crank_to_run_rpm : float or None
         Where the controller fixes it. [1/min]
+    cranking_half_turns : float or None
+        Turns of cranking after which a cranking pulse has fallen to half; None where it stays. [–]
     """
 
     format: Literal["inbetrieb-controller/1"]
@@ -180,6 +176,12 @@ class ControllerProfile:
     tables: tuple[TableFormat, ...] = ()
     fade_law: FadeLaw = "linear_time"
     crank_to_run_rpm: float | None = None
+    cranking_half_turns: float | None = None
+
+    @property
+    def fading(self) -> StartFading:
+        """How it runs its start fuel down."""
+        return StartFading(self.fade_law, self.cranking_half_turns)
 
     def pin(self, name: str) -> Pin | None:
         """Return a pin by its name, None if there is none."""
@@ -228,6 +230,12 @@ def _outline(profile: ControllerProfile) -> Iterator[FieldProblem]:
     if profile.crank_to_run_rpm is not None:
         found = out_of_bounds(
             "crank_to_run_rpm", profile.crank_to_run_rpm, 150.0, 1000.0, "rpm", "Crank-to-run speed"
+        )
+        if found is not None:
+            yield found
+    if profile.cranking_half_turns is not None:
+        found = out_of_bounds(
+            "cranking_half_turns", profile.cranking_half_turns, 0.5, 500.0, "turns", "Fall to half"
         )
         if found is not None:
             yield found

@@ -15,11 +15,20 @@ export const calibrationQuery = (jobId: number, revision?: number) =>
             ),
     });
 
-export const revisionsQuery = (jobId: number) =>
+/** The newest revisions of a job in short. */
+export const revisionsQuery = (jobId: number, limit: number) =>
     queryOptions({
-        queryKey: ['jobs', jobId, 'revisions'],
+        queryKey: ['jobs', jobId, 'revisions', limit],
         queryFn: () =>
-            unwrap(client.GET('/api/jobs/{job_id}/revisions', { params: { path: { job_id: jobId } } })),
+            unwrap(client.GET('/api/jobs/{job_id}/revisions', { params: { path: { job_id: jobId }, query: { limit } } })),
+    });
+
+/** What the newest revisions changed in one cell. */
+export const cellPastQuery = (jobId: number, table: string, index: number[]) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'revisions', 'past', table, index.join()],
+        queryFn: () =>
+            unwrap(client.GET('/api/jobs/{job_id}/calibration/past', { params: { path: { job_id: jobId }, query: { table, index } } })),
     });
 
 export const diffQuery = (jobId: number, first: number, second: number) =>

@@ -5,7 +5,7 @@ import { queryOptions } from '@tanstack/react-query';
 import { client, unwrap } from './client';
 
 /** So many of the newest trials stand in a list. */
-const MOST_TRIALS = 500;
+const MOST_TRIALS = 100;
 
 export const trialsQuery = (jobId: number) =>
     queryOptions({

@@ -622,6 +622,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/calibration/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Past Of Cell
+         * @description Return what the newest revisions changed in one cell, newest first.
+         */
+        get: operations["calibration_past"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/calibration/restore": {
         parameters: {
             query?: never;
@@ -1511,7 +1531,7 @@ export interface paths {
         };
         /**
          * List Revisions
-         * @description Return all revisions, newest first, without their tables.
+         * @description Return the revisions of a job in short, newest first, on pages.
          */
         get: operations["revisions_list"];
         put?: never;
@@ -3987,6 +4007,32 @@ export interface components {
             to: number;
         };
         /**
+         * CellPastOut
+         * @description What a revision changed in one cell.
+         */
+        CellPastOut: {
+            /**
+             * At
+             * @description breakpoints of the cell
+             */
+            at: number[];
+            /** Author */
+            author: string;
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /** From */
+            from: number;
+            /** Index */
+            index: number[];
+            /** Revision */
+            revision: number;
+            /** To */
+            to: number;
+        };
+        /**
          * CellTo
          * @description A cell and its new value.
          */
@@ -4336,6 +4382,8 @@ export interface components {
          *         How after-start enrichment fades.
          *     crank_to_run_rpm : float or None
          *         Where the controller fixes it. [1/min]
+         *     cranking_half_turns : float or None
+         *         Turns of cranking after which a cranking pulse has fallen to half; None where it stays. [–]
          */
         ControllerProfile: {
             built_in_pressure?: components["schemas"]["BuiltInPressure"] | null;
@@ -4343,6 +4391,8 @@ export interface components {
             connectors: components["schemas"]["Connector"][];
             /** Crank To Run Rpm */
             crank_to_run_rpm?: number | null;
+            /** Cranking Half Turns */
+            cranking_half_turns?: number | null;
             /**
              * Fade Law
              * @default linear_time
@@ -8395,6 +8445,45 @@ export interface components {
             changed: {
                 [key: string]: components["schemas"]["CellChangeOut"][];
             };
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * In The Car
+             * @description whether it was the last one transferred
+             */
+            in_the_car: boolean;
+            /**
+             * Inherited
+             * @description whether it is what was found in the controller
+             */
+            inherited: boolean;
+            /** Note */
+            note: string;
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "generated" | "edit" | "accept" | "restore" | "import" | "injectors" | "dwell" | "inherited" | "base_maps" | "carried" | "axes";
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * RevisionRowOut
+         * @description A saved state in a list.
+         */
+        RevisionRowOut: {
+            /** Author */
+            author: string;
+            /** Based On */
+            based_on: number | null;
+            /**
+             * Changed
+             * @description keys of the tables in which it differs from the one before
+             */
+            changed: string[];
             /**
              * Created At
              * Format: date-time
@@ -12931,6 +13020,58 @@ export interface operations {
             };
         };
     };
+    calibration_past: {
+        parameters: {
+            query: {
+                table: string;
+                index: number[];
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CellPastOut"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     calibration_restore: {
         parameters: {
             query?: never;
@@ -15607,7 +15748,10 @@ export interface operations {
     };
     revisions_list: {
         parameters: {
-            query?: never;
+            query?: {
+                limit?: number;
+                offset?: number;
+            };
             header?: never;
             path: {
                 job_id: number;
@@ -15622,7 +15766,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RevisionOut"][];
+                    "application/json": components["schemas"]["RevisionRowOut"][];
                 };
             };
             /** @description Not Found */

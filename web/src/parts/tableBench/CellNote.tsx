@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { memo } from 'react';
 
 import type { Schemas } from '../../api/client';
-import { revisionsQuery } from '../../api/calibration';
+import { cellPastQuery } from '../../api/calibration';
 import { whyQuery } from './api';
 import { useJob } from '../jobContext';
 import { mono } from '../theme';
@@ -32,13 +32,9 @@ interface Props {
 export const CellNote = memo(function CellNote({ definition, display, place, index, at, value, saved, mark, hits }: Props) {
     const { job } = useJob();
     const shown = useShown();
-    const revisions = useQuery(revisionsQuery(job.id));
+    const past = useQuery(cellPastQuery(job.id, definition.key, index));
     const decimals = decimalsOf(definition.resolution);
-    const changes = (revisions.data ?? []).flatMap((revision) =>
-        (revision.changed[definition.key] ?? [])
-            .filter((change) => change.index.join() === index.join())
-            .map((change) => ({ revision: revision.revision, change })),
-    );
+    const changes = past.data ?? [];
     return (
         <Stack spacing={1.5}>
             <div>
@@ -78,10 +74,10 @@ export const CellNote = memo(function CellNote({ definition, display, place, ind
             {changes.length > 0 && (
                 <div>
                     <Typography variant="h3">Before</Typography>
-                    {changes.slice(0, 4).map(({ revision, change }) => (
+                    {changes.slice(0, 4).map(({ revision, from, to }) => (
                         <Typography key={revision} variant="body2">
                             <Box component="span" sx={{ fontFamily: mono }}>
-                                {formatNumber(display.show(change.from), display.decimals)} → {formatNumber(display.show(change.to), display.decimals)}
+                                {formatNumber(display.show(from), display.decimals)} → {formatNumber(display.show(to), display.decimals)}
                             </Box>{' '}
                             in revision {revision}
                         </Typography>

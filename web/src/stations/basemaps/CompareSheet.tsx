@@ -24,11 +24,14 @@ import { moment } from '../../parts/when';
 
 type How = 'numbers' | 'percent' | 'surface';
 
+/** So many of the newest revisions can be chosen from. */
+const MOST_COMPARED = 500;
+
 /** Any two revisions, table by table: as numbers, percent or surface, and the way back. */
 export function CompareSheet({ newest }: { newest: number }) {
     const { job } = useJob();
     const queryClient = useQueryClient();
-    const revisions = useQuery(revisionsQuery(job.id));
+    const revisions = useQuery(revisionsQuery(job.id, MOST_COMPARED));
     // Until somebody chooses it is the newest and the one before, also when one is saved meanwhile.
     const [earlier, setFirst] = useState<number | null>(null);
     const [later, setSecond] = useState<number | null>(null);

@@ -4,9 +4,9 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { Link } from 'react-router';
 
-import type { Calibration, CellChange, Revision, Schemas, TrialRow } from '../../api/client';
+import type { Calibration, Schemas, TrialRow } from '../../api/client';
 import type { Estimate } from '../../api/ladder';
-import { revisionsQuery } from '../../api/calibration';
+import { cellPastQuery } from '../../api/calibration';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
 import { inUnits } from '../../units/said';
@@ -28,7 +28,7 @@ interface Props {
 /** Where the selected number comes from, what it was before, and the trials next to it. */
 export function CellMargin({ calibration, definitions, cell, edited, trials, estimate }: Props) {
     const { job, vocabulary } = useJob();
-    const revisions = useQuery(revisionsQuery(job.id));
+    const past = useQuery(cellPastQuery(job.id, cell.table, [cell.index]));
     const definition = definitions.find((entry) => entry.key === cell.table);
     const table = calibration.tables[cell.table];
     const point = table?.axes[0]?.points[cell.index];
@@ -37,11 +37,7 @@ export function CellMargin({ calibration, definitions, cell, edited, trials, est
     const decimals = decimalsOf(definition.resolution);
     const value = curveValues(calibration, cell.table)[cell.index] ?? 0;
     const typed = edited[cellKey(cell)];
-    const changes = (revisions.data ?? []).flatMap((revision) =>
-        (revision.changed[cell.table] ?? [])
-            .filter((change) => change.index[0] === cell.index)
-            .map((change) => ({ revision, change })),
-    );
+    const changes = past.data ?? [];
     const near = trials.filter((trial) => Math.abs(trial.coolant_c - point) <= vocabulary.limits.same_temperature_k).slice(0, 4);
     return (
         <Stack spacing={2}>
@@ -87,16 +83,16 @@ export function CellMargin({ calibration, definitions, cell, edited, trials, est
 }
 
 /** What stood in the cell before, revision by revision. */
-function Before({ changes, decimals }: { changes: { revision: Revision; change: CellChange }[]; decimals: number }) {
+function Before({ changes, decimals }: { changes: Schemas['CellPastOut'][]; decimals: number }) {
     return (
         <div>
             <Typography variant="h3">Before</Typography>
-            {changes.slice(0, 6).map(({ revision, change }) => (
-                <Typography key={revision.revision} variant="body2">
+            {changes.slice(0, 6).map(({ revision, from, to }) => (
+                <Typography key={revision} variant="body2">
                     <Box component="span" sx={{ fontFamily: mono }}>
-                        {formatNumber(change.from, decimals)} → {formatNumber(change.to, decimals)}
+                        {formatNumber(from, decimals)} → {formatNumber(to, decimals)}
                     </Box>{' '}
-                    in revision {revision.revision}
+                    in revision {revision}
                 </Typography>
             ))}
         </div>

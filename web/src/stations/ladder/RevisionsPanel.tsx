@@ -2,10 +2,10 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
-import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { client, unwrap, type CellChange, type Revision } from '../../api/client';
+import { client, unwrap, type CellChange, type RevisionRow } from '../../api/client';
 import { diffQuery, revisionsQuery } from '../../api/calibration';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
@@ -16,7 +16,7 @@ import { placeOf } from '../../parts/placeOf';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 
-const ORIGINS: Record<Revision['origin'], string> = {
+const ORIGINS: Record<RevisionRow['origin'], string> = {
     generated: 'generated',
     edit: 'typed',
     accept: 'advice accepted',
@@ -30,11 +30,15 @@ const ORIGINS: Record<Revision['origin'], string> = {
     axes: 'other breakpoints',
 };
 
+/** So many revisions are listed at once. */
+const PAGE = 50;
+
 /** The history: every revision with its note, what it changed, and a way back to it. */
 export function RevisionsPanel({ newest }: { newest: number }) {
     const { job, vocabulary } = useJob();
     const queryClient = useQueryClient();
-    const revisions = useQuery(revisionsQuery(job.id));
+    const [limit, setLimit] = useState(PAGE);
+    const revisions = useQuery({ ...revisionsQuery(job.id, limit), placeholderData: keepPreviousData });
     const [shown, setShown] = useState(newest);
     const restore = useMutation({
         mutationFn: (revision: number) =>
@@ -57,7 +61,7 @@ export function RevisionsPanel({ newest }: { newest: number }) {
         <Box sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', md: '1fr 1fr' }, gap: 2, mt: 1 }}>
             <Box component="ol" sx={{ listStyle: 'none', p: 0, m: 0 }}>
                 {revisions.data.map((revision) => {
-                    const changed = Object.keys(revision.changed).map((key) => titles[key] ?? key);
+                    const changed = revision.changed.map((key) => titles[key] ?? key);
                     const here = revision.revision === shown;
                     return (
                         <RevisionLine
@@ -72,6 +76,11 @@ export function RevisionsPanel({ newest }: { newest: number }) {
                         />
                     );
                 })}
+                {revisions.data.length === limit && (
+                    <Button size="small" onClick={() => setLimit(limit + PAGE)} sx={{ mt: 1 }}>
+                        Earlier revisions
+                    </Button>
+                )}
                 {restore.error && <ProblemNote error={restore.error} />}
             </Box>
             {chosen && <Compared chosen={chosen} newest={newest} />}
@@ -80,7 +89,7 @@ export function RevisionsPanel({ newest }: { newest: number }) {
 }
 
 /** What one revision changed, and what came after it. */
-function Compared({ chosen, newest }: { chosen: Revision; newest: number }) {
+function Compared({ chosen, newest }: { chosen: RevisionRow; newest: number }) {
     return (
         <div>
             <Typography variant="h2" gutterBottom>
@@ -96,7 +105,7 @@ function Compared({ chosen, newest }: { chosen: Revision; newest: number }) {
 }
 
 interface RevisionLineProps {
-    revision: Revision;
+    revision: RevisionRow;
     here: boolean;
     newest: number;
     changed: readonly string[];

@@ -22,6 +22,7 @@ export function Causes({ trial }: { trial: Trial }) {
                     <Candidate key={candidate.key} candidate={candidate} />
                 ))}
             </Box>
+            <Alike trial={trial} />
             {trial.deciding_test && (
                 <Typography sx={{ mt: 1 }}>
                     <b>What decides it:</b> {trial.deciding_test}
@@ -29,6 +30,16 @@ export function Causes({ trial }: { trial: Trial }) {
             )}
             <NotTold causes={trial.not_told} />
         </section>
+    );
+}
+
+/** What looks the same in these logs as the leading candidate. */
+function Alike({ trial }: { trial: Trial }) {
+    if (trial.alike.length === 0) return null;
+    return (
+        <Typography sx={{ mt: 1 }}>
+            <b>{trial.blocked ? 'Not told apart from it:' : 'This start would look the same with:'}</b> {trial.alike.join('; ')}.
+        </Typography>
     );
 }
 

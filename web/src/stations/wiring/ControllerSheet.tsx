@@ -202,6 +202,7 @@ function Abilities({ profile, words }: { profile: ControllerProfile; words: Wiri
                     ? `Pressure sensor built in, ${profile.built_in_pressure.lower_kpa} to ${profile.built_in_pressure.upper_kpa} kPa.`
                     : 'No pressure sensor of its own.'}{' '}
                 After-start fades {words.fade_laws.find(({ key }) => key === profile.fade_law)?.title}.{' '}
+                {profile.cranking_half_turns ? `Cranking fuel falls to half in ${profile.cranking_half_turns} turns. ` : ''}
                 {profile.crank_to_run_rpm ? `Crank to run at ${profile.crank_to_run_rpm} rpm.` : 'Crank-to-run speed can be set.'}
             </Typography>
         </>
