@@ -60,6 +60,7 @@ RECORDS = frozenset(
         "/jobs/{}/key-on",
         "/jobs/{}/logs",
         "/jobs/{}/logs/preview",
+        "/jobs/{}/logs/read",
         "/jobs/{}/mornings",
         "/jobs/{}/output-tests",
         "/jobs/{}/photographs",

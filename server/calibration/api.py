@@ -72,7 +72,9 @@ class RevisionHeadOut(Schema):
 class RevisionRowOut(RevisionHeadOut):
     """A saved state in a list."""
 
-    changed: list[str] = Field(description="keys of the tables in which it differs from the one before")
+    changed: list[str] = Field(
+        description="keys of the tables in which it differs from the one before"
+    )
 
 
 class RevisionOut(RevisionHeadOut):
@@ -206,11 +208,11 @@ def list_revisions(
 ) -> list[RevisionRowOut]:
     """Return the revisions of a job in short, newest first, on pages."""
     job = job_of(request.user, job_id)
-    rows = services.revisions_in_short(job)[offset : offset + limit]
+    rows = services.revisions_in_short(job, limit, offset)
     carried = services.number_in_the_car(job)
     return [
-        RevisionRowOut(**_head(revision, carried), changed=sorted(json.loads(revision.changed_tables)))
-        for revision in rows
+        RevisionRowOut(**_head(revision, carried), changed=list(changed))
+        for revision, changed in rows
     ]
 
 

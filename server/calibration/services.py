@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 from django.contrib.auth.models import User
-from django.db.models import F, Func, Max, QuerySet, TextField
+from django.db.models import F, Func, Max, TextField
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import FieldProblem, InputRefused, field_refused
 from inbetrieb_core.tables import (
@@ -64,14 +64,19 @@ class _Keys(Func):
     output_field = TextField()
 
 
-def revisions_in_short(job: Job) -> QuerySet[Revision]:
-    """Return the revisions of a job, newest first, without tables and cells.
+def revisions_in_short(job: Job, limit: int, offset: int) -> list[tuple[Revision, tuple[str, ...]]]:
+    """Return a page of a job's revisions, newest first, each with the tables that it changed.
 
-    Each carries `changed_tables`, the keys of the tables that it changed, as a JSON array.
+    Neither tables nor cells are read.
     """
-    rows = Revision.objects.filter(job=job).select_related("created_by")
-    rows = rows.annotate(changed_tables=_Keys("changed"))
-    return rows.defer("tables", "changed").order_by("-number")
+    rows = (
+        Revision.objects.filter(job=job)
+        .select_related("created_by")
+        .defer("tables", "changed")
+        .annotate(changed_tables=_Keys("changed"))
+        .order_by("-number")[offset : offset + limit]
+    )
+    return [(row, tuple(sorted(json.loads(row.changed_tables)))) for row in rows]
 
 
 def past_of_cell(

@@ -11,9 +11,12 @@ from inbetrieb_core.quantities import FloatArray, offered_units, written_unit
 from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 
 from server.accounts.requests import SignedInRequest
+from server.config.body import RequestBody
 from server.config.problems import Problem, Refusal
 from server.jobs.models import Job
 from server.jobs.services import job_of
+from server.tasks.api import TaskOut, accepted
+from server.tasks.services import Progress, start
 
 from . import services, uploads
 from .models import Log
@@ -154,9 +157,10 @@ def _preview_out(upload_id: str, preview: LogPreview, remembered: bool) -> Previ
     )
 
 
-def _bytes_of(
+def _kept(
     request: SignedInRequest, job: Job, file: UploadedFile | None, upload_id: str
-) -> tuple[str, bytes]:
+) -> tuple[str, str]:
+    """Return the name of a file and where it is kept; one that comes along is kept first, in blocks."""
     if file is not None:
         if file.size is not None and file.size > LARGEST_BYTES:
             raise Refusal(
@@ -165,9 +169,10 @@ def _bytes_of(
                 f"The file has {file.size / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be read. "
                 "Cut the log to the part around the start.",
             )
-        return file.name or "log", file.read()
+        return file.name or "log", uploads.keep_stream(job.workshop, file.chunks())
     if upload_id:
-        return "log", uploads.fetch(job.workshop, upload_id)
+        uploads.path_of(job.workshop, upload_id)
+        return "log", upload_id
     raise Refusal(422, "Input refused", "Send the log as the multipart field 'file'.")
 
 
@@ -194,8 +199,8 @@ def preview_log(
 ) -> PreviewOut:
     """Say how a file would be read; it is kept, but nothing is saved as a log."""
     job = job_of(request.user, job_id)
-    _, data = _bytes_of(request, job, file, upload_id)
-    return _preview_out(*services.preview_upload(job, data, services.mapping_of(mapping)))
+    _, kept = _kept(request, job, file, upload_id)
+    return _preview_out(kept, *services.preview_upload(job, kept, services.mapping_of(mapping)))
 
 
 @router.post(
@@ -213,11 +218,52 @@ def create_log(
 ) -> Status[LogOut]:
     """Save a log from a file, or from an upload that was kept; mapping is JSON."""
     job = job_of(request.user, job_id)
-    file_name, data = _bytes_of(request, job, file, upload_id)
+    file_name, kept = _kept(request, job, file, upload_id)
     log = services.add_upload(
-        job, request.user, name=name or file_name, data=data, mapping=services.mapping_of(mapping)
+        job,
+        request.user,
+        name=name or file_name,
+        upload_id=kept,
+        mapping=services.mapping_of(mapping),
     )
     return Status(201, log_out(log))
+
+
+class ReadLogIn(RequestBody):
+    """A kept upload to be read as a log."""
+
+    upload_id: str = Field(max_length=64)
+    name: str = Field("", max_length=200)
+    mapping: dict[str, Any] | None = Field(
+        None, description="decisions on its columns; without them those remembered or proposed"
+    )
+
+
+@router.post(
+    "/jobs/{job_id}/logs/read",
+    response={202: TaskOut, 404: Problem, 422: Problem},
+    operation_id="logs_read",
+)
+def read_log(request: SignedInRequest, job_id: int, payload: ReadLogIn) -> Status[TaskOut]:
+    """Read a kept upload as a task; its result is the identifier of the log."""
+    job, user = job_of(request.user, job_id), request.user
+    uploads.path_of(job.workshop, payload.upload_id)
+
+    def work(progress: Progress) -> dict[str, int]:
+        def told(share: float) -> None:
+            progress.tell(0.9 * share, f"Reading: {100.0 * share:.0f} % of the file.")
+
+        log = services.add_upload(
+            job,
+            user,
+            name=payload.name or "log",
+            upload_id=payload.upload_id,
+            mapping=payload.mapping,
+            told=told,
+        )
+        return {"log": log.pk}
+
+    return accepted(start(job.workshop, user, "log", work))
 
 
 @router.get(

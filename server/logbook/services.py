@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -59,44 +59,47 @@ def mapping_of(text: str) -> dict[str, Any] | None:
 
 
 def preview_upload(
-    job: Job, data: bytes, mapping: Mapping[str, Any] | None
-) -> tuple[str, LogPreview, bool]:
-    """Return (upload identifier, how the file would be read, whether from memory)."""
-    upload_id = uploads.keep(job.workshop, data)
-    preview = preview_log(data, mapping)
-    if mapping is None:
-        known = _remembered(job, preview)
-        if known:
-            return upload_id, preview_log(data, known), True
-    return upload_id, preview, False
+    job: Job, upload_id: str, mapping: Mapping[str, Any] | None
+) -> tuple[LogPreview, bool]:
+    """Return how a kept upload would be read, and whether a mapping of earlier was used."""
+    with uploads.path_of(job.workshop, upload_id).open("rb") as file:
+        preview = preview_log(file, mapping)
+        if mapping is None and (known := _remembered(job, preview)):
+            return preview_log(file, known), True
+        return preview, False
 
 
-def import_upload(job: Job, data: bytes, mapping: Mapping[str, Any] | None) -> ImportedLog:
-    """Return the log of an uploaded file without saving it.
+def import_upload(job: Job, upload_id: str, mapping: Mapping[str, Any] | None) -> ImportedLog:
+    """Return the log of a kept upload without saving it.
 
     Raises
     ------
     Refusal
         As :func:`add_upload`.
     """
-    return _understood(job, data, mapping).log
+    return _understood(job, upload_id, mapping).log
 
 
 @dataclass(frozen=True, eq=False)
 class _Understood:
-    """A kept upload, how it would be read, and the log in it."""
+    """How a kept upload would be read, and the log in it."""
 
-    upload_id: str
     preview: LogPreview
     log: ImportedLog
 
 
-def _understood(job: Job, data: bytes, mapping: Mapping[str, Any] | None) -> _Understood:
-    upload_id = uploads.keep(job.workshop, data)
+def _understood(
+    job: Job,
+    upload_id: str,
+    mapping: Mapping[str, Any] | None,
+    told: Callable[[float], None] | None = None,
+) -> _Understood:
+    path = uploads.path_of(job.workshop, upload_id)
     try:
-        preview = preview_log(data, mapping)
-        chosen = mapping if mapping is not None else _remembered(job, preview)
-        return _Understood(upload_id, preview, import_log(data, chosen))
+        with path.open("rb") as file:
+            preview = preview_log(file, mapping)
+            chosen = mapping if mapping is not None else _remembered(job, preview)
+            return _Understood(preview, import_log(file, chosen, told))
     except LogRefused as error:
         raise Refusal(
             422, "Log refused", str(error), upload_id=upload_id, columns=list(error.columns)
@@ -112,16 +115,34 @@ def _understood(job: Job, data: bytes, mapping: Mapping[str, Any] | None) -> _Un
 
 
 def add_upload(
-    job: Job, user: User, *, name: str, data: bytes, mapping: Mapping[str, Any] | None
+    job: Job,
+    user: User,
+    *,
+    name: str,
+    upload_id: str,
+    mapping: Mapping[str, Any] | None,
+    told: Callable[[float], None] | None = None,
 ) -> Log:
-    """Return the log of an uploaded file.
+    """Return the log of a kept upload.
+
+    Parameters
+    ----------
+    job : Job
+    user : User
+    name : str
+    upload_id : str
+        Under which the file is kept.
+    mapping : mapping or None
+        Decisions of a person on its columns.
+    told : callable, optional
+        Is told which share of the file is read; what it raises ends the reading. [–]
 
     Raises
     ------
     Refusal
         422 with the identifier under which the file is kept, if it cannot be read as it is.
     """
-    understood = _understood(job, data, mapping)
+    understood = _understood(job, upload_id, mapping, told)
     imported = understood.log
     uses = [
         {
@@ -149,7 +170,7 @@ def add_upload(
                 heads=_heads_digest(understood.preview),
                 defaults={"mapping": dict(mapping)},
             )
-    uploads.forget(job.workshop, understood.upload_id)
+    uploads.forget(job.workshop, upload_id)
     return log
 
 

@@ -13,7 +13,6 @@ from server.config.problems import Problem
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
-from server.logbook import uploads
 from server.logbook.services import log_of, mapping_of
 
 from . import decisions, judging, services
@@ -177,7 +176,7 @@ def starts_in_upload(
     job = job_of(request.user, job_id)
     return judging.starts_of_upload(
         job,
-        data=uploads.fetch(job.workshop, upload_id),
+        upload_id=upload_id,
         mapping=mapping_of(mapping),
         coolant_c=coolant_c,
     )

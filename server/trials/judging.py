@@ -174,7 +174,7 @@ def _write(job: Job, user: User, judged: _Judged, number: int) -> Trial:
 def starts_of_upload(
     job: Job,
     *,
-    data: bytes,
+    upload_id: str,
     mapping: Mapping[str, Any] | None,
     coolant_c: float | None,
 ) -> list[StartSeen]:
@@ -183,8 +183,8 @@ def starts_of_upload(
     Parameters
     ----------
     job : Job
-    data : bytes
-        The file.
+    upload_id : str
+        Under which it is kept.
     mapping : mapping, optional
         Decisions of a person on its columns.
     coolant_c : float or None
@@ -192,5 +192,5 @@ def starts_of_upload(
     """
     calibration = calibration_of(revision_of(job, None))
     setting = StartSetting(spec_of(job), None, None, coolant_c, fading=fading_of(job))
-    trace = import_upload(job, data, mapping).trace
+    trace = import_upload(job, upload_id, mapping).trace
     return list(starts_seen(trace, calibration, setting))

@@ -17,7 +17,12 @@ CARRY = {"kind": "example", "key": "port_four", "based_on": 1}
 DRAFT = {"revision": 1, "table": "idle_target", "values": [900.0]}
 REGION = {"first_row": 0, "last_row": 0}
 #: What some addresses need besides the job.
-QUERIES = {"diff": "?first=1&second=1", "why": "?table=ve&at=2000&at=60", "evidence": "?table=ve"}
+QUERIES = {
+    "diff": "?first=1&second=1",
+    "why": "?table=ve&at=2000&at=60",
+    "evidence": "?table=ve",
+    "past": "?table=ve&index=1&index=1",
+}
 
 
 class OwnershipTests(ApiTestCase):
@@ -81,6 +86,7 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/intake": {"entry": {}},
             "/jobs/{job_id}/photographs/{number}/aside": {"aside": True},
             "/jobs/{job_id}/inherited": {"sources": [{"text": "ve"}]},
+            "/jobs/{job_id}/logs/read": {"upload_id": "0" * 64},
             "/jobs/{job_id}/inherited/paste": {"text": "1"},
             "/jobs/{job_id}/inherited/decision": {"decision": "repair"},
             "/jobs/{job_id}/base-maps/preview": {"engine": FOUR},

@@ -112,7 +112,9 @@ class HistoryTests(CalibrationTestCase):
     def test_the_list_comes_on_pages(self):
         for number in range(4):
             values = self.values("idle_target")
-            self.edit(self.job, {"idle_target": [values[0] + 10.0 + number, *values[1:]]})
+            self.edit(
+                self.job, {"idle_target": [values[0] + 10.0 + number, *values[1:]]}, number + 1
+            )
         numbers = [r["revision"] for r in self.get(f"{self.path}/revisions?limit=2&offset=1")]
         self.assertEqual(numbers, [4, 3])
         for query in ("limit=0", "limit=501", "offset=-1"):
@@ -120,9 +122,11 @@ class HistoryTests(CalibrationTestCase):
 
     def test_what_one_cell_was_before(self):
         first = self.values("idle_target")[2]
-        for step in (10.0, 20.0):
+        for newest, step in enumerate((10.0, 20.0), start=1):
             values = self.values("idle_target")
-            self.edit(self.job, {"idle_target": [*values[:2], values[2] + step, *values[3:]]})
+            self.edit(
+                self.job, {"idle_target": [*values[:2], values[2] + step, *values[3:]]}, newest
+            )
         past = self.get(f"{self.path}/calibration/past?table=idle_target&index=2")
         told = [(p["revision"], p["from"], p["to"]) for p in past]
         self.assertEqual(told, [(3, first + 10.0, first + 30.0), (2, first, first + 10.0)])

@@ -11,6 +11,7 @@ QUERIES = {
     "diff": "?first=1&second=1",
     "why": "?table=ve&at=2000&at=60",
     "evidence": "?table=ve",
+    "past": "?table=idle_target&index=1",
 }
 
 

@@ -1,17 +1,21 @@
 """Logs, trials and decisions over HTTP."""
 
 import json
+import tempfile
+import tracemalloc
 from pathlib import Path
 
 import numpy as np
 from django.conf import settings
 from django.core.files.uploadedfile import SimpleUploadedFile
-from inbetrieb_core.logs import Trace
+from inbetrieb_core.logs import Trace, import_log
 
 from server.config.append_only import AppendOnlyError
+from server.jobs.models import Job
 from server.logbook import samples
-from server.logbook.models import Log
-from server.logbook.services import add_log
+from server.logbook.models import Log, LogChunk
+from server.logbook.services import add_log, add_upload
+from server.tasks.services import Cancelled
 from server.trials.models import Decision, Trial
 
 from .base import ApiTestCase
@@ -92,6 +96,55 @@ class LogTests(ApiTestCase):
         )
         self.assertEqual(response.status_code, 413)
         self.assert_problem(response.json(), "200 MB")
+
+    def read(self, upload_id, status=202, **more):
+        return self.post(f"{self.path}/logs/read", {"upload_id": upload_id, **more}, status)
+
+    def test_a_kept_upload_is_read_as_a_task(self):
+        seen = self.preview(file=SimpleUploadedFile("a.csv", ODD))
+        task = self.read(seen["upload_id"], name="dawn")
+        self.assertEqual((task["state"], task["problem"]), ("done", None))
+        log = self.get(f"{self.path}/logs/{task['result']['log']}")
+        self.assertEqual((log["name"], log["origin"]), ("dawn", "upload"))
+        self.read(seen["upload_id"], status=404)  # it has become a log
+
+    def test_a_mapping_goes_along_and_one_that_is_missing_is_told(self):
+        data = b"time,foo,clt\n" + b"".join(b"%.2f,%d,20\n" % (i / 25, 200) for i in range(50))
+        upload = self.preview(file=SimpleUploadedFile("b.csv", data))["upload_id"]
+        task = self.read(upload)
+        self.assertEqual(task["state"], "failed")
+        self.assert_problem(task["problem"], "engine speed", "foo")
+        self.assertEqual(self.read(upload, mapping={"foo": "rpm"})["state"], "done")
+        self.assertEqual(Log.objects.count(), 1)
+
+    def test_a_reading_that_is_cancelled_writes_nothing_and_keeps_the_file(self):
+        upload = self.preview(file=SimpleUploadedFile("a.csv", ODD))["upload_id"]
+
+        def ended(share):
+            self.assertGreater(share, 0.0)
+            raise Cancelled
+
+        with self.assertRaises(Cancelled):
+            add_upload(Job.objects.get(), self.owner, name="", upload_id=upload, mapping=None, told=ended)  # fmt: skip
+        self.assertEqual((Log.objects.count(), LogChunk.objects.count()), (0, 0))
+        self.assertEqual(self.read(upload)["state"], "done")
+
+    def test_a_large_file_is_neither_held_in_memory_nor_read_twice_over(self):
+        """Thirty megabytes: what is kept of them are numbers of the columns that are used."""
+        row = b"%d,%02d;900;18,5;" + b";".join([b"123456789,5"] * 12) + b"\n"
+        head = b"time [s];rpm;clt;" + b";".join(b"c%d" % i for i in range(12)) + b"\n"
+        with tempfile.TemporaryFile() as file:
+            file.write(head)
+            for i in range(200_000):
+                file.write(row % divmod(i * 4, 100))
+            size = file.tell()
+            tracemalloc.start()
+            read = import_log(file)
+            _, most = tracemalloc.get_traced_memory()
+            tracemalloc.stop()
+        self.assertEqual(read.trace.time_s.size, 200_000)
+        # A few blocks of 4 MB, however long the file is; the columns used have 5 MB.
+        self.assertLess(most, 0.8 * size)
 
     def test_mapping_must_be_json_and_uploads_are_private(self):
         self.upload(self.job, ODD, status=422, mapping="{")

@@ -290,7 +290,8 @@ def _time_noise(start: Evidence, opening: Curve | None) -> float:
     """Return how well the time until it ran tells of fuel: the less, the more air it lacked. [ln]"""
     outcome = start.outcome
     assert outcome is not None
-    noise = _COUNTED if outcome.counted or outcome.attempt > 1 else _TIME
+    rough = outcome.counted or outcome.shared or outcome.attempt > 1
+    noise = _COUNTED if rough else _TIME
     if opening is None or not outcome.opening_pct:
         return noise
     needed = float(opening.at(np.array([start.coolant_c]))[0])

@@ -53,6 +53,8 @@ class CrankingOutcome:
         Whether it fired and died on leaving cranking: by this fuel, or by what comes after it.
     attempt : int
         Which attempt of the same morning it was: earlier ones left fuel on the walls.
+    shared : bool
+        Whether the fuel that follows cranking had its part in how late it ran.
     """
 
     fuel_pct: float
@@ -66,6 +68,7 @@ class CrankingOutcome:
     prompt: bool = False
     handover: bool = False
     attempt: int = 1
+    shared: bool = False
 
 
 @dataclass(frozen=True)

@@ -13,11 +13,11 @@ from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES, prior_mean, widened_by
 from .cranking import CrankingPosterior, cranking_posterior, effective_fuel
-from .doubted import doubted
 from .draws import PLACES_C
 from .evidence import Evidence
 from .process import KNOTS_C, Curve, Reading, knot_weights, posterior
 from .run_up import RunUpPosterior, given_of, run_up_posterior
+from .trusted import trusted
 
 #: From here on an engine is as warm as it idles: its mixture is the fuel map's. [°C]
 HOT_C = 84.5
@@ -141,7 +141,7 @@ def estimate(
         likes = [e for e in mine if e.kind == "like"]
         coordinate = COORDINATES[table].widened(widened_by(spec))
         mean = prior_mean(spec, table, KNOTS_C)
-        readings = doubted(mean, coordinate, _readings(mine, calibration, hot))
+        readings = trusted(mean, coordinate, _readings(mine, calibration, hot))
         curves[table] = posterior(mean, coordinate, readings)
         if likes:
             # What like engines told was known before: only what this one taught counts as taught.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import BinaryIO
 
@@ -118,7 +118,11 @@ def _size_of(data: bytes | BinaryIO) -> int:
     return len(data) if isinstance(data, bytes) else data.seek(0, io.SEEK_END)
 
 
-def import_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = None) -> ImportedLog:
+def import_log(
+    data: bytes | BinaryIO,
+    mapping: Mapping[str, object] | None = None,
+    told: Callable[[float], None] | None = None,
+) -> ImportedLog:
     """Return the log of a file in canonical channels.
 
     Parameters
@@ -128,6 +132,8 @@ def import_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = No
         used stay in memory.
     mapping : mapping, optional
         Decisions of a person; without it the proposal is taken.
+    told : callable, optional
+        Is told after every block which share of the file is read. What it raises ends the reading. [–]
 
     Returns
     -------
@@ -157,7 +163,7 @@ def import_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = No
             names,
         )
     problems = list(layout.problems)
-    frame = _read_frame(data, layout, read, problems)
+    frame = _read_frame(data, layout, read, problems, told)
     channels = {name: _converted(frame, use, problems) for name, use in read.items()}
     trace = _clean(channels, problems)
     problems += contradictions(trace.channels)
@@ -186,7 +192,11 @@ def _columns(layout: Layout) -> tuple[Column, ...]:
 
 
 def _read_frame(
-    data: bytes | BinaryIO, layout: Layout, read: Mapping[str, ColumnUse], problems: list[str]
+    data: bytes | BinaryIO,
+    layout: Layout,
+    read: Mapping[str, ColumnUse],
+    problems: list[str],
+    told: Callable[[float], None] | None,
 ) -> pl.DataFrame:
     """Return the columns that are used, as numbers; clock and state columns as text."""
     wanted = tuple(sorted({use.column.number for use in read.values()}))
@@ -195,10 +205,13 @@ def _read_frame(
     columns = layout.columns(wanted, frozenset(texts))
     frames: list[pl.DataFrame] = []
     last = b""
+    size, stream = max(1, _size_of(data)), as_stream(data)
     try:
-        for lines, frame in read_blocks(as_stream(data), columns, layout.data_line):
+        for lines, frame in read_blocks(stream, columns, layout.data_line):
             frames.append(frame)
             last = lines
+            if told is not None:
+                told(stream.tell() / size)
     except (NotText, NotATable) as error:
         raise LogRefused(f"The table of numbers cannot be read. {error}") from error
     frames = [frame for frame in frames if frame.width]

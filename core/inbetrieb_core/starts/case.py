@@ -39,6 +39,8 @@ _MISFIRES_MOST = 1.08
 _OPENED_SHARE = 1.1
 #: Below this share of its table the loop had closed the valve. [–]
 _CLOSED_SHARE = 0.7
+#: An idle this far from its target runs on other cells of the fuel map. [–]
+_FAR_FROM_IDLE = 0.2
 #: A settled mixture this far off explains what happened before it settled.
 GROSS_NEED = 0.12
 
@@ -171,8 +173,12 @@ class Case:
     def mixture_need(self) -> float | None:
         """Fuel needed over given that has to be put right, None where the mixture is acceptable. [–]
 
-        The settled one where that is off, else the worst that keeps the start from acceptance.
+        The settled one where that is off, else the worst that keeps the start from acceptance. Of an
+        idle far from its target it is not known: the mixture is read where the engine will run.
         """
+        off = self.idle_to_mend_rpm
+        if off is not None and abs(off) > _FAR_FROM_IDLE * self.figures.target_rpm:
+            return None
         need = self._mixture_read
         return None if need is None else min(need, _MISFIRES_MOST) if self.misfires else need
 

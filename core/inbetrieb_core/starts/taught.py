@@ -33,7 +33,7 @@ _CRANKS_AT_RPM = 200.0
 #: Readings are gathered over this many kelvin. [K]
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
-_MIXTURE, _AIR, _AIR_BY_SPEED, _MIXTURE_BY_SPEED = 0.025, 0.05, 0.5, 0.4
+_MIXTURE, _AIR, _AIR_BY_SPEED, _MIXTURE_BY_SPEED = 0.025, 0.05, 0.5, 1.0
 #: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
 #: tried then, and how surely. [–, ln, ln]
 _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
@@ -84,8 +84,9 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     handover = failed_at_handover(case)
     # Cranking fuel decides when it leaves cranking; how it goes on from there is what follows.
     ran, after = case.verdict in RAN and not case.hung, f.left_after_s or f.run_after_s
-    if handover and case.setting.spec.wet_manifold and case.verdict in STARTED:
-        # On a wet manifold the walls that cranking left dry are what it hangs on.
+    # On a wet manifold it hangs on the walls that cranking left dry as much as on what follows.
+    shared = handover and case.setting.spec.wet_manifold and case.verdict in STARTED
+    if shared:
         handover, ran, after = False, True, f.run_after_s
     prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
     prompt = after is not None and after < prompt_s
@@ -97,12 +98,13 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
         ran,
         prompt_s if prompt and after is not None else after,
         f.cranked_s,
-        0.0 if handover else _lean_log_odds(case, ran),
+        0.0 if handover else (0.5 if shared else 1.0) * _lean_log_odds(case, ran),
         case.value("idle_valve") + case.value("cranking_air"),
         case.evidence == "observation",
         prompt and after is not None,
         handover,
         case.setting.attempt,
+        shared,
     )
     yield Evidence(
         "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome

@@ -1290,6 +1290,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/logs/read": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read Log
+         * @description Read a kept upload as a task; its result is the identifier of the log.
+         */
+        post: operations["logs_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/logs/{log_id}": {
         parameters: {
             query?: never;
@@ -8231,6 +8251,26 @@ export interface components {
             upload_id: string;
         };
         /**
+         * ReadLogIn
+         * @description A kept upload to be read as a log.
+         */
+        ReadLogIn: {
+            /**
+             * Mapping
+             * @description decisions on its columns; without them those remembered or proposed
+             */
+            mapping?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Upload Id */
+            upload_id: string;
+        };
+        /**
          * ReadingOut
          * @description One reading of columns that can be read in several ways.
          */
@@ -15057,6 +15097,59 @@ export interface operations {
             };
             /** @description Request Entity Too Large */
             413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReadLogIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

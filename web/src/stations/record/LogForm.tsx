@@ -41,7 +41,7 @@ interface UnderstoodProps {
 function Understood({ preview, reading }: UnderstoodProps) {
     const { job } = useJob();
     const { mapping, decide, name, read } = reading;
-    const { save, circumstances, setCircumstances } = useSaveLog(name, mapping);
+    const { save, progress, cancel, circumstances, setCircumstances } = useSaveLog(name, mapping);
     const asksCoolant = !preview.uses.some((use) => use.channel === 'coolant_c');
     const coolant = asksCoolant ? circumstancesOf(circumstances, job.units).coolant_c : null;
     const ready = isReadable(preview) && !read.isPending && (!asksCoolant || coolant !== null);
@@ -59,7 +59,13 @@ function Understood({ preview, reading }: UnderstoodProps) {
                     onChoose={choose}
                 />
             )}
-            {save.error && <ProblemNote error={save.error} />}
+            {save.error && save.error.name !== 'AbortError' && <ProblemNote error={save.error} />}
+            {progress && (
+                <Stack direction="row" spacing={2} sx={{ alignItems: 'center' }}>
+                    <LinearProgress variant="determinate" value={100 * progress.share} sx={{ flex: 1 }} aria-label={progress.sentence || 'Reading the log'} />
+                    <Button onClick={cancel}>Cancel</Button>
+                </Stack>
+            )}
             <Button
                 variant="contained"
                 size="large"

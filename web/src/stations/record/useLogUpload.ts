@@ -5,6 +5,7 @@ import { useNavigate } from 'react-router';
 import { client, unwrap, type Schemas } from '../../api/client';
 import { multipart } from '../../api/multipart';
 import { refresh } from '../../api/refresh';
+import { followed, type Task } from '../../api/tasks';
 import { useJob } from '../../parts/jobContext';
 import { circumstancesOf, NO_CIRCUMSTANCES } from './circumstances';
 import { uploadFields, type Mapping, type Preview } from './preview';
@@ -78,17 +79,22 @@ export function useSaveLog(name: string, mapping: Mapping) {
     const navigate = useNavigate();
     const queryClient = useQueryClient();
     const [circumstances, setCircumstances] = useState(NO_CIRCUMSTANCES);
+    const [progress, setProgress] = useState<Task | null>(null);
+    const abort = useRef<AbortController | null>(null);
     const path = { job_id: job.id };
     const save = useMutation({
         mutationFn: async ({ preview, chosen }: { preview: Preview; chosen: number[] }) => {
-            const log = await unwrap(
-                client.POST('/api/jobs/{job_id}/logs', {
+            abort.current = new AbortController();
+            const decided = Object.keys(mapping).length > 0 ? mapping : null;
+            const reading = await unwrap(
+                client.POST('/api/jobs/{job_id}/logs/read', {
                     params: { path },
-                    ...multipart({ ...uploadFields(preview.upload_id, mapping), name }),
+                    body: { upload_id: preview.upload_id, name, mapping: decided },
                 }),
             );
+            const saved = await followed<{ log: number }>(reading, setProgress, abort.current.signal);
             const body: Schemas['TrialsIn'] = {
-                log_id: log.id,
+                log_id: saved.log,
                 start_numbers: chosen,
                 note: '',
                 ...circumstancesOf(circumstances, job.units),
@@ -99,6 +105,7 @@ export function useSaveLog(name: string, mapping: Mapping) {
             await refresh(queryClient, job.id, 'trials', 'logs');
             await navigate(`/jobs/${job.id}/trials/${trials.at(-1)?.id}`);
         },
+        onSettled: () => setProgress(null),
     });
-    return { save, circumstances, setCircumstances };
+    return { save, progress, cancel: () => abort.current?.abort(), circumstances, setCircumstances };
 }

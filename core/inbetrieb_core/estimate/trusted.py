@@ -1,8 +1,10 @@
-"""Readings that the others contradict: they count, but no longer for what they claim.
+"""How far readings are trusted: newer ones more than older ones, and none that all others contradict.
 
-A mixture that was read while the engine misfired unnoticed, or ran far from its idle, may be off by ten
-of its own errors; in a closed form it would pull the curve for good. Its error is widened until it is
-believable beside the others: Huber's proposal for regression (Robust Estimation of a Location
+A reading is the need of an engine as it ran then. While tables are put right it idles elsewhere from
+start to start, on other cells of the fuel map and at another opening, and each start is nearer to where
+the engine will run. And a mixture that was read while the engine misfired unnoticed may be off by ten of
+its own errors, which in a closed form would pull the curve for good: its error is widened until it is
+believable beside the others (Huber's proposal for regression, Robust Estimation of a Location
 Parameter, 1964, from memory), with the prior as one more observation.
 """
 
@@ -17,6 +19,8 @@ from ..quantities import FloatArray
 from .coordinates import Coordinate
 from .process import Curve, Reading, posterior
 
+#: Each later trial that read the same within this makes a reading's error larger by this share. [K, –]
+_SAME_PLACE_K, _AGES = 12.0, 0.6
 #: Off by more of its errors than this a reading is doubted. [–]
 _DOUBTED = 2.0
 _ROUNDS, _LENGTH_K = 4, 28.0
@@ -24,10 +28,8 @@ _ROUNDS, _LENGTH_K = 4, 28.0
 _ROUGH = 0.01
 
 
-def doubted(
-    mean: FloatArray, coordinate: Coordinate, readings: Sequence[Reading]
-) -> list[Reading]:
-    """Return readings with the errors that can be believed beside the others; none grows surer.
+def trusted(mean: FloatArray, coordinate: Coordinate, readings: Sequence[Reading]) -> list[Reading]:
+    """Return readings with the errors that can be believed of them; none grows surer.
 
     Parameters
     ----------
@@ -40,11 +42,24 @@ def doubted(
     """
     if len({reading.trial for reading in readings}) < 2:
         return list(readings)  # nobody contradicts a single log but the engine data
+    readings = [_aged(reading, readings) for reading in readings]
     widened = list(readings)
     for _ in range(_ROUNDS):
         curve = posterior(mean, coordinate, widened, length_k=_LENGTH_K, widening=1.0)
         widened = [_believable(reading, curve) for reading in readings]
     return widened
+
+
+def _aged(reading: Reading, readings: Sequence[Reading]) -> Reading:
+    if reading.trial is None:
+        return reading  # of the start that is just judged
+    later = {
+        other.trial
+        for other in readings
+        if abs(other.coolant_c - reading.coolant_c) < _SAME_PLACE_K
+        and (other.trial is None or other.trial > reading.trial)
+    }
+    return replace(reading, spread=reading.spread * (1.0 + _AGES * len(later)))
 
 
 def _believable(reading: Reading, curve: Curve) -> Reading:
