@@ -7,6 +7,7 @@ it is worked out for the answer, and written anew when the database is brought u
 from __future__ import annotations
 
 import hashlib
+import logging
 from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
@@ -20,6 +21,8 @@ from server.jobs.models import Job
 
 from .job_out import job_out
 from .models import JobSummary
+
+logger = logging.getLogger(__name__)
 
 
 def _version() -> str:
@@ -76,12 +79,27 @@ def body_of(job: Job) -> str:
     kept = getattr(job, "summary", None)
     if kept is not None and kept.version == VERSION:
         return str(kept.body)
-    return rendered(job_out(job).model_dump_json(by_alias=True))
+    try:
+        return rendered(job_out(job).model_dump_json(by_alias=True))
+    except Exception:
+        if kept is None:
+            raise
+        # One job that cannot be told does not take the others off the board.
+        logger.exception(
+            "Job %s cannot be told; what an earlier version said of it is shown", job.pk
+        )
+        return str(kept.body)
 
 
 def renew(using: str) -> None:
-    """Write the summaries that are missing, or that another version wrote."""
+    """Write the summaries that are missing, or that another version wrote.
+
+    Each by itself: an upgrade does not fail for a job that cannot be told, which keeps its old one.
+    """
     stale = Job.objects.using(using).exclude(summary__version=VERSION).values_list("pk", flat=True)
-    if keys := set(stale):
-        with transaction.atomic(using=using):
-            keep(keys)
+    for key in list(stale):
+        try:
+            with transaction.atomic(using=using):
+                keep({key})
+        except Exception:
+            logger.exception("The summary of job %s could not be written anew", key)

@@ -34,7 +34,7 @@ from server.wiring.services import fading_of
 from .analysis import kept
 from .likes import known_of
 from .logged import starts_of
-from .models import Trial
+from .models import Trial, TrialInShort
 from .services import history_of
 from .told import Signs, Told
 
@@ -150,7 +150,7 @@ def _judge(
 def _write(job: Job, user: User, judged: _Judged, number: int) -> Trial:
     """Write a judged start. Callers hold the transaction."""
     analysis, told = judged.analysis, judged.told
-    return Trial.objects.create(
+    trial = Trial.objects.create(
         job=job,
         number=number,
         log=judged.log,
@@ -169,6 +169,20 @@ def _write(job: Job, user: User, judged: _Judged, number: int) -> Trial:
         analysis=kept(analysis, judged.past),
         created_by=user,
     )
+    TrialInShort.objects.create(
+        trial=trial, sentence=analysis.sentence, advised=_advised_cell(analysis)
+    )
+    return trial
+
+
+def _advised_cell(analysis: StartAnalysis) -> dict[str, Any] | None:
+    """Return what the first advice is about; of its cells the nearest to the start."""
+    if not analysis.advice:
+        return None
+    first, coolant_c = analysis.advice[0], analysis.figures.coolant_c
+    cells = [change for change in first.changes if change.at]
+    near = min(cells, key=lambda change: abs(change.at[0] - coolant_c), default=None)
+    return {"table": first.table, "index": [] if near is None else list(near.index)}
 
 
 def starts_of_upload(

@@ -36,6 +36,14 @@ class Trial(AppendOnly):
         constraints = [models.UniqueConstraint(fields=["job", "number"], name="trial_number")]
 
 
+class TrialInShort(AppendOnly):
+    """What a list says of a trial: no analysis is read for it."""
+
+    trial = models.OneToOneField(Trial, models.CASCADE, primary_key=True, related_name="in_short")
+    sentence = models.TextField()
+    advised = models.JSONField(null=True, help_text="table and index of the cell that is advised")
+
+
 class Weighing(AppendOnly):
     """Whether what a trial taught counts in the estimate; the newest row of a trial decides."""
 

@@ -6,8 +6,7 @@ from dataclasses import asdict
 from datetime import datetime
 from typing import Any, Literal
 
-from django.db.models import F, QuerySet
-from django.db.models.fields.json import KT
+from django.db.models import QuerySet
 from inbetrieb_core.causes import Diagnosis
 from inbetrieb_core.engine import Schools
 from inbetrieb_core.starts import (
@@ -218,22 +217,35 @@ def trial_out(trial: Trial, schools: Schools) -> TrialOut:
     )
 
 
+#: What a list of trials reads, by the names it travels under.
+_ROW = {
+    "id": "pk",
+    "number": "number",
+    "log_id": "log",
+    "start_number": "start_number",
+    "revision": "revision__number",
+    "coolant_c": "coolant_c",
+    "note": "note",
+    "verdict": "verdict",
+    "sentence": "in_short__sentence",
+    "good": "good",
+    "created_at": "created_at",
+    "author": "created_by__username",
+}
+
+
 def rows_out(trials: QuerySet[Trial]) -> list[TrialRowOut]:
-    """Return trials in short, with one question to the database: no analysis is read whole."""
-    told = (
-        trials.select_related("revision", "created_by", "decision", "decision__revision")
-        .defer("analysis", "revision__tables", "decision__revision__tables", "decision__changes")
-        .annotate(sentence=KT("analysis__sentence"), first_advice=F("analysis__advice__0"))
-    )
+    """Return trials in short, with one question to the database: no analysis is read."""
+    decided = ("decision__kind", "decision__revision__number", "in_short__advised")
     return [
         TrialRowOut(
-            **_head(trial, trial.sentence),
-            advised=_advised_out(trial.first_advice, trial.coolant_c),
-            decision=None
-            if (decision := getattr(trial, "decision", None)) is None
-            else DecidedOut(kind=decision.kind, revision=_revision_of(decision)),
+            **dict(zip(_ROW, row, strict=False)),
+            kind="start",
+            evidence="observation" if row[2] is None else "log",
+            advised=None if advised is None else AdvisedOut(**advised),
+            decision=None if kind is None else DecidedOut(kind=kind, revision=revision),
         )
-        for trial in told
+        for *row, kind, revision, advised in trials.values_list(*_ROW.values(), *decided)
     ]
 
 
@@ -254,15 +266,6 @@ def _head(trial: Trial, sentence: str) -> dict[str, Any]:
         "created_at": trial.created_at,
         "author": trial.created_by.get_username(),
     }
-
-
-def _advised_out(advice: dict[str, Any] | None, coolant_c: float) -> AdvisedOut | None:
-    """Return what the first advice of a trial is about; of its cells the nearest to the start [°C]."""
-    if advice is None:
-        return None
-    cells = [cell for cell in advice["changes"] if cell["at"]]
-    near = min(cells, key=lambda cell: abs(cell["at"][0] - coolant_c), default=None)
-    return AdvisedOut(table=advice["table"], index=[] if near is None else near["index"])
 
 
 def _revision_of(decision: Decision) -> int | None:

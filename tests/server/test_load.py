@@ -2,6 +2,7 @@
 
 import json
 import re
+from unittest import mock
 
 from django.conf import settings
 from django.db import connection
@@ -192,6 +193,27 @@ class BoardTests(ApiTestCase):
         anew = rendered(job_out(Job.objects.get(pk=job)).model_dump_json(by_alias=True))
         self.assertEqual(shown, json.loads(anew))
         self.assertEqual(self.get(f"/jobs/{job}"), shown)
+
+    def test_one_job_that_cannot_be_told_takes_no_other_with_it(self):
+        """After an upgrade: its old summary stands, the others are written anew."""
+        broken, well = self.add("Heron", "Crow")
+        JobSummary.objects.update(version="older")
+        told = summaries.job_out
+
+        def falling(job):
+            if job.pk == broken:
+                raise ValueError("written by a version that knew more")
+            return told(job)
+
+        with (
+            mock.patch.object(summaries, "job_out", falling),
+            self.assertLogs("server.order.summaries", "ERROR") as logged,
+        ):
+            summaries.renew("default")
+            self.assertEqual(self.names(), ["Crow", "Heron"])
+        self.assertIn(str(broken), logged.output[0])
+        versions = dict(JobSummary.objects.values_list("job_id", "version"))
+        self.assertEqual(versions, {broken: "older", well: summaries.VERSION})
 
     def test_a_summary_of_another_version_is_not_trusted(self):
         job = self.add("Heron")[0]

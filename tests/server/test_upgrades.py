@@ -83,4 +83,6 @@ class UpgradeTests(SimpleTestCase):
                 self.assertEqual(set(statuses.values()), {200}, statuses)
                 self.assertEqual([job["name"] for job in found["asked"][""][1]], ["Heron"])
                 self.assertEqual(len(found["asked"]["/1/revisions"][1]), len(rows))
-                self.assertGreaterEqual(len(found["asked"]["/1/trials"][1]), 1)
+                trials = found["asked"]["/1/trials"][1]
+                self.assertGreaterEqual(len(trials), 1)
+                self.assertTrue(all(trial["sentence"] for trial in trials))

@@ -33,7 +33,7 @@ _CRANKS_AT_RPM = 200.0
 #: Readings are gathered over this many kelvin. [K]
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
-_MIXTURE, _AIR, _AIR_BY_SPEED, _MIXTURE_BY_SPEED = 0.025, 0.05, 0.5, 1.0
+_MIXTURE, _AIR, _AIR_BY_SPEED, _MIXTURE_BY_SPEED = 0.025, 0.05, 0.5, 0.4
 #: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
 #: tried then, and how surely. [–, ln, ln]
 _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
