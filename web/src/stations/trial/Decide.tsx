@@ -2,8 +2,10 @@ import Button from '@mui/material/Button';
 import Stack from '@mui/material/Stack';
 import TextField from '@mui/material/TextField';
 import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
 
 import type { Trial } from '../../api/client';
+import { sessionQuery } from '../../api/vocabulary';
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { formatNumber, parseNumber, toShown } from '../../units/units';
@@ -18,8 +20,11 @@ interface Props {
 
 /** Accept, change or decline the advice of a trial; or note what was done about a cause. */
 export function Decide({ trial, decision }: { trial: Trial; decision: Decision }) {
+    const session = useQuery(sessionQuery).data;
     const advice = trial.advice[0];
     if (!advice) return null;
+    // Who may only record sees the advice, and who decides on it.
+    if (session && !session.may_release) return <Typography sx={{ mt: 1 }}>{session.bounds}</Typography>;
     const error = decision.accept.error ?? decision.decline.error;
     return (
         <Stack spacing={1.25} sx={{ mt: 1.5 }}>
