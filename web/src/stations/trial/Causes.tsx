@@ -33,12 +33,18 @@ export function Causes({ trial }: { trial: Trial }) {
     );
 }
 
+/** So many causes are named in one sentence. */
+const NAMED = 3;
+
 /** What looks the same in these logs as the leading candidate. */
 function Alike({ trial }: { trial: Trial }) {
-    if (trial.alike.length === 0) return null;
+    const { alike } = trial;
+    if (alike.length === 0) return null;
+    const more = alike.length - NAMED;
     return (
         <Typography sx={{ mt: 1 }}>
-            <b>{trial.blocked ? 'Not told apart from it:' : 'This start would look the same with:'}</b> {trial.alike.join('; ')}.
+            <b>Not told apart by this log:</b> {alike.slice(0, NAMED).join('; ')}
+            {more > 0 && `; and ${more} more above`}.
         </Typography>
     );
 }
