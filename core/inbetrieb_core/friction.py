@@ -13,6 +13,9 @@ _WARM_OIL_C = 90.0
 _BOUNDARY_KPA = 35.0  # does not depend on the oil
 _VISCOUS_KPA = 45.0  # warm, at the speed below
 _VISCOUS_RPM = 800.0
+#: What alternator, pumps and fan of a car take at idle (common practice, no source); a starter turns
+#: them too slowly to count.
+ACCESSORIES_KPA = 25.0
 _VISCOSITY_EXPONENT = 0.24
 _SPEED_EXPONENT = 0.4
 

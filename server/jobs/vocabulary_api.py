@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from inbetrieb_core.basemaps.schools import School, schools
 from inbetrieb_core.causes import CAUSES
-from inbetrieb_core.commissioning import STATIONS, Station
+from inbetrieb_core.commissioning import CAR_BEGINS, STATIONS, CarBegins, Station
 from inbetrieb_core.engine_data import ENGINE_FIELDS, EngineField
 from inbetrieb_core.logs import LARGEST_BYTES
 from inbetrieb_core.starts import RULES, SAME_TEMPERATURE_K
@@ -47,6 +47,7 @@ class VocabularyOut(Schema):
     axes: list[AxisDefinition]
     engine_fields: list[EngineField] = Field(description="every number of an engine")
     schools: list[School] = Field(description="choices on which good installers differ")
+    car_begins: list[CarBegins] = Field(description="where a car may stand when its job begins")
     limits: LimitsOut
     provenance: list[str]
     rules: list[RuleOut] = Field(description="in the order in which they are asked")
@@ -92,6 +93,7 @@ def vocabulary(request: SignedInRequest) -> VocabularyOut:
         axes=list(AXES.values()),
         engine_fields=list(ENGINE_FIELDS),
         schools=list(schools()),
+        car_begins=list(CAR_BEGINS.values()),
         limits=LimitsOut(
             log_bytes=LARGEST_BYTES,
             capture_bytes=LARGEST_CAPTURE_BYTES,

@@ -6,6 +6,7 @@ from dataclasses import asdict
 from typing import Annotated
 
 from django.http import HttpResponse
+from inbetrieb_core.commissioning import CarState
 from inbetrieb_core.engine import EngineEntry, engine_of
 from inbetrieb_core.supply import InjectorJudgement, judge_injectors
 from ninja import Field, Query, Router, Status
@@ -35,6 +36,10 @@ class JobIn(Body):
         None, description="the controller's own breakpoints: coolant_c, rpm, map_kpa, battery_v"
     )
     override_reason: str = Field("", description="why implausible injectors are right all the same")
+    car: CarState = Field(
+        "bare",
+        description="where the car stands: opens the gates behind it, with that in the record",
+    )
 
 
 class EnginePreviewIn(Body):
@@ -97,6 +102,7 @@ def create_job(request: SignedInRequest, payload: JobIn) -> Status[JobOut]:
         display_units=payload.units,
         axes=payload.axes,
         override_reason=payload.override_reason,
+        car=payload.car,
     )
     return Status(201, job_out(job))
 

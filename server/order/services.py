@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from django.contrib.auth.models import User
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.commissioning import Gate, NextAction, next_action
+from inbetrieb_core.commissioning import CAR_BEGINS, CarState, Gate, NextAction, next_action
 from inbetrieb_core.engine import EngineEntry, engine_of
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.supply import InjectorJudgement, judge_injectors
@@ -15,6 +15,7 @@ from inbetrieb_core.supply import InjectorJudgement, judge_injectors
 from server.accounts.services import workshop_of
 from server.calibration.services import add_first_revision, newest_number
 from server.config.writes import writing
+from server.entries.reasons import write_reason
 from server.jobs import units
 from server.jobs.engine_data import plain_engine, spec_of
 from server.jobs.models import Job
@@ -60,8 +61,9 @@ def create_job(
     display_units: dict[str, str],
     axes: Mapping[str, Sequence[float]] | None,
     override_reason: str,
+    car: CarState = "bare",
 ) -> Job:
-    """Return a new job with its generated revision 1.
+    """Return a new job with its generated revision 1, begun where the car stands.
 
     Raises
     ------
@@ -88,4 +90,6 @@ def create_job(
         created_by=user,
     )
     add_first_revision(job, user, calibration)
+    for gate in CAR_BEGINS[car].opened:
+        write_reason(job, user, gate, CAR_BEGINS[car].reason)
     return job

@@ -155,6 +155,11 @@ class ExplodingArchiveTests(SimpleTestCase):
         data[at + 24 : at + 28] = (10).to_bytes(4, "little")  # it says that it is small
         self.refused(bytes(data))
 
+    def test_a_version_that_nobody_knows(self):
+        data = bytearray(self.archive(ve__csv=b"0,1\n2,3"))
+        data[data.rfind(b"PK\x01\x02") + 6] = 128
+        self.refused(bytes(data))
+
     def test_a_workbook_in_a_workbook(self):
         book = write_workbook(TABLES, "Heron")
         self.refused(self.archive(**{"xl/workbook__xml": book, "[Content_Types]__xml": b"<x/>"}))

@@ -123,13 +123,19 @@ class WhichTableTests(SimpleTestCase):
 
     def test_later_phases_wait(self):
         analysis = observe(
-            "started", cranking_s=4.0, flare_rpm=1700, settled_rpm=800, lambda_later=1.05
+            "started", cranking_s=4.0, flare_rpm=1700, settled_rpm=850, lambda_later=1.05
         )
         self.assertEqual(analysis.advice[0].table, "cranking_fuel")
         self.assertEqual(
             [wait.table for wait in analysis.waits],
             ["cranking_air", "warm_up_enrichment", "idle_valve"],
         )
+
+    def test_mixture_is_read_where_the_engine_will_idle(self):
+        """Far from its target it runs on other cells of the fuel map: the air comes first."""
+        far = observe("started", cranking_s=0.8, settled_rpm=1450, lambda_later=0.8)
+        self.assertEqual(far.advice[0].table, "idle_valve")
+        self.assertNotIn("warm_up_enrichment", [wait.table for wait in far.waits])
 
     def test_a_good_start_changes_nothing(self):
         analysis = observe(

@@ -16,6 +16,21 @@ class CreateTests(ApiTestCase):
         self.assertEqual(job["judgement"]["level"], "fits")
         self.assertEqual(self.get("/jobs")[0]["id"], job["id"])
 
+    def test_a_job_begins_where_the_car_stands(self):
+        """One choice opens the gates behind it, with that in the record; nothing else is taken as done."""
+        begun = {b["key"]: b for b in self.get("/vocabulary")["car_begins"]}
+        self.assertEqual(list(begun), ["bare", "wired", "runs", "starts_left"])
+        for key, begins in begun.items():
+            job = self.make_job(car=key)
+            path = f"/jobs/{job['id']}"
+            is_open = {gate["key"]: gate["is_open"] for gate in job["gates"]}
+            for station in ("wiring", "trigger"):
+                opened = station in begins["opened"]
+                self.assertEqual(is_open[station], opened, (key, station))
+                kept = self.get(f"{path}/{station}")["reason"]
+                self.assertEqual(kept, begins["reason"] if opened else "")
+        self.post("/jobs", {"name": "x", "engine": FOUR, "car": "nearly"}, status=422)
+
     def test_three_numbers_are_enough(self):
         engine = {"displacement_l": 1.6, "chambers": 4, "injectors": {"flow_cm3_min": 230}}
         self.post("/jobs", {"name": "Short", "engine": engine})

@@ -3,7 +3,7 @@ import { fieldProblem } from '@/parts/fieldProblem';
 import { ApiProblem } from '@/api/client';
 import { placeOf } from '@/parts/placeOf';
 import { day, moment } from '@/parts/when';
-import { axisOf, deadTimeOf, defaultText, EMPTY, engineOf, numberOf, unitOf, type EngineField, type Form } from '@/stations/newjob/form';
+import { axisOf, deadTimeOf, defaultText, EMPTY, engineOf, isOddAxis, isOddDeadTime, numberOf, unitOf, type EngineField, type Form } from '@/stations/newjob/form';
 import { circumstancesOf, NO_CIRCUMSTANCES } from '@/stations/record/circumstances';
 import { numbersOf, textOf } from '@/stations/trigger/numberList';
 
@@ -71,6 +71,15 @@ describe('dead times as they are typed', () => {
         ['8 2.5; 12 1.2;', [8, 12], [2.5, 1.2]],
     ])('%j', (text, volts, times) => expect(deadTimeOf(text)).toEqual({ voltage_v: volts, dead_time_ms: times }));
 
+    test.each([
+        ['', false],
+        [' ; ', false],
+        ['8 2.5; 12 1,2', false],
+        ['8 2.5; and so on', true],
+        ['8', true],
+        ['8 2.5; 12 1.2 3', true],
+    ])('%j is said to be odd: %s', (text, odd) => expect(isOddDeadTime(text)).toBe(odd));
+
     test.each(['', ' ', '8', '8 x', 'a b; 12 1.2'])('%j is none', (text) => expect(deadTimeOf(text)).toBeNull());
 });
 
@@ -78,6 +87,9 @@ describe('own breakpoints', () => {
     test('in the shown unit', () => {
         expect(axisOf('-20 0; 20', METRIC)).toEqual([-20, 0, 20]);
         expect(axisOf('32 212', IMPERIAL)?.map((v) => Math.round(v))).toEqual([0, 100]);
+    });
+    test('what cannot be read is odd, nothing is not', () => {
+        expect(['', ' ', '-20 0', '1 2 x'].map((text) => isOddAxis(text, METRIC))).toEqual([false, false, false, true]);
     });
     test.each(['', 'a', '1 2 x'])('%j is none', (text) => expect(axisOf(text, METRIC)).toBeNull());
 });

@@ -12,7 +12,7 @@ from ..air import DRY_AIR_GAS_CONSTANT, flow_function
 from ..charge.fading import STRAIGHT, StartFading
 from ..charge.idle_air import INDICATED_WORK_KJ_PER_G
 from ..engine import EngineSpec
-from ..friction import friction_at_thickness_kpa, oil_thickness
+from ..friction import ACCESSORIES_KPA, friction_at_thickness_kpa, oil_thickness
 from ..fuel import vaporised_share
 from ..injectors import differential_pressure_kpa
 from ..quantities import kelvin
@@ -36,6 +36,8 @@ _TURNING_RPM = 15.0
 _COMPRESSION_LOSS_KPA = 25.0  # compression without combustion leaks and cools
 _PRIME_USE = 0.6  # the rest of a prime shot runs into pools
 #: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
+#: From here on alternator and pumps take their part. [1/min]
+_ACCESSORIES_FROM_RPM = 450.0
 _HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.4, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
 _LEANEST_READING = 1.36
@@ -243,6 +245,8 @@ class Plant:
         """Turn the shaft for a time without combustion; return the angle covered. [rad]"""
         hardware, truth = self.hardware, self.truth
         friction = truth.friction_scale * friction_at_thickness_kpa(self.rpm, self.thickness)
+        if self.rpm > _ACCESSORIES_FROM_RPM:
+            friction += ACCESSORIES_KPA
         pressure = friction + self.ambient_kpa - self.map_kpa
         if self.starter_on:
             pressure += _COMPRESSION_LOSS_KPA

@@ -33,11 +33,11 @@ def full_load_ve_pct(spec: EngineSpec, rpm: float) -> float:
     for production and mildly tuned engines (common practice, no source).
     """
     peak = sum(peak_parts(spec))
-    width = spec.by_cam(0.11, 0.15, 0.21)
     distance = math.log(max(rpm, 300.0) / spec.torque_peak_rpm)
-    # Above the peak the intake chokes sooner than it fades below it.
-    steep = 2.6 if distance > 0 else 1.0
-    return peak * math.exp(-width * steep * distance**2 / (1.0 + (distance / 1.3) ** 2))
+    # Above the peak valves and ports choke, and sooner than waves fade below it.
+    chokes, fades = spec.by_cam(0.80, 0.80, 0.65), spec.by_cam(0.12, 0.16, 0.21)
+    width = chokes if distance > 0.0 else fades
+    return peak * math.exp(-width * distance**2 / (1.0 + (distance / 1.3) ** 2))
 
 
 class PeakParts(NamedTuple):
@@ -79,8 +79,13 @@ def residual_pressure_kpa(spec: EngineSpec, rpm: float) -> float:
     -------
     float
         Equivalent pressure; grows with overlap and falls with speed. [kPa]
+
+    Notes
+    -----
+    What the exhaust left re-expands and takes up room: about p_exhaust/(γ·(r − 1)), 9 kPa at a
+    compression of 9.5, without any overlap (Heywood, ch. 6, from memory).
     """
-    at_idle = spec.by_cam(6.0, 8.5, 18.0)
+    at_idle = spec.by_cam(9.0, 11.5, 19.0)
     return at_idle * math.sqrt(800.0 / max(rpm, 400.0))
 
 

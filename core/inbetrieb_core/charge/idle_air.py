@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..air import DRY_AIR_GAS_CONSTANT
 from ..engine import EngineSpec
-from ..friction import friction_pressure_kpa
+from ..friction import ACCESSORIES_KPA, friction_pressure_kpa
 from .filling import residual_pressure_kpa, ve_slope_pct
 
 _WARM_C = 85.0
@@ -14,9 +14,9 @@ _TARGET_WARM_FROM_C = 60.0  # the target falls to its warm value well before ful
 _COLD_RAISE_PER_K = 5.0
 _COLD_RAISE_MAX = 350.0
 
-#: Work from one gram of air in an idling engine: 2.99 kJ/g at lambda 1, 30 % indicated
-#: efficiency (memory; Heywood ch. 5 and 13 give the range).
-INDICATED_WORK_KJ_PER_G = 2.99 * 0.30
+#: Work from one gram of air in an idling engine: 2.99 kJ/g at lambda 1, 28 % indicated
+#: efficiency with the late spark of idle (memory; Heywood ch. 5 and 13 give the range).
+INDICATED_WORK_KJ_PER_G = 2.99 * 0.28
 _IDLE_CHARGE_K = 315.0  # warmed by a hot engine (assumed)
 IDLE_PUMPING_KPA = 62.0  # barometric minus idle manifold pressure
 #: Share of the warm idle air that a correctly set throttle stop passes (assumed).
@@ -86,10 +86,10 @@ def idle_air_gps(spec: EngineSpec, rpm: float, oil_c: float) -> float:
 
     Notes
     -----
-    Indicated work = friction + gas exchange: m = (fmep + pmep)·V·n / (work per gram of air).
-    Overlap costs a wilder cam a further part (assumed).
+    Indicated work = friction + accessories + gas exchange: m = (fmep + amep + pmep)·V·n / (work per
+    gram of air). Overlap costs a wilder cam a further part (assumed).
     """
-    pressure = friction_pressure_kpa(rpm, oil_c) + IDLE_PUMPING_KPA
+    pressure = friction_pressure_kpa(rpm, oil_c) + ACCESSORIES_KPA + IDLE_PUMPING_KPA
     overlap = spec.by_cam(1.0, 1.08, 1.2)
     swept_lps = spec.displacement_l * rpm / 60.0 / spec.turns_per_cycle
     return overlap * pressure * swept_lps / (INDICATED_WORK_KJ_PER_G * 1000.0)

@@ -1,5 +1,6 @@
 """The order of work and the next action."""
 
+from .car import CAR_BEGINS, CarBegins, CarState
 from .gates import (
     CaptureFact,
     Gate,
@@ -32,6 +33,9 @@ from .output_tests import (
 from .stations import STATIONS, Station
 
 __all__ = [
+    "CAR_BEGINS",
+    "CarBegins",
+    "CarState",
     "CONFIGURABLE_INPUTS",
     "INTAKE_ITEMS",
     "IntakeDifference",

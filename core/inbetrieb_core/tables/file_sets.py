@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import struct
 import zipfile
 import zlib
 from collections.abc import Iterable, Iterator, Sequence
@@ -160,12 +161,21 @@ def _rows(text: str) -> list[list[Cell]]:
     return [list(row) for row in rows_of(lines, first_mark(lines[:4], "\t;", ","))]
 
 
+#: What the library raises over archives that are damaged, locked, or of a version to come.
+_UNREADABLE = (
+    zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, ValueError, EOFError, zlib.error,
+    struct.error, OverflowError,
+)  # fmt: skip
+
+
 def _from_archive(data: bytes, reason: str) -> FoundTables:
     try:
         archive = zipfile.ZipFile(io.BytesIO(data))
         members = [entry for entry in archive.infolist() if not entry.is_dir()]
-    except (zipfile.BadZipFile, ValueError) as error:
-        raise CalibrationFileError("The archive is damaged.") from error
+    except _UNREADABLE as error:
+        raise CalibrationFileError(
+            "The archive is damaged, or packed in a way not known here."
+        ) from error
     if len(members) > _MOST_MEMBERS or sum(m.file_size for m in members) > _MOST_UNPACKED_BYTES:
         raise CalibrationFileError("The archive holds more than any calibration.")
     if any(entry.filename.startswith("xl/") for entry in members):
@@ -178,16 +188,7 @@ def _from_archive(data: bytes, reason: str) -> FoundTables:
             continue
         try:
             text = decoded(archive.read(entry))
-        except (
-            CalibrationFileError,
-            zipfile.BadZipFile,
-            RuntimeError,
-            NotImplementedError,
-            OSError,
-            ValueError,
-            EOFError,
-            zlib.error,
-        ):
+        except (CalibrationFileError, *_UNREADABLE):
             passed.append(f"{entry.filename[:60]}: cannot be read as text.")
             continue
         grids.append((entry.filename.rsplit("/", 1)[-1][:-4], _rows(text)))

@@ -3928,6 +3928,33 @@ export interface components {
             wheel: string;
         };
         /**
+         * CarBegins
+         * @description One way in which a job begins.
+         *
+         *     Attributes
+         *     ----------
+         *     key : {"bare", "wired", "runs", "starts_left"}
+         *     title : str
+         *         Wording of the choice.
+         *     opened : tuple of {"wiring", "trigger", "outputs"}
+         *         Gates that are taken as passed.
+         *     reason : str
+         *         What the record says of it; empty where nothing is opened.
+         */
+        CarBegins: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "bare" | "wired" | "runs" | "starts_left";
+            /** Opened */
+            opened: ("wiring" | "trigger" | "outputs")[];
+            /** Reason */
+            reason: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * CarriedOut
          * @description A calibration with tables carried over.
          */
@@ -6421,6 +6448,13 @@ export interface components {
             axes?: {
                 [key: string]: number[];
             } | null;
+            /**
+             * Car
+             * @description where the car stands: opens the gates behind it, with that in the record
+             * @default bare
+             * @enum {string}
+             */
+            car: "bare" | "wired" | "runs" | "starts_left";
             engine: components["schemas"]["EngineEntry"];
             /** Name */
             name: string;
@@ -10880,6 +10914,11 @@ export interface components {
         VocabularyOut: {
             /** Axes */
             axes: components["schemas"]["AxisDefinition"][];
+            /**
+             * Car Begins
+             * @description where a car may stand when its job begins
+             */
+            car_begins: components["schemas"]["CarBegins"][];
             /**
              * Conversions
              * @description dimension, shown unit: how a canonical value is shown

@@ -8,10 +8,11 @@ interface Props {
     options: Record<string, string>;
     width?: number;
     error?: string | undefined;
+    help?: string;
 }
 
 /** One of a few. */
-export function Choice({ label, value, onChange, options, width, error }: Props) {
+export function Choice({ label, value, onChange, options, width, error, help }: Props) {
     return (
         <TextField
             select
@@ -19,7 +20,7 @@ export function Choice({ label, value, onChange, options, width, error }: Props)
             value={value}
             onChange={(event) => onChange(event.target.value)}
             error={Boolean(error)}
-            helperText={error}
+            helperText={error ?? help}
             sx={width ? { width } : {}}
         >
             {Object.entries(options).map(([key, text]) => (

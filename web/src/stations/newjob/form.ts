@@ -8,6 +8,8 @@ export type EngineField = Vocabulary['engine_fields'][number];
 export interface Form {
     name: string;
     note: string;
+    /** Where the car stands: one of the server's. */
+    car: Vocabulary['car_begins'][number]['key'];
     /** Numbers of the engine by their path, as typed. */
     numbers: Record<string, string>;
     cycle: 'four_stroke' | 'rotary';
@@ -23,6 +25,7 @@ export interface Form {
 export const EMPTY: Form = {
     name: '',
     note: '',
+    car: 'bare',
     numbers: {},
     cycle: 'four_stroke',
     cam: 'mild',
@@ -78,6 +81,15 @@ export function engineOf(form: Form, fields: readonly EngineField[], units: Unit
         schools: form.schools,
     } as unknown as EngineEntry;
 }
+
+/** Whether something is typed that cannot be read as pairs of volts and milliseconds. */
+export const isOddDeadTime = (text: string) => {
+    const parts = text.split(/[;\n]/).filter((part) => part.trim());
+    return parts.length > 0 && deadTimeOf(text)?.voltage_v.length !== parts.length;
+};
+
+/** Whether something is typed that cannot be read as breakpoints. */
+export const isOddAxis = (text: string, units: UnitChoice) => text.trim() !== '' && axisOf(text, units) === null;
 
 /** Pairs such as "8 2.5; 10 1.7" as a dead-time curve; null where nothing is typed. */
 export function deadTimeOf(text: string): Schemas['DeadTimeSheet'] | null {

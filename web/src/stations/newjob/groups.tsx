@@ -5,7 +5,7 @@ import { Choice } from '../../parts/Choice';
 import { Group } from '../../parts/Group';
 import { NumberField } from '../../parts/NumberField';
 import { shownUnit, type UnitChoice } from '../../units/units';
-import { defaultText, unitOf, type Form } from './form';
+import { defaultText, isOddAxis, isOddDeadTime, unitOf, type Form } from './form';
 
 export interface GroupProps {
     form: Form;
@@ -45,9 +45,10 @@ function EngineNumber({ form, vocabulary, units, set, problem, path, label, help
     );
 }
 
-export function VehicleGroup({ form, set, problem }: GroupProps) {
+export function VehicleGroup({ form, vocabulary, set, problem }: GroupProps) {
+    const begins = vocabulary.car_begins;
     return (
-        <Group title="Vehicle" columns="1fr 2fr">
+        <Group title="Vehicle" columns="1fr 1.2fr 1.5fr">
             <TextField
                 label="Name of the job"
                 value={form.name}
@@ -57,6 +58,13 @@ export function VehicleGroup({ form, set, problem }: GroupProps) {
                 required
             />
             <TextField label="Complaint or note" value={form.note} onChange={(event) => set({ note: event.target.value })} />
+            <Choice
+                label="Where the car stands"
+                value={form.car}
+                onChange={(value) => set({ car: value as Form['car'] })}
+                options={Object.fromEntries(begins.map(({ key, title }) => [key, title]))}
+                help={begins.find(({ key }) => key === form.car)?.reason || 'nothing is taken as done'}
+            />
         </Group>
     );
 }
@@ -94,8 +102,12 @@ export function FuelGroup(props: GroupProps) {
                 value={form.deadTime}
                 onChange={(event) => set({ deadTime: event.target.value })}
                 placeholder="8 2.5; 12 1.2; 14 0.9"
-                error={Boolean(problem('dead_time'))}
-                helperText={problem('dead_time') ?? 'empty: a middling curve, marked assumed'}
+                error={Boolean(problem('dead_time')) || isOddDeadTime(form.deadTime)}
+                helperText={
+                    isOddDeadTime(form.deadTime)
+                        ? 'Pairs of volts and milliseconds, parted by semicolons: 8 2.5; 12 1.2'
+                        : (problem('dead_time') ?? 'empty: a middling curve, marked assumed')
+                }
                 slotProps={{ inputLabel: { shrink: true } }}
             />
         </Group>
@@ -124,8 +136,12 @@ export function SchoolsGroup({ form, vocabulary, units, set, problem }: GroupPro
                 value={form.coolantAxis}
                 onChange={(event) => set({ coolantAxis: event.target.value })}
                 placeholder="-20 0 20 40 60 80"
-                error={Boolean(problem('axes.coolant_c'))}
-                helperText={problem('axes.coolant_c') ?? 'empty: chosen for the engine'}
+                error={Boolean(problem('axes.coolant_c')) || isOddAxis(form.coolantAxis, units)}
+                helperText={
+                    isOddAxis(form.coolantAxis, units)
+                        ? 'Numbers parted by blanks: -20 0 20 40'
+                        : (problem('axes.coolant_c') ?? 'empty: chosen for the engine')
+                }
                 sx={{ gridColumn: { sm: 'span 2' } }}
                 slotProps={{ inputLabel: { shrink: true } }}
             />
