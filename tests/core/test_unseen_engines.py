@@ -134,10 +134,14 @@ class RateAndChannelTests(SimpleTestCase):
         return starts_when_logged(way, ((coolant, factor),))
 
     def assert_bounded(self, report, least=2):
-        """One of three may be held for something under the bonnet, or search on; not more."""
+        """One of three may be held for something under the bonnet, or search on; not more.
+
+        One change at a time from tables that are all a third off, a start that is late by a tenth of a
+        second repeated: about a dozen starts.
+        """
         solved = [number for number in report.values() if number is not None and number <= MOST]
         self.assertGreaterEqual(len(solved), least, report)
-        self.assertLessEqual(statistics.median(solved), 10, report)
+        self.assertLessEqual(statistics.median(solved), 12, report)
 
     def test_at_ten_times_a_second(self):
         self.assert_bounded(self.report("ten times a second", 5.0, 0.65))

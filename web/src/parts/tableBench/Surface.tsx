@@ -86,7 +86,7 @@ export function Surface(props: Props) {
                 />
             </Box>
             <Typography variant="caption" color="text.secondary">
-                Draw to turn it, or use the arrow keys. The filled mark is the selected cell.
+                Drag to turn it, or use the arrow keys. The filled mark is the selected cell.
             </Typography>
         </Box>
     );

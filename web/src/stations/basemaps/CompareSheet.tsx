@@ -226,7 +226,7 @@ function Picture({ definition, old, now, axes, how, region, onSelect, units }: P
                 onPaste={leave}
             />
             <Typography variant="body2" sx={{ mt: 0.5 }}>
-                {how === 'percent' ? 'Percent of the earlier value.' : `In ${display.unit || 'plain numbers'}.`} Petrol is more, ochre is less. The selected cell: {formatNumber(display.show(old[at.row]?.[at.column] ?? 0), display.decimals)} →{' '}
+                {how === 'percent' ? 'Percent of the earlier value.' : `In ${display.unit || 'plain numbers'}.`} Blue-green is more, ochre is less. The selected cell: {formatNumber(display.show(old[at.row]?.[at.column] ?? 0), display.decimals)} →{' '}
                 {formatNumber(display.show(now[at.row]?.[at.column] ?? 0), display.decimals)} {display.unit}.
             </Typography>
         </Box>

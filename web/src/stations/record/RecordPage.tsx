@@ -6,6 +6,7 @@ import useMediaQuery from '@mui/material/useMediaQuery';
 import { useState } from 'react';
 
 import { BenchForm } from './BenchForm';
+import { LastStarts } from './LastStarts';
 import { LogForm } from './LogForm';
 import { ObservationForm } from './ObservationForm';
 
@@ -36,6 +37,7 @@ export function RecordPage() {
             {way === 'log' && <LogForm />}
             {way === 'observation' && <ObservationForm />}
             {way === 'bench' && <BenchForm />}
+            <LastStarts />
         </Box>
     );
 }

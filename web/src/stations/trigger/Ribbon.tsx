@@ -89,7 +89,7 @@ export function Ribbon({ capture }: { capture: Capture }) {
                 </svg>
             </Box>
             <Typography variant="caption">
-                Tall petrol: first edge behind the gap. Ring: a tooth that was missed. Cross: an edge that is none. Lower row: cam. Below: speed from tooth to tooth.
+                Tall mark: first edge behind the gap. Ring: a tooth that was missed. Cross: an edge that is none. Lower row: cam. Below: speed from tooth to tooth.
             </Typography>
         </Box>
     );

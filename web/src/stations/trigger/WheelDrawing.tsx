@@ -43,7 +43,7 @@ export function WheelDrawing({ picture }: { picture: Schemas['WheelPicture'] }) 
                         d={arc(RIM + TOOTH / 2, angle * scale, angle * scale + width)}
                         fill="none"
                         stroke={i === 0 ? 'var(--mui-palette-primary-main)' : 'var(--mui-palette-ink-main)'}
-                        strokeWidth={TOOTH}
+                        strokeWidth={i === 0 ? 1.8 * TOOTH : TOOTH}
                     />
                 ))}
                 {picture.top_dead_centres_deg.map((angle, i) => {
@@ -73,7 +73,7 @@ export function WheelDrawing({ picture }: { picture: Schemas['WheelPicture'] }) 
                 <path d={`M ${at(RIM - 34, 336).join(' ')} L ${at(RIM - 39, 328).join(' ')} L ${at(RIM - 29, 328).join(' ')} Z`} fill="currentColor" />
             </svg>
             <Typography variant="caption" component="p" sx={{ textAlign: 'center' }}>
-                First edge at the top, in petrol; {picture.gaps_deg.length > 0 && 'gap shaded; '}
+                First edge at the top, the tall tooth; {picture.gaps_deg.length > 0 && 'gap shaded; '}
                 {picture.cam_edges_deg.length > 0 && 'cam on the broken ring, one turn in 720°; '}
                 angles grow clockwise, the way the wheel passes its sensor.
             </Typography>
