@@ -20,7 +20,7 @@ from .coordinates import Coordinate
 from .process import Curve, Reading, posterior
 
 #: Each later trial that read the same within this makes a reading's error larger by this share. [K, –]
-_SAME_PLACE_K, _AGES = 12.0, 0.6
+_SAME_PLACE_K, _AGES = 12.0, 0.3
 #: Off by more of its errors than this a reading is doubted. [–]
 _DOUBTED = 2.0
 _ROUNDS, _LENGTH_K = 4, 28.0

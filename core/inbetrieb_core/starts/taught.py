@@ -33,7 +33,7 @@ _CRANKS_AT_RPM = 200.0
 #: Readings are gathered over this many kelvin. [K]
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
-_MIXTURE, _AIR, _AIR_BY_SPEED, _MIXTURE_BY_SPEED = 0.025, 0.05, 0.5, 0.4
+_MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
 #: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
 #: tried then, and how surely. [–, ln, ln]
 _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
@@ -173,7 +173,7 @@ def _settled(case: Case) -> list[Stretch]:
 
 def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
     settled = _settled(case)
-    readings = [(s.coolant_c, s.total, _told(case, s)) for s in settled if s.total is not None]
+    readings = [(s.coolant_c, s.total, _MIXTURE) for s in settled if s.total is not None]
     yield from _misfiring(case, basis)
     place = _fuel_map_place(case, settled)
     for coolant_c, total, spread in _binned(readings):
@@ -181,12 +181,6 @@ def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
         yield Evidence(
             "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
         )
-
-
-def _told(case: Case, stretch: Stretch) -> float:
-    """Return how well a mixture tells the warm-up need: far from idle it is the fuel map's as well. [ln]"""
-    target = case.calibration["idle_target"].at(stretch.coolant_c)
-    return _MIXTURE + _MIXTURE_BY_SPEED * abs(math.log(max(stretch.rpm, 200.0) / target))
 
 
 def _misfiring(case: Case, basis: str) -> Iterator[Evidence]:
