@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from inbetrieb_core.commissioning import Gate, NextAction
+from inbetrieb_core.commissioning import CheckTemperature, Gate, NextAction
 from inbetrieb_core.engine import EngineEntry
 from inbetrieb_core.supply import InjectorJudgement
 from ninja import Field, Schema
@@ -29,6 +29,9 @@ class JobOut(Schema):
     firings_per_turn: float = Field(description="combustion events per shaft turn")
     trials: int = Field(description="how many trials there are")
     next_action: NextAction
+    checks: list[CheckTemperature] = Field(
+        description="where starts have to be good, the coldest first"
+    )
     gates: list[Gate] = Field(description="what the first start waits for")
     judgement: InjectorJudgement
     aside: bool = Field(description="whether it is put aside, off the board")
@@ -48,6 +51,7 @@ def job_out(job: Job) -> JobOut:
         firings_per_turn=spec_of(job).firings_per_turn,
         trials=standing.trials,
         next_action=standing.action,
+        checks=list(standing.checks),
         gates=list(standing.gates),
         judgement=standing.judgement,
         aside=is_aside(job),

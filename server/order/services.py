@@ -7,7 +7,15 @@ from dataclasses import dataclass
 
 from django.contrib.auth.models import User
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.commissioning import CAR_BEGINS, CarState, Gate, NextAction, next_action
+from inbetrieb_core.commissioning import (
+    CAR_BEGINS,
+    CarState,
+    CheckTemperature,
+    Gate,
+    NextAction,
+    checks_of,
+    next_action,
+)
 from inbetrieb_core.engine import EngineEntry, engine_of
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.supply import InjectorJudgement, judge_injectors
@@ -34,6 +42,7 @@ class Standing:
         Newest revision, and how many trials there are. [–]
     gates : tuple of Gate
     action : NextAction
+    checks : tuple of CheckTemperature
     judgement : InjectorJudgement
     """
 
@@ -41,6 +50,7 @@ class Standing:
     trials: int
     gates: tuple[Gate, ...]
     action: NextAction
+    checks: tuple[CheckTemperature, ...]
     judgement: InjectorJudgement
 
 
@@ -48,7 +58,9 @@ def standing_of(job: Job) -> Standing:
     """Return where a job stands."""
     gates, facts, revision = gates_of(job), tried(job), newest_number(job)
     action = next_action(facts, revision, gates)
-    return Standing(revision, len(facts), gates, action, judge_injectors(spec_of(job)))
+    return Standing(
+        revision, len(facts), gates, action, checks_of(facts), judge_injectors(spec_of(job))
+    )
 
 
 @writing()

@@ -31,6 +31,16 @@ class CreateTests(ApiTestCase):
                 self.assertEqual(kept, begins["reason"] if opened else "")
         self.post("/jobs", {"name": "x", "engine": FOUR, "car": "nearly"}, status=422)
 
+    def test_the_board_tells_where_it_is_proven(self):
+        job = self.make_job()
+        self.assertEqual([c["coolant_c"] for c in job["checks"]], [-10, 0, 10, 20, 40, 60, 85])
+        self.assertFalse(any(check["proven"] for check in job["checks"]))
+        seen = {"outcome": "started", "coolant_c": 14, "cranking_s": 0.8, "flare_rpm": 1250,
+                "dip_rpm": 980, "settled_rpm": 1040, "lambda_later": 0.95}  # fmt: skip
+        good = self.post(f"/jobs/{job['id']}/trials", {"observation": seen})["good"]
+        proven = [c["coolant_c"] for c in self.get("/jobs")[0]["checks"] if c["proven"]]
+        self.assertEqual((good, proven), (True, [10, 20]))
+
     def test_three_numbers_are_enough(self):
         engine = {"displacement_l": 1.6, "chambers": 4, "injectors": {"flow_cm3_min": 230}}
         self.post("/jobs", {"name": "Short", "engine": engine})

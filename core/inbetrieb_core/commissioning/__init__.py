@@ -21,7 +21,7 @@ from .intake import (
     IntakeItem,
     intake_differences,
 )
-from .next_action import NextAction, TrialFact, next_action
+from .next_action import CheckTemperature, NextAction, TrialFact, checks_of, next_action
 from .output_tests import (
     SAFE_FIRST,
     OutputFact,
@@ -45,6 +45,7 @@ __all__ = [
     "SAFE_FIRST",
     "STATIONS",
     "CaptureFact",
+    "CheckTemperature",
     "Gate",
     "KeyOnFact",
     "NextAction",
@@ -54,6 +55,7 @@ __all__ = [
     "TestedOutput",
     "TrialFact",
     "base_map_gate",
+    "checks_of",
     "injector_gate",
     "intake_gate",
     "judge_output_test",

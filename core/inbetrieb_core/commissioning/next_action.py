@@ -47,6 +47,21 @@ class TrialFact:
 
 
 @dataclass(frozen=True)
+class CheckTemperature:
+    """A temperature at which starts have to be good, and whether one was.
+
+    Attributes
+    ----------
+    coolant_c : float
+        [°C]
+    proven : bool
+    """
+
+    coolant_c: float
+    proven: bool
+
+
+@dataclass(frozen=True)
 class NextAction:
     """The next action of a job.
 
@@ -139,7 +154,7 @@ def next_action(
             "This temperature is not proven.",
             last.number,
         )
-    open_c = [c for c in _CHECK_C if not _proven(c, trials)]
+    open_c = [check.coolant_c for check in checks_of(trials) if not check.proven]
     if not open_c:
         return NextAction("Every check temperature has a good start.", "prove", "ladder", "")
     nearest = min(open_c, key=lambda c: abs(c - last.coolant_c))
@@ -149,6 +164,11 @@ def next_action(
         "trial",
         f"{len(open_c)} of {len(_CHECK_C)} check temperatures are not proven.",
     )
+
+
+def checks_of(trials: Sequence[TrialFact]) -> tuple[CheckTemperature, ...]:
+    """Return every temperature that is asked for, the coldest first, and whether it is proven."""
+    return tuple(CheckTemperature(c, _proven(c, trials)) for c in _CHECK_C)
 
 
 def _proven(coolant_c: float, trials: Sequence[TrialFact]) -> bool:

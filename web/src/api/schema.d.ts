@@ -4171,6 +4171,22 @@ export interface components {
             upper: number;
         };
         /**
+         * CheckTemperature
+         * @description A temperature at which starts have to be good, and whether one was.
+         *
+         *     Attributes
+         *     ----------
+         *     coolant_c : float
+         *         [°C]
+         *     proven : bool
+         */
+        CheckTemperature: {
+            /** Coolant C */
+            coolant_c: number;
+            /** Proven */
+            proven: boolean;
+        };
+        /**
          * ChoiceOut
          * @description One of several choices.
          */
@@ -6487,6 +6503,11 @@ export interface components {
              * @description whether it is put aside, off the board
              */
             aside: boolean;
+            /**
+             * Checks
+             * @description where starts have to be good, the coldest first
+             */
+            checks: components["schemas"]["CheckTemperature"][];
             /**
              * Created At
              * Format: date-time

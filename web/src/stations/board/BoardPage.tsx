@@ -18,6 +18,7 @@ import { inUnits } from '../../units/said';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { describeEngine } from '../../parts/describeEngine';
+import { ProvenScale } from './ProvenScale';
 
 /** The jobs of the shop, each with its next action and what is closed until then. */
 export function BoardPage() {
@@ -104,6 +105,7 @@ function Jobs({ jobs }: { jobs: Job[] }) {
                         <TableCell>Next action</TableCell>
                         <TableCell>Closed gate</TableCell>
                         <TableCell sx={{ whiteSpace: 'nowrap' }}>Cold from</TableCell>
+                        <TableCell sx={{ whiteSpace: 'nowrap' }}>Proven</TableCell>
                         <TableCell align="right">Trials</TableCell>
                         <TableCell align="right">Revision</TableCell>
                     </TableRow>
@@ -130,7 +132,7 @@ function readyWords(ready: Ready): string {
 function JobRow({ job, ready }: { job: Job; ready: Ready | undefined }) {
     return (
         <TableRow sx={{ verticalAlign: 'top', '& td': { py: 1.75, borderTop: 1, borderColor: 'divider' } }}>
-            <TableCell sx={{ width: '32%' }}>
+            <TableCell sx={{ width: '26%' }}>
                 <Typography
                     component={Link}
                     to={`/jobs/${job.id}`}
@@ -147,16 +149,19 @@ function JobRow({ job, ready }: { job: Job; ready: Ready | undefined }) {
                     </Typography>
                 )}
             </TableCell>
-            <TableCell>
+            <TableCell sx={{ width: '27%' }}>
                 <Typography sx={{ fontWeight: 600 }}>{inUnits(job.next_action.sentence, job.units)}</Typography>
             </TableCell>
-            <TableCell sx={{ width: '28%' }}>
+            <TableCell sx={{ width: '22%' }}>
                 <Typography variant="body2" color={job.next_action.kind === 'mend' ? 'warning' : 'text.primary'}>
                     {inUnits(job.next_action.gate, job.units) || 'none'}
                 </Typography>
             </TableCell>
             <TableCell sx={{ whiteSpace: 'nowrap' }}>
                 <Typography variant="body2">{ready ? readyWords(ready) : '–'}</Typography>
+            </TableCell>
+            <TableCell sx={{ whiteSpace: 'nowrap' }}>
+                <ProvenScale job={job} />
             </TableCell>
             <TableCell align="right">{job.trials}</TableCell>
             <TableCell align="right">{job.revision}</TableCell>
