@@ -80,7 +80,7 @@ class JudgementTests(SimpleTestCase):
                 self.assertIn(word, " ".join(judgement.sentences))
 
     def test_somewhat_small_asks_for_attention_and_says_what_is_needed(self):
-        judgement = judge_injectors(replace(FOUR, injectors=InjectorSet(4, 230.0)))
+        judgement = judge_injectors(replace(FOUR, injectors=InjectorSet(4, 215.0)))
         self.assertEqual(judgement.level, "attention")
         self.assertRegex(plain(judgement.sentences[0]), r"about \d+ cm³/min each would be needed")
 

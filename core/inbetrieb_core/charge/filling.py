@@ -35,7 +35,7 @@ def full_load_ve_pct(spec: EngineSpec, rpm: float) -> float:
     peak = sum(peak_parts(spec))
     distance = math.log(max(rpm, 300.0) / spec.torque_peak_rpm)
     # Above the peak valves and ports choke, and sooner than waves fade below it.
-    chokes, fades = spec.by_cam(0.80, 0.80, 0.65), spec.by_cam(0.12, 0.16, 0.21)
+    chokes, fades = spec.by_cam(0.60, 0.60, 0.50), spec.by_cam(0.12, 0.16, 0.21)
     width = chokes if distance > 0.0 else fades
     return peak * math.exp(-width * distance**2 / (1.0 + (distance / 1.3) ** 2))
 
