@@ -35,9 +35,9 @@ _STEP_AT_REST_S = 0.02
 _TURNING_RPM = 15.0
 _COMPRESSION_LOSS_KPA = 25.0  # compression without combustion leaks and cools
 _PRIME_USE = 0.6  # the rest of a prime shot runs into pools
-#: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
 #: From here on alternator and pumps take their part. [1/min]
 _ACCESSORIES_FROM_RPM = 450.0
+#: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
 _HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.4, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
 _LEANEST_READING = 1.36
