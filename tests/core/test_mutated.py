@@ -160,6 +160,13 @@ class ExplodingArchiveTests(SimpleTestCase):
         data[data.rfind(b"PK\x01\x02") + 6] = 128
         self.refused(bytes(data))
 
+    def test_a_member_without_a_name(self):
+        data = bytearray(self.archive(v__csv=b"0,1"))
+        at = data.rfind(b"PK\x01\x02")
+        data[at + 28 : at + 30] = b"\0\0"  # no letter of its name, all of them of a comment
+        data[at + 32 : at + 34] = (len("v.csv")).to_bytes(2, "little")
+        self.refused(bytes(data))
+
     def test_a_workbook_in_a_workbook(self):
         book = write_workbook(TABLES, "Heron")
         self.refused(self.archive(**{"xl/workbook__xml": book, "[Content_Types]__xml": b"<x/>"}))

@@ -164,7 +164,7 @@ def _rows(text: str) -> list[list[Cell]]:
 #: What the library raises over archives that are damaged, locked, or of a version to come.
 _UNREADABLE = (
     zipfile.BadZipFile, RuntimeError, NotImplementedError, OSError, ValueError, EOFError, zlib.error,
-    struct.error, OverflowError,
+    struct.error, OverflowError, IndexError,
 )  # fmt: skip
 
 
