@@ -129,7 +129,9 @@ class TrialOut(TrialHeadOut):
     )
     blocked: bool = Field(description="whether the leading cause is under the bonnet")
     alike: list[str] = Field(description="titles of causes these logs cannot tell from the leading")
-    deciding_test: str = Field(description="the cheapest test that tells the first two apart")
+    deciding_test: str = Field(
+        description="the test that tells the leading candidate from the next"
+    )
     not_told: list[NotToldOut]
     phases: list[Phase]
     figures: dict[str, float | None] = Field(description="units are in the names")

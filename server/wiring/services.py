@@ -7,7 +7,7 @@ import io
 from dataclasses import asdict, dataclass, replace
 
 from django.contrib.auth.models import User
-from inbetrieb_core.charge.fading import StartFading
+from inbetrieb_core.charge.fading import STRAIGHT, StartFading
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.sentences import plain
 from inbetrieb_core.wiring import (
@@ -80,7 +80,7 @@ def profile_of(job: Job) -> ControllerProfile | None:
 def fading_of(job: Job) -> StartFading:
     """Return how the controller of a job runs its start fuel down; in a straight line where none is chosen."""
     profile = profile_of(job)
-    return StartFading() if profile is None else profile.fading
+    return STRAIGHT if profile is None else profile.fading
 
 
 def proposed_plan(job: Job) -> SavedPlan:

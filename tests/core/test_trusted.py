@@ -7,9 +7,13 @@ import numpy as np
 from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
+from inbetrieb_core.basemaps import generate
+from inbetrieb_core.estimate import Evidence, estimate
 from inbetrieb_core.estimate.coordinates import COORDINATES
 from inbetrieb_core.estimate.process import KNOTS_C, Reading, posterior
 from inbetrieb_core.estimate.trusted import trusted
+
+from .engines import FOUR
 
 WARM_UP = COORDINATES["warm_up_enrichment"]
 NONE = np.zeros(KNOTS_C.size)
@@ -60,6 +64,20 @@ class TrustedTests(SimpleTestCase):
     def test_what_agrees_is_left_as_it_is(self):
         readings = read(1, (-5.0, 30.0)) + read(2, (60.0, 85.0))
         self.assertEqual(readings, trusted(NONE, WARM_UP, readings))
+
+    def test_what_like_engines_told_makes_no_reading_older(self):
+        """It is no later trial: with it the engine is known better, never worse."""
+        own = [
+            Evidence("warm_up_enrichment", "measured", c, 120.0, 0.02, "", trial)
+            for trial, c in ((1, 8.0), (2, 12.0))
+        ]
+        like = Evidence("warm_up_enrichment", "like", 10.0, 120.0, 0.2)
+        calibration, place = generate(FOUR), np.array([10.0])
+        alone, known = (
+            estimate(FOUR, calibration, found).curves["warm_up_enrichment"].spread_at(place)[0]
+            for found in (own, [*own, like])
+        )
+        self.assertLessEqual(known, alone)
 
     def test_a_single_log_is_not_doubted(self):
         readings = read(4, (10.0, 20.0), off=0.5)

@@ -94,6 +94,7 @@ class Controller:
             self.state.running_since_s is not None and rpm < _FALL_BACK * self.spec.crank_to_run_rpm
         ):
             self.state.running_since_s = None
+            self.state.turns = 0.0  # it cranks anew
         return self.state.running_since_s is not None
 
     def lambda_target(self, rpm: float, map_kpa: float) -> float:

@@ -1,6 +1,6 @@
 """Causes: whether a bad start or idle is a table at all, and if not, what is wrong under the bonnet."""
 
-from .catalogue import CAUSES, MANOEUVRES, TABLES, Cause, Telling
+from .catalogue import CAUSES, MANOEUVRES, TABLES, Cause, Symptom, Telling
 from .observed import (
     STUMBLING_SHARE,
     Observed,
@@ -15,6 +15,7 @@ from .signs import Size, slow_crank_rpm
 from .weigh import Diagnosis, Ranked, diagnose, tellings
 
 __all__ = [
+    "Symptom",
     "CAUSES",
     "MANOEUVRES",
     "STUMBLING_SHARE",

@@ -1,4 +1,4 @@
-"""Which causes the logs cannot tell from the leading one, and the cheapest test that does.
+"""Which causes the logs cannot tell from the leading one, and the test that does.
 
 A start that died within a second says that something was wrong with fuel or air, and hardly what:
 then the tables come first because they are wrong most often on a new build, not because the log
@@ -43,7 +43,7 @@ def alike(
     spoken : mapping of str to float
         What all logs together say for each cause. [ln]
     wrong : iterable of str
-        In which points the start in question was wrong, see :data:`.catalogue.SYMPTOMS`.
+        In which points the start in question was wrong, see :data:`.catalogue.Symptom`.
     """
     if leading == TABLES:
         symptoms = frozenset(wrong)
@@ -67,7 +67,10 @@ def alike(
 def deciding_test(
     leading: str, likewise: Sequence[str], ranked: Sequence[Candidate], *, lives: bool
 ) -> str:
-    """Return the cheapest test that tells the leading candidate from the next; empty where none is next.
+    """Return the test that tells the leading candidate from the next; empty where none is next.
+
+    Between two causes it is the cheaper one's; where the tables lead, that of the likeliest cause which
+    the logs do not tell from them: tables have none of their own.
 
     Parameters
     ----------

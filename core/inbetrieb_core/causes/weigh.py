@@ -67,7 +67,7 @@ class Diagnosis:
     alike : tuple of str
         Keys of causes that these logs cannot tell from the leading one, be it a table or a cause.
     test : str
-        The cheapest test that tells the first apart; empty where nothing is like it.
+        The test that tells the leading candidate from the next; empty where none is next.
     not_told : tuple of Telling
         Causes that these logs cannot tell, with what would.
     """

@@ -141,11 +141,12 @@ def estimate(
         likes = [e for e in mine if e.kind == "like"]
         coordinate = COORDINATES[table].widened(widened_by(spec))
         mean = prior_mean(spec, table, KNOTS_C)
-        readings = trusted(mean, coordinate, _readings(mine, calibration, hot))
-        curves[table] = posterior(mean, coordinate, readings)
+        own = _readings([e for e in mine if e.kind != "like"], calibration, hot)
+        told = _readings(likes, calibration, hot)
+        curves[table] = posterior(mean, coordinate, [*trusted(mean, coordinate, own), *told])
         if likes:
             # What like engines told was known before: only what this one taught counts as taught.
-            before = posterior(mean, coordinate, _readings(likes, calibration, hot))
+            before = posterior(mean, coordinate, told)
             curves[table] = replace(curves[table], prior_spread=before.spread_at(KNOTS_C))
     outcomes = [e for e in counted if e.outcome is not None]
     opening = curves["cranking_air"] if any(e.quantity == "cranking_air" for e in counted) else None

@@ -20,7 +20,7 @@ from .coordinates import Coordinate
 from .process import Curve, Reading, posterior
 
 #: Each later trial that read the same within this makes a reading's error larger by this share. [K, –]
-_SAME_PLACE_K, _AGES = 12.0, 0.3
+_NEAR_K, _AGES = 12.0, 0.3
 #: Off by more of its errors than this a reading is doubted. [–]
 _DOUBTED = 2.0
 _ROUNDS, _LENGTH_K = 4, 28.0
@@ -38,7 +38,7 @@ def trusted(mean: FloatArray, coordinate: Coordinate, readings: Sequence[Reading
     coordinate : Coordinate
         Its spread.
     readings : sequence of Reading
-        In any order.
+        Of this engine, in any order; without a trial are those of the start that is just judged.
     """
     if len({reading.trial for reading in readings}) < 2:
         return list(readings)  # nobody contradicts a single log but the engine data
@@ -52,11 +52,11 @@ def trusted(mean: FloatArray, coordinate: Coordinate, readings: Sequence[Reading
 
 def _aged(reading: Reading, readings: Sequence[Reading]) -> Reading:
     if reading.trial is None:
-        return reading  # of the start that is just judged
+        return reading
     later = {
         other.trial
         for other in readings
-        if abs(other.coolant_c - reading.coolant_c) < _SAME_PLACE_K
+        if abs(other.coolant_c - reading.coolant_c) < _NEAR_K
         and (other.trial is None or other.trial > reading.trial)
     }
     return replace(reading, spread=reading.spread * (1.0 + _AGES * len(later)))

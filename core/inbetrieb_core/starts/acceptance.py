@@ -8,8 +8,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import TYPE_CHECKING, Literal, get_args
+from typing import TYPE_CHECKING, get_args
 
+from ..causes import Symptom
 from ..charge.cold_fuel import WARM_C
 from ..charge.idle_air import IDLE_BAND_RPM
 from .outcomes import RAN, Verdict
@@ -49,7 +50,8 @@ MIXTURE_GOOD = LAMBDA_BAND - _MARGIN["mixture"]
 FLARE_GOOD_RPM = FLARE_ABOVE_TARGET_RPM - FLARE_MARGIN_RPM
 DIP_GOOD_RPM = DIP_BELOW_TARGET_RPM - DIP_MARGIN_RPM
 
-Point = Literal["run", "stall", "flare", "dip", "idle", "mixture"]
+#: The causes know the points as what may go wrong in a start.
+Point = Symptom
 POINTS: tuple[Point, ...] = get_args(Point)
 
 POINT_WORDS: dict[Point, str] = {

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from ..causes import Diagnosis, Observed
-from ..charge.fading import StartFading
+from ..charge.fading import STRAIGHT, StartFading
 from ..engine import EngineSpec
 from ..estimate import Evidence
 from ..tables import CellChange
@@ -62,7 +62,7 @@ class StartSetting:
     black_smoke: bool = False
     fuel_smell: bool = False
     known: tuple[Evidence, ...] = ()
-    fading: StartFading = StartFading()
+    fading: StartFading = STRAIGHT
 
     @property
     def step(self) -> float:

@@ -10578,7 +10578,7 @@ export interface components {
             created_at: string;
             /**
              * Deciding Test
-             * @description the cheapest test that tells the first two apart
+             * @description the test that tells the leading candidate from the next
              */
             deciding_test: string;
             decision: components["schemas"]["DecisionOut"] | null;
