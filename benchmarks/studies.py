@@ -90,6 +90,39 @@ def stated_chances() -> None:
     line("called proven and good", f"{sum(proven)} of {len(proven)}")
 
 
+def measured_cells() -> None:
+    """Cells that a log measured, against what the engine truly needs: which went the wrong way."""
+    import numpy as np
+    from inbetrieb_core.engine import engine_of
+    from inbetrieb_core.trainer import HANDS, found_tables, hidden_engine, play
+
+    from benchmarks.held_needs import true_curves
+    from tests.core.seasons import drawn_scenario
+
+    counted: dict[str, list[bool]] = {"warm_up_enrichment": [], "idle_valve": []}
+    for seed in range(1, 25):
+        scenario = drawn_scenario(seed, 6)
+        engine, decide = hidden_engine(scenario), HANDS["the estimate's advice"]
+        spec = engine_of(scenario.engine)
+        curves = true_curves(engine, spec, found_tables(scenario, spec))
+
+        def looking(analysis, calibration, history):  # type: ignore[no-untyped-def]
+            for part in analysis.advice[0].measured if analysis.advice else ():  # noqa: B023
+                if part.searched or part.table not in counted:
+                    continue
+                points = calibration[part.table].axes[0].points
+                for change, seen in zip(part.changes, part.seen, strict=True):
+                    need = float(np.interp(points[change.index[0]], *curves[part.table]))  # noqa: B023
+                    if seen and abs(change.after - change.before) > 0.02 * need:
+                        off = [abs(value - need) for value in (change.before, change.after)]
+                        counted[part.table].append(off[1] > off[0] + 0.01 * need)
+            return decide(analysis, calibration, history)  # noqa: B023
+
+        play(scenario, looking)
+    for key, wrong in counted.items():
+        line(f"{key}: measured cells moved the wrong way", f"{sum(wrong)} of {len(wrong)}")
+
+
 def review_of_faults() -> None:
     """Seeded faults of calibrations that are found, and findings that nobody seeded."""
     from tests.core.test_review import hits_in_context, seeded_hits
@@ -127,6 +160,7 @@ STUDIES: tuple[Callable[[], None], ...] = (
     wrong_tables,
     seasons,
     stated_chances,
+    measured_cells,
     review_of_faults,
     unlisted_wheels,
     hidden_injectors,

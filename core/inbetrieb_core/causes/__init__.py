@@ -1,6 +1,7 @@
 """Causes: whether a bad start or idle is a table at all, and if not, what is wrong under the bonnet."""
 
 from .catalogue import CAUSES, MANOEUVRES, TABLES, Cause, Symptom, Telling
+from .cranked_anew import cranked_anew_s
 from .observed import (
     STUMBLING_SHARE,
     Observed,
@@ -27,6 +28,7 @@ __all__ = [
     "Size",
     "Stretch",
     "Telling",
+    "cranked_anew_s",
     "diagnose",
     "lambda_lag_s",
     "map_spread",

@@ -13,6 +13,7 @@ from ..engine import EngineSpec
 from ..logs.trace import Trace
 from ..quantities import FloatArray
 from ..tables import Calibration
+from .cranked_anew import cranked_anew_s
 
 #: Width of a stretch, and from when after running on one is steady enough.
 STRETCH_S, _FROM_S = 3.0, 1.5
@@ -35,7 +36,7 @@ class Stretch:
     Attributes
     ----------
     after_s : float
-        Since it ran. [s]
+        Since it ran; where the controller cranked it anew, since it ran again. [s]
     coolant_c : float
         [°C]
     rpm : float
@@ -113,6 +114,8 @@ class Observed:
         Spread of speed from sample to sample at idle ÷ speed. [–]
     stretches : tuple of Stretch
         Of running.
+    cranked_anew : int
+        How often it had run, fell so low that the controller cranked it anew, and ran again.
     """
 
     channels: tuple[str, ...]
@@ -144,6 +147,7 @@ class Observed:
     map_spread: float = 0.05
     roughness: float | None = None
     stretches: tuple[Stretch, ...] = ()
+    cranked_anew: int = 0
 
 
 def stretches_of(
@@ -186,14 +190,17 @@ def stretches_of(
     fade = calibration.at_coolant("after_start_fade", coolant_c)
     enriched = calibration.at_coolant("after_start_enrichment", coolant_c)
     target = calibration.at_coolant("idle_target", coolant_c)
-    clock = fading.clock_s(trace.time_s, trace["rpm"], run_s, target)
+    runs = [run_s, *cranked_anew_s(trace, run_s, end_s, spec.crank_to_run_rpm)]
+    clocks = [fading.clock_s(trace.time_s, trace["rpm"], ran_s, target) for ran_s in runs]
     found = []
     for begin in begins[::every]:
         inside = (trace.time_s >= begin) & (trace.time_s < min(begin + STRETCH_S, end_s)) & rests
         if inside.sum() < 2:
             continue
-        after = float(begin + 0.5 * STRETCH_S - run_s)
-        gone = float(np.interp(run_s + after, trace.time_s, clock))
+        middle = float(begin + 0.5 * STRETCH_S)
+        number = max(int(np.searchsorted(runs, middle)) - 1, 0)
+        after = middle - runs[number]
+        gone = float(np.interp(middle, trace.time_s, clocks[number]))
         left = float(fading.left(np.array(gone), fade))
         stretch = _stretch(
             trace, inside, need, calibration, spec, after, coolant_c, enriched * left

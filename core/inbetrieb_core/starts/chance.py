@@ -24,8 +24,9 @@ def may_be_chance(case: Case, table: str) -> bool:
     """Return whether a start that ran, but not well, is best repeated before its fuel is changed.
 
     Engines differ from start to start by more than a small step does. Where the last start at this
-    temperature had the same fuel and passed what the fuel decides, one that ran late or dipped says
-    little, and a step for it would move tables that were right. A second one in a row is no chance.
+    temperature had the same fuel and passed with margin what the fuel decides, one that ran late or
+    dipped says little, and a step for it would move tables that were right. A second one in a row, if
+    only at the edge, is no chance.
 
     Parameters
     ----------
@@ -45,6 +46,6 @@ def may_be_chance(case: Case, table: str) -> bool:
         if not here or abs(here[-1][0]) > _SAME_FUEL:
             return False
         _, last = here[-1]
-        if set(_DECIDES[table]) & set(acceptance_of(last.verdict, last.figures).failed):
+        if set(_DECIDES[table]) & set(acceptance_of(last.verdict, last.figures).asks_for_change):
             return False
     return True

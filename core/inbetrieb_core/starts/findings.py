@@ -71,6 +71,14 @@ def _about_the_run(case: Case) -> Iterator[Finding]:
         )
     if f.dip_rpm is not None and f.dip_rpm < f.target_rpm - DIP_BELOW_TARGET_RPM:
         yield Finding("dip-low", "attention", f"It dipped to {f.dip_rpm:.0f} rpm after the start.")
+    if case.observed.cranked_anew:
+        times = "once" if case.observed.cranked_anew == 1 else f"{case.observed.cranked_anew} times"
+        yield Finding(
+            "cranked-anew",
+            "attention",
+            f"It ran, then fell so low that the controller gave cranking fuel again, {times}: after-start "
+            "enrichment begins anew each time.",
+        )
     started = case.verdict in STARTED
     if started and f.settled_after_s is not None and f.settled_after_s > SETTLED_BY_S:
         yield Finding(

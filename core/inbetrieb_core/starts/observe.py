@@ -9,6 +9,7 @@ import numpy as np
 
 from ..causes import (
     Observed,
+    cranked_anew_s,
     lambda_lag_s,
     map_spread,
     rail_falls,
@@ -87,6 +88,7 @@ def observed_in(
         stretches=stretches_of(
             trace, need, calibration, spec, m.run_s, end, rests, figures.coolant_c, setting.fading
         ),
+        cranked_anew=len(cranked_anew_s(trace, m.run_s, end, spec.crank_to_run_rpm)),
     )
 
 

@@ -37,6 +37,9 @@ _MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
 #: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
 #: tried then, and how surely. [–, ln, ln]
 _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
+#: Where nothing settled was read: from when the fading after-start says something of warm-up, how many
+#: readings count, and how unsure they are beside a share of what is left of it. [s, –, –, ln, –]
+_LATEST_S, _LATE_SHARE, _LATE_READ, _LATE_UNSURE, _LATE_BY_REST = 6.0, 0.5, 3, 0.07, 0.5
 #: A valve near its ends, or a speed this far off, says only which way. [%, –]
 _VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 #: Flares that are as wanted, seen from the target; the opening that a flare asks for. [1/min, ln]
@@ -180,6 +183,29 @@ def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
         need = 100.0 * math.exp(total)
         yield Evidence(
             "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
+        )
+    if not readings:
+        yield from _warm_up_while_it_fades(case, basis)
+
+
+def _warm_up_while_it_fades(case: Case, basis: str) -> Iterator[Evidence]:
+    """Yield what the last of the fading after-start leaves to warm-up, where nothing later was read.
+
+    An engine that leans out and sinks as its after-start ends, and is caught by cranking fuel, does so
+    again and again: no stretch of it is settled.
+    """
+    fade = case.value("after_start_fade")
+    late = [
+        s
+        for s in case.observed.stretches
+        if s.total is not None and s.after_s > _LATEST_S and s.clock_s > _LATE_SHARE * fade
+    ]
+    place = _fuel_map_place(case, late)
+    for s in late[-_LATE_READ:]:
+        spread = math.hypot(_MIXTURE, _LATE_UNSURE + _LATE_BY_REST * s.after_start)
+        need = 100.0 * math.exp(s.total or 0.0)
+        yield Evidence(
+            "warm_up_enrichment", "measured", s.coolant_c, need, spread, basis, None, place
         )
 
 

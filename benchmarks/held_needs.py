@@ -1,0 +1,108 @@
+"""What a bench engine truly needs at a coolant temperature: held there, mixture and idle in closed loop.
+
+The truth against which measured cells are counted. Nothing of the judgement is in it: the engine's own
+physics stands at one temperature until loops of its own have found fuel and air.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from inbetrieb_core.bench import BenchEngine, StartConditions
+from inbetrieb_core.bench.plant import Plant
+from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.tables import Calibration
+
+_WARM_C = 88.0
+_SETTLES_S, _READ_S = 25.0, 10.0
+#: Speed of the two loops: mixture [%/s for one lambda], air [%/s for 100 rpm].
+_FUEL_GAIN, _AIR_GAIN = 40.0, 2.0
+
+
+@dataclass(frozen=True)
+class HeldNeed:
+    """What one temperature needs: fuel ÷ fuel given by the tables [–], idle valve [%]."""
+
+    fuel: float
+    valve_pct: float
+
+
+class _Standing(Plant):
+    """An idling engine whose coolant stays where it is put; its loops are its own."""
+
+    correction, opening = 1.0, 30.0
+
+    def injected_g(self, pulse_ms: float) -> float:
+        """Return the fuel of one event, its open time, `pulse_ms`, corrected. [ms → g]"""
+        entered = self.controller.dead_time_ms(self.battery_v)
+        return super().injected_g((pulse_ms - entered) * self.correction + entered)
+
+
+def held_need(
+    engine: BenchEngine, spec: EngineSpec, calibration: Calibration, coolant_c: float
+) -> HeldNeed | None:
+    """Return what the engine needs at a coolant temperature [°C], None where it does not idle."""
+    plant = _Standing(engine, spec, calibration, StartConditions(coolant_c, min(coolant_c, 20.0), 1), ())
+    controller = plant.controller
+    controller.state.running_since_s = -1000.0  # every start enrichment has faded
+    controller.valve_pct = lambda *_: plant.opening  # type: ignore[method-assign]
+    plant.rail_kpa, plant.battery_v = plant.hardware.rail_pressure_kpa, 14.1
+    target = calibration.at_coolant("idle_target", coolant_c)
+    plant.rpm = plant.timed_rpm = target
+    plant.opening = calibration.at_coolant("idle_valve", coolant_c)
+    fuel, valve = [], []
+    while plant.time_s < _SETTLES_S + _READ_S:
+        plant.coolant_c = coolant_c
+        before = plant.time_s
+        plant.event()
+        step = plant.time_s - before
+        wanted = controller.lambda_target(plant.rpm, plant.map_kpa)
+        off = _FUEL_GAIN / 100.0 * (plant.sensed_lambda - wanted) * step
+        plant.correction = float(np.clip(plant.correction + off, 0.4, 2.5))
+        air = _AIR_GAIN * (target - plant.rpm) / 100.0 * step
+        plant.opening = float(np.clip(plant.opening + air, 0.0, 100.0))
+        if plant.time_s < _SETTLES_S:
+            # Brought there, not started: it may not die before its loops have found what it needs.
+            plant.rpm = max(plant.rpm, 0.9 * target)
+        else:
+            fuel.append(plant.correction)
+            valve.append(plant.opening)
+    if not fuel or plant.rpm < 0.8 * target:
+        return None
+    return HeldNeed(float(np.median(fuel)), float(np.median(valve)))
+
+
+def true_warm_up(
+    engine: BenchEngine, spec: EngineSpec, calibration: Calibration, coolant_c: float
+) -> float | None:
+    """Return the warm-up enrichment that is right at a temperature, seen from the warm need. [%]"""
+    here = held_need(engine, spec, calibration, coolant_c)
+    warm = held_need(engine, spec, calibration, _WARM_C)
+    if here is None or warm is None:
+        return None
+    key = "warm_up_enrichment"
+    given = calibration.at_coolant(key, coolant_c) / calibration.at_coolant(key, _WARM_C)
+    return 100.0 * given * here.fuel / warm.fuel
+
+
+#: Where needs are read; between them they run straight. [°C]
+_GRID_C = (-18.0, -10.0, 0.0, 10.0, 20.0, 40.0, 60.0, 85.0)
+
+
+def true_curves(
+    engine: BenchEngine, spec: EngineSpec, calibration: Calibration
+) -> dict[str, tuple[list[float], list[float]]]:
+    """Return what is right of warm-up [%] and idle valve [%] over coolant: (temperatures, values)."""
+    curves: dict[str, tuple[list[float], list[float]]] = {
+        "warm_up_enrichment": ([], []),
+        "idle_valve": ([], []),
+    }
+    for coolant_c in _GRID_C:
+        warm_up = true_warm_up(engine, spec, calibration, coolant_c)
+        need = held_need(engine, spec, calibration, coolant_c)
+        for key, value in (("warm_up_enrichment", warm_up), ("idle_valve", need and need.valve_pct)):
+            if value is not None:
+                curves[key][0].append(coolant_c)
+                curves[key][1].append(value)
+    return curves
