@@ -91,12 +91,14 @@ def stated_chances() -> None:
 
 
 def measured_cells() -> None:
-    """Cells that a log measured, against what the engine truly needs: which went the wrong way."""
-    import numpy as np
+    """Cells that a log measured, against what the engine truly needs: which went the wrong way.
+
+    Warm-up counts with the fuel map under it: what a start needs is their product.
+    """
     from inbetrieb_core.engine import engine_of
     from inbetrieb_core.trainer import HANDS, found_tables, hidden_engine, play
 
-    from benchmarks.held_needs import true_curves
+    from tests.core.held_needs import true_curves
     from tests.core.seasons import drawn_scenario
 
     counted: dict[str, list[bool]] = {"warm_up_enrichment": [], "idle_valve": []}
@@ -107,16 +109,21 @@ def measured_cells() -> None:
         curves = true_curves(engine, spec, found_tables(scenario, spec))
 
         def looking(analysis, calibration, history):  # type: ignore[no-untyped-def]
-            for part in analysis.advice[0].measured if analysis.advice else ():  # noqa: B023
+            done = decide(analysis, calibration, history)  # noqa: B023
+            for part in analysis.advice[0].measured if analysis.advice else ():
                 if part.searched or part.table not in counted:
                     continue
                 points = calibration[part.table].axes[0].points
                 for change, seen in zip(part.changes, part.seen, strict=True):
-                    need = float(np.interp(points[change.index[0]], *curves[part.table]))  # noqa: B023
-                    if seen and abs(change.after - change.before) > 0.02 * need:
-                        off = [abs(value - need) for value in (change.before, change.after)]
-                        counted[part.table].append(off[1] > off[0] + 0.01 * need)
-            return decide(analysis, calibration, history)  # noqa: B023
+                    place = points[change.index[0]]
+                    need = curves.need(part.table, place)  # noqa: B023
+                    before, after = (
+                        abs(curves.given(part.table, tables, place) / need - 1.0)  # noqa: B023
+                        for tables in (calibration, done.calibration)
+                    )
+                    if seen and abs(change.after / max(change.before, 1.0) - 1.0) > 0.02:
+                        counted[part.table].append(after > before + 0.01)
+            return done
 
         play(scenario, looking)
     for key, wrong in counted.items():

@@ -15,6 +15,8 @@ Fuelling = Literal["port", "throttle_body"]
 Induction = Literal["natural", "boosted"]
 CamClass = Literal["mild", "moderate", "wild"]
 ChargeCooling = Literal["none", "air", "water"]
+FuelSeason = Literal["unknown", "winter", "summer"]
+InjectorSpray = Literal["unknown", "valve", "wall"]
 Use = Literal["road", "towing", "stationary", "competition"]
 
 
@@ -74,6 +76,9 @@ class Schools:
     changes : {"together", "one_at_a_time"}
         Whether what starts measured is taken together with the one searched step, or only the
         earliest thing is changed after a start.
+    charge : {"blended", "sensor"}
+        Whether the controller takes the charge for warmer than the intake air by itself, or for as
+        warm as its sensor says.
     """
 
     prime: Literal["shot", "cranking_only"] = "shot"
@@ -86,6 +91,7 @@ class Schools:
     load: Literal["volumetric_efficiency", "mass_flow", "throttle_angle"] = "volumetric_efficiency"
     idle_spark: Literal["smooth", "lopey"] = "smooth"
     changes: Literal["together", "one_at_a_time"] = "together"
+    charge: Literal["blended", "sensor"] = "blended"
 
 
 @dataclass(frozen=True)
@@ -143,6 +149,16 @@ class EngineData:
         Boost with the boost valve at rest; None until it was measured. [kPa]
     use : {"road", "towing", "stationary", "competition"}
         What the engine is for.
+    fuel_season : {"unknown", "winter", "summer"}
+        Of petrol: that of the winter boils earlier.
+    injector_spray : {"unknown", "valve", "wall"}
+        Aimed at the back of the valve, or along the port's wall.
+    port_volume_cm3 : float or None
+        Of one intake port and runner behind its injector; None where unknown. [cm³]
+    cranking_rpm : float or None
+        Speed at which the starter turns the cold engine; None where unknown. [1/min]
+    coolant_l, oil_l : float or None
+        Filled; None where unknown. [l]
     """
 
     displacement_l: float = _between(0.05, 30.0, "l", "Displacement")
@@ -175,6 +191,12 @@ class EngineData:
     boost_full_rpm: float | None = _between(800.0, 12_000.0, "rpm", "The speed of full boost", None)
     wastegate_kpa: float | None = _between(0.0, 400.0, "kPa", "Wastegate boost", None)
     use: Use = "road"
+    fuel_season: FuelSeason = "unknown"
+    injector_spray: InjectorSpray = "unknown"
+    port_volume_cm3: float | None = _between(10.0, 3000.0, "cm³", "The port's volume", None)
+    cranking_rpm: float | None = _between(60.0, 500.0, "rpm", "Cranking speed", None)
+    coolant_l: float | None = _between(0.5, 80.0, "l", "Coolant", None)
+    oil_l: float | None = _between(0.5, 60.0, "l", "Oil", None)
 
 
 @dataclass(frozen=True)

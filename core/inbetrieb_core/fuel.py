@@ -88,6 +88,9 @@ def ethanol_vapour_pressure_kpa(temperature_c: float) -> float:
 #: vaporises at this wall temperature, and the width says how fast the share grows (assumed).
 _PETROL_HALF_VAPOUR_C = 22.0
 _PETROL_VAPOUR_WIDTH_K = 30.0
+#: Ethanol takes about three times petrol's heat to vaporise, for half more fuel: its charge is so much
+#: colder than petrol's when it is lit (common practice, no source). [K]
+_ETHANOL_COOLS_K = 15.0
 _MOLAR_MASS_RATIO = 46.07 / 28.96  # ethanol to air
 
 
@@ -112,14 +115,14 @@ def vaporised_share(fuel: Fuel, temperature_c: float, wet_manifold: bool) -> flo
     -----
     Petrol: a distillation-like logistic in temperature (assumed, no published source).
     Ethanol: the vapour that air at 95 kPa can hold at saturation against what the mixture
-    needs, so that it fails below about 10 °C. A wet manifold loses a further part that
+    needs, the charge cooled by its own vapour, so that it fails below about 20 °C. A wet manifold loses a further part that
     shrinks as the walls warm.
     """
     temperature_c = min(max(temperature_c, -40.0), 120.0)
     petrol = 1.0 / (
         1.0 + math.exp(-(temperature_c - _PETROL_HALF_VAPOUR_C) / _PETROL_VAPOUR_WIDTH_K)
     )
-    saturation = min(ethanol_vapour_pressure_kpa(temperature_c), 90.0)
+    saturation = min(ethanol_vapour_pressure_kpa(temperature_c - _ETHANOL_COOLS_K), 90.0)
     held = saturation / (95.0 - saturation) * _MOLAR_MASS_RATIO  # kg per kg air
     # The vapour ethanol can provide is compared with its own stoichiometric need.
     # The cubic blend rounds the corner where vapour stops being the limit.

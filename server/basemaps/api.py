@@ -149,6 +149,7 @@ def explain(
         value=reason.value,
         held=reason.held,
         is_sum=reason.is_sum,
+        band=reason.band,
         in_force=in_force,
     )
 

@@ -80,6 +80,9 @@ class WhyOut(Schema):
     value: float
     held: str
     is_sum: bool = Field(description="whether the terms add up to the value")
+    band: tuple[float, float] | None = Field(
+        description="within which the engine's own value lies with 90 %; none of what is chosen"
+    )
     in_force: float | None = Field(description="what stands in the newest revision there")
 
 

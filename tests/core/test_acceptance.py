@@ -99,5 +99,6 @@ class CrankingTests(SimpleTestCase):
             points = [*self.CRANK, *((t + lost, n) for t, n in tail)]
             change = self.advice(points).changes[0]
             steps.append(change.after / change.before)
-        self.assertTrue(all(1.1 < step < 1.6 for step in steps), steps)
+        # At least the school's first step of 5 %, rounded by the table.
+        self.assertTrue(all(1.04 < step < 1.6 for step in steps), steps)
         self.assertGreater(max(steps), 1.2)

@@ -190,7 +190,10 @@ class ColdTests(SimpleTestCase):
         wet = replace(dry, fuelling="throttle_body")
         plain = cold_fuel.cranking_fuel_pct(dry, celsius)
         self.assertGreater(cold_fuel.cranking_fuel_pct(ethanol, celsius), plain)
-        self.assertGreaterEqual(cold_fuel.cranking_fuel_pct(wet, celsius), plain)
+        for rule in (cold_fuel.after_start_pct, cold_fuel.warm_up_pct):
+            self.assertGreater(rule(wet, celsius), rule(dry, celsius))
+        # While cranking a throttle body's manifold keeps what it was given.
+        self.assertLessEqual(cold_fuel.cranking_fuel_pct(wet, celsius), plain)
 
     def test_without_a_shot_cranking_carries_the_prime(self):
         shot = replace(FOUR, schools=replace(FOUR.schools, prime="shot"))

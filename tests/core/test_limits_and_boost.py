@@ -154,7 +154,7 @@ class SchoolTests(SimpleTestCase):
             keys,
             {
                 "prime", "idle_speed", "idle_mixture", "injections_per_cycle", "curve", "step",
-                "boost_control", "target", "load", "idle_spark", "changes",
+                "boost_control", "target", "load", "charge", "idle_spark", "changes",
             },
         )  # fmt: skip
         for choice in school_choices(replace(BOOSTED, wastegate_kpa=40.0)):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..charge.charge_temperature import INTAKE_C
 from ..charge.idle_air import warm_idle_rpm
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
@@ -46,6 +47,7 @@ def choose_axes(
         "map_kpa": _pressure_points(spec),
         "battery_v": BATTERY_V,
         "ethanol_pct": ETHANOL_PCT,
+        "intake_c": INTAKE_C,
     }
     problems = []
     for name, given in (wanted or {}).items():

@@ -6,6 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..charge.charge_temperature import idle_charge_c
+from ..charge.cold_fuel import (
+    LONGEST_PRIME_MS,
+    MOST_CRANKING_PCT,
+    cranking_need_pct,
+    prime_need_ms,
+)
 from ..charge.idle_air import idle_air_gps, idle_map_kpa, warm_idle_rpm
 from ..engine import EngineSpec
 from ..sentences import celsius, kilopascal
@@ -22,6 +29,10 @@ _ASSUMED_OCTANE = 95
 #: Above these the advance is more guess than rule: compression of a natural engine, and charge
 #: temperature under boost (common practice, no source).
 _HIGH_COMPRESSION, _HOT_CHARGE_K = 11.5, 345.0
+
+
+#: Between these a coldest start is looked for. [°C]
+_COLDEST_C, _MILD_C = -30.0, 25.0
 
 
 @dataclass(frozen=True)
@@ -70,6 +81,8 @@ class Expected:
         Mean, at the engine's own limit. [m/s]
     knock : tuple of str
         What the advance assumes, and what it does not know.
+    cold : tuple of str
+        What is to be said of starts in the cold, and of the air that the fuel map believes.
     """
 
     idle_rpm: float
@@ -83,6 +96,7 @@ class Expected:
     charge_c: float
     piston_speed_m_s: float | None
     knock: tuple[str, ...]
+    cold: tuple[str, ...] = ()
 
 
 def expected(spec: EngineSpec) -> Expected:
@@ -113,7 +127,58 @@ def expected(spec: EngineSpec) -> Expected:
         charge_k(spec, spec.top_map_kpa) - 273.15,
         spec.piston_speed_at_limit_m_s,
         tuple(_knock(spec)),
+        tuple(_cold(spec)),
     )
+
+
+def coldest_start_c(spec: EngineSpec) -> float | None:
+    """Return the temperature below which too little fuel vaporises to start at all.
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        A checked engine.
+
+    Returns
+    -------
+    float or None
+        None where that lies below any morning, −30 °C. [°C]
+    """
+
+    def starts(coolant_c: float) -> bool:
+        return cranking_need_pct(spec, coolant_c) <= MOST_CRANKING_PCT
+
+    if starts(_COLDEST_C):
+        return None
+    cold = (c for c in np.arange(_COLDEST_C, _MILD_C, 1.0) if starts(float(c)))
+    return float(next(cold, _MILD_C))
+
+
+def _cold(spec: EngineSpec) -> list[str]:
+    """Return what is to be said of cold starts, and of the air that the fuel map believes."""
+    said = []
+    coldest = coldest_start_c(spec)
+    if coldest is not None:
+        said.append(
+            f"On this fuel it will not start below about {celsius(coldest)} without a block or intake "
+            "heater, or starting on petrol: hardly any of it vaporises, whatever the injectors give."
+        )
+    longest = prime_need_ms(spec, coldest if coldest is not None else -20.0)
+    if longest > LONGEST_PRIME_MS:
+        said.append(
+            f"Prime pulses are held at {LONGEST_PRIME_MS:.0f} ms in the cold, where the walls would take "
+            f"{longest:.0f} ms: cranking fuel has to bring the rest."
+        )
+    said.append(
+        f"Charge: the fuel map believes {celsius(idle_charge_c(20.0))} at a hot idle where the intake "
+        f"sensor says {celsius(20)}."
+        + (
+            ""
+            if spec.schools.charge == "sensor"
+            else " For a controller that takes the sensor alone, choose so below: its correction goes along."
+        )
+    )
+    return said
 
 
 def _speeds(spec: EngineSpec) -> np.ndarray:

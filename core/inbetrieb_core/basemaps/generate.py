@@ -6,11 +6,21 @@ from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
-from ..charge.cold_fuel import CRANKING_LAMBDA, WARM_C
+from ..charge.charge_temperature import COOLANT_SHARE, sensor_only_pct
+from ..charge.cold_fuel import (
+    LONGEST_PRIME_MS,
+    MOST_CRANKING_PCT,
+    WARM_C,
+    cranking_lambda,
+    cranking_need_pct,
+    prime_need_ms,
+    throttle_body_share,
+)
 from ..charge.filling import ve_pct
 from ..charge.idle_air import idle_air_gps, idle_target_rpm, valve_full_gps, warm_idle_rpm
 from ..charge.mixture import lambda_target
 from ..charge.start_values import START_RULES
+from ..charge.wall_temperature import cranking_wall_c, said_of_walls
 from ..engine import EngineSpec
 from ..fuel import vaporised_share
 from ..sentences import celsius, kilopascal, quantity
@@ -139,9 +149,22 @@ def generated_table(spec: EngineSpec, key: str, axes: Mapping[str, Axis]) -> Tab
         return setting(key, *limits.SETTING_RULES[key](spec))
     if spec.boost_kpa > 0.0 and key in ("boost_target", "boost_duty", "boost_cut"):
         return _boost(spec, key, axes)
+    if key == "charge_temperature_correction" and spec.schools.charge == "sensor":
+        return _charge_temperature(axes["intake_c"])
     if spec.cam_profiles == 2 and (key.endswith("_second_cam") or key == "cam_switch_rpm"):
         return _second_cam(spec, key, axes)
     return None
+
+
+def _charge_temperature(intake: Axis) -> Table:
+    """Return the correction of a controller that takes the intake sensor for the charge."""
+    key = "charge_temperature_correction"
+    values = np.array([_held(key, sensor_only_pct(c)) for c in intake.points])
+    why = (
+        f"The charge of a warm, idling engine has come {100 * COOLANT_SHARE:.0f} % of the way to its coolant "
+        "(common practice); less at speed."
+    )
+    return Table(key, (intake,), values, filled(values.shape, Provenance("assumed", why)))
 
 
 def _rev_limit(spec: EngineSpec, coolant: Axis) -> Table:
@@ -230,24 +253,42 @@ def _held(key: str, value: float) -> float:
 
 def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
     """Return the formula of a start table with this engine's numbers."""
-    share = vaporised_share(spec.fuel, coolant_c, spec.wet_manifold)
+    share = vaporised_share(spec.fuel, cranking_wall_c(spec, coolant_c), spec.wet_manifold)
     vapour = (
         f"about {100 * share:.0f} % of the fuel vaporises at {quantity(coolant_c, '°C')} (assumed)"
+        f"{said_of_walls(spec)}"
+    )
+    asked, needed = prime_need_ms(spec, coolant_c), cranking_need_pct(spec, coolant_c)
+    shot_cut = (
+        f" The walls would take {asked:.0f} ms: held at {LONGEST_PRIME_MS:.0f} ms, the rest is cranking fuel's."
+        if asked > LONGEST_PRIME_MS
+        else ""
+    )
+    fuel_cut = (
+        f" Computed {needed:.0f} %: held at {MOST_CRANKING_PCT:.0f} %; so little vaporises that it will hardly start."
+        if needed > MOST_CRANKING_PCT
+        else ""
     )
     target = idle_target_rpm(spec, coolant_c)
     air = idle_air_gps(spec, target, coolant_c)
     school = "a real prime shot" if spec.schools.prime == "shot" else "almost no prime"
     return {
         "prime_pulse": f"{school.capitalize()}; reference pulse {spec.reference_pulse_ms:.2f} ms; "
-        f"{vapour}.",
-        "cranking_fuel": f"Cold air charge at 80 % filling, {quantity(CRANKING_LAMBDA, 'lambda')}; {vapour}.",
+        f"{vapour}.{shot_cut}",
+        "cranking_fuel": f"Cold air charge at 80 % filling, {quantity(cranking_lambda(coolant_c), 'lambda', 2)}"
+        + (
+            f"; {throttle_body_share(coolant_c):.2f} of it for throttle bodies"
+            if spec.wet_manifold
+            else ""
+        )
+        + f"; {vapour}.{fuel_cut}",
         "after_start_enrichment": f"Walls still fill after the first firing; {vapour}.",
         "after_start_fade": f"Longer the less vaporises; {vapour}.",
         "warm_up_enrichment": f"Fuel that a running cold engine never burns; {vapour}; "
         f"none from {quantity(WARM_C, '°C')}.",
         "cranking_air": "More air for thicker oil and a bigger cam; common practice, assumed.",
         "idle_valve": f"Friction at {quantity(coolant_c, '°C')} oil and {target:.0f} rpm needs {air:.2f} g/s; "
-        f"fully open valve taken as {valve_full_gps(spec):.1f} g/s.",
+        f"fully open valve taken as {valve_full_gps(spec):.1f} g/s at sea level.",
         "idle_target": f"Warm {warm_idle_rpm(spec):.0f} rpm "
         f"({spec.schools.idle_speed} school), raised below {celsius(60)}.",
     }[key]

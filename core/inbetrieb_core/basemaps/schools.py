@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
+from ..charge.charge_temperature import COOLANT_SHARE, idle_charge_c, sensor_only_pct
 from ..charge.filling import ve_pct
 from ..charge.idle_air import idle_map_kpa, idle_valve_pct, warm_idle_rpm
 from ..charge.mixture import lambda_target
@@ -152,6 +153,19 @@ def _injections(spec: EngineSpec) -> str:
     )
 
 
+def _charge(spec: EngineSpec) -> str:
+    if spec.schools.charge == "blended":
+        return (
+            f"The fuel map believes {100 * COOLANT_SHARE:.0f} % of the way from intake to coolant at idle: "
+            f"{celsius(idle_charge_c(20.0))} where the sensor says {celsius(20)}. A controller that takes the "
+            f"sensor alone would give {10000.0 / sensor_only_pct(20.0) - 100.0:.0f} % too much there."
+        )
+    return (
+        f"A correction over intake temperature goes with the maps: {sensor_only_pct(20.0):.0f} % at "
+        f"{celsius(20)} for the warm engine; while it is cold, warm-up carries what is missing."
+    )
+
+
 def _changes(spec: EngineSpec) -> str:
     if spec.schools.changes == "together":
         return "After a start all that it measured is offered together with the one searched step."
@@ -186,6 +200,8 @@ _SCHOOLS: tuple[_School, ...] = (
             (("inside", "in the fuel equation"), ("outside", "in the fuel table")), _target),
     _School("load", "Load", "Pressure suits most engines; a meter forgives wear; angle suits wild cams and single throttles.",
             (("volumetric_efficiency", "manifold pressure"), ("mass_flow", "air-flow meter"), ("throttle_angle", "throttle angle")), _load),
+    _School("charge", "Charge temperature", "The charge of a hot engine is warmer than the intake sensor says; not every controller knows.",
+            (("blended", "controller blends in coolant"), ("sensor", "intake sensor alone")), _charge),
     _School("idle_spark", "Idle spark", "A big cam can be held steady, or left to lope.",
             (("smooth", "smooth"), ("lopey", "lopey")), _idle_spark),
     _School("changes", "Changes after a start", "Together saves cold starts; one at a time shows what each change does.",

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..air import REFERENCE_CHARGE_K
 from ..charge import cold_fuel, idle_air
 from ..charge.filling import VE_LEAST_PCT, VE_MOST_PCT
 from ..charge.start_values import expected_start_value
+from ..charge.wall_temperature import cranking_wall_c, running_wall_c
 from ..engine import EngineSpec
 from ..errors import field_refused
 from ..fuel import vaporised_share
@@ -15,6 +16,7 @@ from ..quantities import kelvin
 from ..sentences import celsius, kilopascal, quantity
 from ..tables import DEFINITIONS, START_TABLES, make_axis
 from . import boost, limits
+from .bands import band_of
 from .explained import lambda_terms, peak_terms, spark_terms, ve_terms
 from .generate import generated_table
 from .second_cam import second_profile
@@ -42,6 +44,8 @@ class Why:
         What one of the terms is made of itself.
     is_sum : bool
         Whether the terms add up to the value; else they are what the formula is made of.
+    band : tuple of float, or None
+        Within which the engine's own value lies with 90 %; None for what is chosen. [unit of the table]
     """
 
     key: str
@@ -52,9 +56,24 @@ class Why:
     held: str = ""
     beneath: tuple[Term, ...] = ()
     is_sum: bool = False
+    band: tuple[float, float] | None = None
 
 
 def why(spec: EngineSpec, key: str, *place: float) -> Why | None:
+    """Return how the generated value of a table at a place comes about, with its band.
+
+    Parameters
+    ----------
+    spec, key
+        As for :func:`terms_of`.
+    place : float
+        Where, on each axis of the table. [unit of the axis]
+    """
+    found = terms_of(spec, key, *place)
+    return found and replace(found, band=band_of(spec, key, found.value, *place))
+
+
+def terms_of(spec: EngineSpec, key: str, *place: float) -> Why | None:
     """Return how the generated value of a table at a place comes about.
 
     Parameters
@@ -125,12 +144,21 @@ def _sum(
 
 
 def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
-    share = vaporised_share(spec.fuel, coolant_c, spec.wet_manifold)
-    vapour = Term(
-        "vaporised share",
-        share,
-        f"of the fuel at {quantity(coolant_c, '°C')}"
-        + (", wet manifold" if spec.wet_manifold else ""),
+    cranks, runs = cranking_wall_c(spec, coolant_c), running_wall_c(spec, coolant_c)
+    wet = ", wet manifold" if spec.wet_manifold else ""
+    vapour, running = (
+        Term(
+            "vaporised share",
+            vaporised_share(spec.fuel, wall_c, spec.wet_manifold),
+            f"of the fuel at {quantity(coolant_c, '°C')}"
+            + (
+                f", as at {quantity(wall_c, '°C')} in a usual engine"
+                if abs(wall_c - coolant_c) > 0.5
+                else ""
+            )
+            + wet,
+        )
+        for wall_c in (cranks, runs)
     )
     reference = Term(
         "reference pulse", spec.reference_pulse_ms, "ms, for 100 % filling and lambda 1"
@@ -145,7 +173,8 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
             (reference, crank, vapour),
         ),
         "cranking_fuel": (
-            "100 · filling · cold density / lambda / vaporised share",
+            "100 · filling · cold density / lambda / vaporised share"
+            + (" · share of a throttle body" if spec.wet_manifold else ""),
             (
                 Term("filling", cold_fuel.CRANKING_VE, "while cranking (assumed)"),
                 Term(
@@ -153,23 +182,38 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
                     spec.barometric_kpa / 100.0 * REFERENCE_CHARGE_K / kelvin(coolant_c),
                     f"air at {quantity(coolant_c, '°C')} and {kilopascal(spec.barometric_kpa)} against the reference",
                 ),
-                Term("lambda", cold_fuel.CRANKING_LAMBDA, "vapour mixture that lights readily"),
+                Term(
+                    "lambda",
+                    cold_fuel.cranking_lambda(coolant_c),
+                    "vapour mixture that lights readily: leaner the warmer",
+                ),
+                *(
+                    [
+                        Term(
+                            "throttle body",
+                            cold_fuel.throttle_body_share(coolant_c),
+                            "half in the cold, all of it hot",
+                        )
+                    ]
+                    if spec.wet_manifold
+                    else []
+                ),
                 vapour,
             ),
         ),
         "after_start_enrichment": (
             "6 + 70·(1 − vaporised share)^1.5, more for a wet manifold",
-            (vapour,),
+            (running,),
         ),
-        "after_start_fade": ("4 + 16·(1 − vaporised share), longer for a wet manifold", (vapour,)),
+        "after_start_fade": ("4 + 16·(1 − vaporised share), longer for a wet manifold", (running,)),
         "warm_up_enrichment": (
-            f"100 + 52·(1 − vaporised share 12 K warmer)^1.2, none from {quantity(cold_fuel.WARM_C, '°C')}",
-            (vapour,),
+            f"100 + 95·(1 − vaporised share 12 K warmer)^1.75, none from {quantity(cold_fuel.WARM_C, '°C')}",
+            (running,),
         ),
         "cranking_air": (
-            f"5 + 0.16 for each kelvin below {celsius(90)}, more for a bigger cam",
+            f"3 + 0.08 for each kelvin below {celsius(90)}, more for a bigger cam, less of a bigger valve",
             (
-                Term("oil", 5.0 + 0.16 * max(0.0, 90.0 - coolant_c), "thicker when cold"),
+                Term("oil", 3.0 + 0.08 * max(0.0, 90.0 - coolant_c), "thicker when cold"),
                 Term("cam", spec.by_cam(0.0, 1.5, 3.0), f"wildness {spec.cam_wildness:.1f}"),
             ),
         ),
@@ -184,7 +228,7 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
                 Term(
                     "past the stop", idle_air.expected_stop_gps(spec), "g/s with a closed throttle"
                 ),
-                Term("open valve", idle_air.valve_full_gps(spec), "g/s"),
+                Term("open valve", idle_air.open_valve_gps(spec), "g/s"),
             ),
         ),
         "idle_target": (

@@ -47,8 +47,8 @@ def _truth(spec: EngineSpec, *, valve: float, stop: float, size: float, **rest: 
         inertia_kgm2=0.06 + 0.055 * size,
         starter_stall_nm=24.0 + 46.0 * size,
         battery_ohm=0.008 * (2.2 / max(size, 1.0)) ** 0.5,
-        film_share=0.55 if spec.wet_manifold else rest.pop("film_share", 0.35),
-        film_time_s=0.5 if spec.wet_manifold else rest.pop("film_time_s", 0.25),
+        film_share=0.4 if spec.wet_manifold else rest.pop("film_share", 0.35),
+        film_time_s=0.35 if spec.wet_manifold else rest.pop("film_time_s", 0.25),
         **rest,
     )
 

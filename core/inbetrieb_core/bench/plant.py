@@ -38,7 +38,7 @@ _PRIME_USE = 0.6  # the rest of a prime shot runs into pools
 #: From here on alternator and pumps take their part. [1/min]
 _ACCESSORIES_FROM_RPM = 450.0
 #: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
-_HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.4, 0.12, 0.85
+_HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.2, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
 _LEANEST_READING = 1.36
 _RICHEST_READING = 0.65
@@ -117,9 +117,10 @@ class Plant:
 
     def _refresh_temperature(self) -> None:
         """Recompute what depends on the slowly changing temperature."""
-        truth, hardware = self.truth, self.hardware
+        truth = self.truth
+        # What a manifold keeps is the film's, here; the generator takes it off the vapour.
         self.vapour_share = vaporised_share(
-            self.fuel, self.coolant_c + truth.vapour_shift_k, hardware.wet_manifold
+            self.fuel, self.coolant_c + truth.vapour_shift_k, wet_manifold=False
         )
         self.film_time_s = truth.film_time_s * (1.0 + 25.0 * (1.0 - self.vapour_share) ** 2)
         self.charge_k = charge_temperature_k(self.intake_c, self.coolant_c)
@@ -326,7 +327,7 @@ class Plant:
             time_s=self.film_time_s * (1.0 - 0.4 * vacuum),
             # Vacuum, and the hot residue of earlier firings, vaporise more than cranking does.
             vapour_share=self.vapour_share
-            + max(0.6 * vacuum, self.residual_heat) * (1.0 - self.vapour_share),
+            + max(0.25 * vacuum, self.residual_heat) * (1.0 - self.vapour_share),
         )
         air = self.breathe(dt_s)
         work = self.combust(air, vapour, synced)

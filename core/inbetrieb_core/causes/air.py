@@ -17,7 +17,7 @@ from ..charge.idle_air import (
     IDLE_BAND_RPM,
     expected_stop_gps,
     idle_air_gps,
-    valve_full_gps,
+    open_valve_gps,
     warm_idle_air_gps,
 )
 from ..engine import EngineSpec
@@ -128,7 +128,7 @@ def _compared(points: Sequence[_Point], spec: EngineSpec) -> dict[str, float]:
         left = air - np.log(np.maximum(through, 1e-3))
         return float(-0.5 * left @ inverse @ left)
 
-    stop, full = expected_stop_gps(spec), valve_full_gps(spec)
+    stop, full = expected_stop_gps(spec), open_valve_gps(spec)
     usual = stop + full * valve / 100.0
     base = density(usual)
     warm = warm_idle_air_gps(spec)
@@ -155,7 +155,7 @@ def _averaged(density: Callable[[float], float], sizes: FloatArray) -> float:
 
 def _through(spec: EngineSpec, valve_pct: float) -> float:
     """Return ln of the air that valve and stop should pass. [g/s]"""
-    return math.log(expected_stop_gps(spec) + valve_full_gps(spec) * valve_pct / 100.0)
+    return math.log(expected_stop_gps(spec) + open_valve_gps(spec) * valve_pct / 100.0)
 
 
 def _effort(log: Observed, spec: EngineSpec) -> float | None:

@@ -8,17 +8,16 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..air import DRY_AIR_GAS_CONSTANT
+from ..charge.charge_temperature import idle_charge_c
 from ..charge.fading import STRAIGHT, StartFading
 from ..engine import EngineSpec
 from ..logs.trace import Trace
-from ..quantities import FloatArray
+from ..quantities import FloatArray, kelvin
 from ..tables import Calibration
 from .cranked_anew import cranked_anew_s
 
 #: Width of a stretch, and from when after running on one is steady enough.
 STRETCH_S, _FROM_S = 3.0, 1.5
-#: So much of the charge's temperature comes from the coolant at idle flow (common practice).
-_COOLANT_SHARE = 0.35
 _MOST_STRETCHES = 40
 #: A mixture that scatters more than this within a few seconds is that of an engine that misfires;
 #: a sensor and a narrow-band loop stay below (common practice). [ln]
@@ -317,7 +316,7 @@ def _air_gps(
         return None
     filling = table.at_load(rpm, map_kpa, 0.0) / 100.0
     intake = coolant_c if intake_c is None else intake_c
-    charge_k = 273.15 + intake + _COOLANT_SHARE * (coolant_c - intake)
+    charge_k = kelvin(idle_charge_c(intake, coolant_c))
     per_chamber = filling * map_kpa * spec.chamber_l / (DRY_AIR_GAS_CONSTANT * charge_k)
     return per_chamber * spec.firings_per_turn * rpm / 60.0
 

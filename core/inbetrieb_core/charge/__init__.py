@@ -7,6 +7,7 @@ from .idle_air import (
     idle_air_gps,
     idle_map_kpa,
     idle_target_rpm,
+    open_valve_gps,
     valve_full_gps,
     warm_idle_rpm,
 )
@@ -24,6 +25,7 @@ __all__ = [
     "idle_target_rpm",
     "lambda_target",
     "residual_pressure_kpa",
+    "open_valve_gps",
     "valve_full_gps",
     "ve_pct",
     "warm_idle_rpm",

@@ -83,9 +83,10 @@ def residual_pressure_kpa(spec: EngineSpec, rpm: float) -> float:
     Notes
     -----
     What the exhaust left re-expands and takes up room: about p_exhaust/(γ·(r − 1)), 9 kPa at a
-    compression of 9.5, without any overlap (Heywood, ch. 6, from memory).
+    compression of 9.5, without any overlap (Heywood, ch. 6, from memory); the charge that warms on
+    its way past a hot port adds some two more (common practice, no source).
     """
-    at_idle = spec.by_cam(9.0, 11.5, 19.0)
+    at_idle = spec.by_cam(12.0, 14.0, 19.0)
     return at_idle * math.sqrt(800.0 / max(rpm, 400.0))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..air import DRY_AIR_GAS_CONSTANT
+from ..air import DRY_AIR_GAS_CONSTANT, STANDARD_PRESSURE_KPA
 from ..engine import EngineSpec
 from ..friction import ACCESSORIES_KPA, friction_pressure_kpa
 from .filling import residual_pressure_kpa, ve_slope_pct
@@ -20,9 +20,9 @@ INDICATED_WORK_KJ_PER_G = 2.99 * 0.28
 _IDLE_CHARGE_K = 315.0  # warmed by a hot engine (assumed)
 IDLE_PUMPING_KPA = 62.0  # barometric minus idle manifold pressure
 #: Share of the warm idle air that a correctly set throttle stop passes (assumed).
-_STOP_SHARE = 0.35
+_STOP_SHARE = 0.42
 #: A well-chosen valve passes this multiple of the warm idle air when fully open (assumed).
-_VALVE_SIZE = 2.6
+VALVE_SIZE = 2.6
 
 
 def warm_idle_rpm(spec: EngineSpec) -> float:
@@ -101,15 +101,26 @@ def warm_idle_air_gps(spec: EngineSpec) -> float:
 
 
 def valve_full_gps(spec: EngineSpec) -> float:
-    """Return the air the idle valve passes fully open: as entered, or as a good choice would. [g/s]"""
+    """Return the air the idle valve passes fully open at sea level: as entered, or as a good choice. [g/s]"""
     if spec.idle_valve_full_gps is not None:
         return spec.idle_valve_full_gps
-    return _VALVE_SIZE * warm_idle_air_gps(spec)
+    return VALVE_SIZE * warm_idle_air_gps(spec)
+
+
+def valve_size(spec: EngineSpec) -> float:
+    """Return how many times the warm idle's air the open idle valve passes here. [–]"""
+    return open_valve_gps(spec) / warm_idle_air_gps(spec)
+
+
+def open_valve_gps(spec: EngineSpec) -> float:
+    """Return what the open idle valve passes at the place of work: less in thin air. [g/s]"""
+    return valve_full_gps(spec) * spec.barometric_kpa / STANDARD_PRESSURE_KPA
 
 
 def expected_stop_gps(spec: EngineSpec) -> float:
-    """Return the air past a correctly set, closed throttle: a share of the warm idle air. [g/s]"""
-    return _STOP_SHARE * warm_idle_air_gps(spec)
+    """Return the air past a closed throttle whose stop is right at sea level: less in thin air. [g/s]"""
+    thinner = spec.barometric_kpa / STANDARD_PRESSURE_KPA
+    return _STOP_SHARE * thinner * warm_idle_air_gps(spec)
 
 
 def idle_gain(spec: EngineSpec, opening_pct: float) -> float:
@@ -126,7 +137,7 @@ def idle_gain(spec: EngineSpec, opening_pct: float) -> float:
     -----
     Speed follows the whole air by about 0.85; the valve has only its share of it (common practice).
     """
-    valve = valve_full_gps(spec) * opening_pct / 100.0
+    valve = open_valve_gps(spec) * opening_pct / 100.0
     return max(0.25, 0.85 * valve / max(valve + expected_stop_gps(spec), 1e-6))
 
 
@@ -147,7 +158,7 @@ def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
     """
     stop_gps = expected_stop_gps(spec)
     needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), coolant_c) - stop_gps
-    return min(95.0, max(2.0, 100.0 * needed / valve_full_gps(spec)))
+    return min(95.0, max(2.0, 100.0 * needed / open_valve_gps(spec)))
 
 
 def idle_map_kpa(spec: EngineSpec, coolant_c: float = _WARM_C) -> float:

@@ -98,7 +98,14 @@ def knot_weights(coolant_c: FloatArray, knots_c: FloatArray = KNOTS_C) -> FloatA
     knots_c : ndarray
         Rising. [°C]
     """
-    return np.stack([np.interp(coolant_c, knots_c, unit) for unit in np.eye(knots_c.size)], axis=1)
+    place = np.clip(coolant_c, knots_c[0], knots_c[-1])
+    left = np.clip(np.searchsorted(knots_c, place, side="right") - 1, 0, knots_c.size - 2)
+    share = (place - knots_c[left]) / (knots_c[left + 1] - knots_c[left])
+    row = np.arange(place.size)
+    weights = np.zeros((place.size, knots_c.size))
+    weights[row, left] = 1.0 - share
+    weights[row, left + 1] = share
+    return weights
 
 
 def prior_covariance(
@@ -178,13 +185,14 @@ def _information(
     """Return information matrix and vector about the departures at the knots, and χ² of none."""
     information = np.zeros((KNOTS_C.size, KNOTS_C.size))
     pull, chi = np.zeros(KNOTS_C.size), 0.0
-    by_trial: dict[int | None, list[Reading]] = {}
-    for reading in readings:
-        by_trial.setdefault(reading.trial, []).append(reading)
+    by_trial: dict[int | None, list[int]] = {}
+    for number, reading in enumerate(readings):
+        by_trial.setdefault(reading.trial, []).append(number)
+    all_weights = knot_weights(np.array([r.coolant_c for r in readings], dtype=float))
+    all_off = np.array([r.value for r in readings], dtype=float) - all_weights @ mean
+    all_precise = 1.0 / np.array([max(r.spread, 1e-3) for r in readings], dtype=float) ** 2
     for group in by_trial.values():
-        weights = knot_weights(np.array([r.coolant_c for r in group]))
-        off = np.array([r.value for r in group]) - weights @ mean
-        precise = 1.0 / np.array([max(r.spread, 1e-3) for r in group]) ** 2
+        weights, off, precise = all_weights[group], all_off[group], all_precise[group]
         # One error in common: Sherman and Morrison take it out of the inverse.
         shared = TRIAL_ERROR**2 / (1.0 + TRIAL_ERROR**2 * precise.sum())
         inverse = np.diag(precise) - shared * np.outer(precise, precise)

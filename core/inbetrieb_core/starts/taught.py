@@ -34,6 +34,9 @@ _CRANKS_AT_RPM = 200.0
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
 _MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
+#: A lean idle makes less work of the same air: its valve stands open for the mixture's sake, by about
+#: the power by which speed follows air; how unsure that is, and up to where. [–, –, ln]
+_SPEED_BY_LEAN, _AIR_BY_LEAN, _LEANEST = 0.85, 0.3, 0.3
 #: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
 #: tried then, and how surely. [–, ln, ln]
 _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
@@ -239,10 +242,22 @@ def _idle_air(case: Case, basis: str) -> Iterator[Evidence]:
         off = math.log(max(stretch.rpm, 200.0) / targets.at(stretch.coolant_c))
         if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
             continue
-        needed = math.log(valve) - off / idle_gain(case.setting.spec, valve)
-        readings.append((stretch.coolant_c, needed, _AIR + _AIR_BY_SPEED * abs(off)))
+        lean = _lean_by(case, stretch)
+        needed = math.log(valve) - (off + _SPEED_BY_LEAN * lean) / idle_gain(
+            case.setting.spec, valve
+        )
+        error = _AIR + _AIR_BY_SPEED * abs(off) + _AIR_BY_LEAN * lean
+        readings.append((stretch.coolant_c, needed, error))
     for coolant_c, needed, spread in _binned(readings):
         yield Evidence("idle_valve", "measured", coolant_c, math.exp(needed), spread, basis)
+
+
+def _lean_by(case: Case, stretch: Stretch) -> float:
+    """Return by how much too lean an engine idled, 0 where it did not or nobody knows. [ln]"""
+    if stretch.total is None:
+        return 0.0
+    given = case.calibration.at_coolant("warm_up_enrichment", stretch.coolant_c) / 100.0
+    return min(max(stretch.total - math.log(max(given, 0.05)), 0.0), _LEANEST)
 
 
 #: Amplitudes and fades that are tried, and until when a rest of after-start is looked for. [ln, s, s]

@@ -4955,11 +4955,15 @@ export interface components {
              * @default 9.5
              */
             compression_ratio: number;
+            /** Coolant L */
+            coolant_l?: number | null;
             /**
              * Crank To Run Rpm
              * @default 450
              */
             crank_to_run_rpm: number;
+            /** Cranking Rpm */
+            cranking_rpm?: number | null;
             /**
              * Cycle
              * @default four_stroke
@@ -4973,6 +4977,12 @@ export interface components {
              * @default 0
              */
             ethanol_volume_share: number;
+            /**
+             * Fuel Season
+             * @default unknown
+             * @enum {string}
+             */
+            fuel_season: "unknown" | "winter" | "summer";
             /**
              * Fuelling
              * @default port
@@ -4992,6 +5002,12 @@ export interface components {
              * @default 1
              */
             injections_per_cycle: number;
+            /**
+             * Injector Spray
+             * @default unknown
+             * @enum {string}
+             */
+            injector_spray: "unknown" | "valve" | "wall";
             injectors: components["schemas"]["InjectorsEntry"];
             /** Lobe Separation Deg */
             lobe_separation_deg?: number | null;
@@ -5000,6 +5016,10 @@ export interface components {
              * @default true
              */
             manifold_referenced: boolean;
+            /** Oil L */
+            oil_l?: number | null;
+            /** Port Volume Cm3 */
+            port_volume_cm3?: number | null;
             /**
              * Rail Pressure Kpa
              * @default 300
@@ -5152,10 +5172,17 @@ export interface components {
          *         Mean, at the engine's own limit. [m/s]
          *     knock : tuple of str
          *         What the advance assumes, and what it does not know.
+         *     cold : tuple of str
+         *         What is to be said of starts in the cold, and of the air that the fuel map believes.
          */
         Expected: {
             /** Charge C */
             charge_c: number;
+            /**
+             * Cold
+             * @default []
+             */
+            cold: string[];
             /** First Limit Rpm */
             first_limit_rpm: number;
             /** Full Load */
@@ -8836,6 +8863,9 @@ export interface components {
          *     changes : {"together", "one_at_a_time"}
          *         Whether what starts measured is taken together with the one searched step, or only the
          *         earliest thing is changed after a start.
+         *     charge : {"blended", "sensor"}
+         *         Whether the controller takes the charge for warmer than the intake air by itself, or for as
+         *         warm as its sensor says.
          */
         Schools: {
             /**
@@ -8850,6 +8880,12 @@ export interface components {
              * @enum {string}
              */
             changes: "together" | "one_at_a_time";
+            /**
+             * Charge
+             * @default blended
+             * @enum {string}
+             */
+            charge: "blended" | "sensor";
             /**
              * Curve
              * @default full
@@ -11116,6 +11152,14 @@ export interface components {
          * @description How the generated value of a cell comes about.
          */
         WhyOut: {
+            /**
+             * Band
+             * @description within which the engine's own value lies with 90 %; none of what is chosen
+             */
+            band: [
+                number,
+                number
+            ] | null;
             /**
              * Beneath
              * @description what the first term is made of

@@ -101,7 +101,7 @@ function Why({ table, at, unit, shown, decimals }: WhyProps) {
     const { job } = useJob();
     const why = useQuery(whyQuery(job.id, table, at));
     if (!why.data || why.data.key !== table) return null;
-    const { formula, terms, beneath, value, held, is_sum: isSum } = why.data;
+    const { formula, terms, beneath, value, held, band, is_sum: isSum } = why.data;
     // A single number says all of it already.
     if (!terms.length) return null;
     const signed = (amount: number) => `${amount < 0 || !isSum ? '' : '+'}${formatNumber(amount, Math.max(decimals, 2))}`;
@@ -122,6 +122,11 @@ function Why({ table, at, unit, shown, decimals }: WhyProps) {
     return (
         <Box aria-label="Why this value">
             <Typography variant="h3">Engine data give {shown(value, unit, decimals)}</Typography>
+            {band && (
+                <Typography variant="body2" sx={{ mb: 0.5 }}>
+                    Nine engines in ten lie between {band.map((end) => shown(Number(end), unit, decimals)).join(' and ')}.
+                </Typography>
+            )}
             <Typography variant="caption" component="p" sx={{ m: 0, mb: 0.5 }}>
                 {formula}
                 {held && `; ${held}`}

@@ -25,7 +25,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { useComputed } from '../../parts/useComputed';
 import { useShown } from '../../parts/useShown';
-import { BLOCK_FIELDS, CAM_FIELDS, CHARGE_FIELDS, type Engine, type EngineField } from './engineFields';
+import { BLOCK_FIELDS, CAM_FIELDS, CHARGE_FIELDS, START_FIELDS, type Engine, type EngineField } from './engineFields';
 import { SchoolSliders } from './SchoolSliders';
 
 type Maps = Schemas['BaseMapsOut'];
@@ -89,6 +89,13 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
             <Group title="Engine">{BLOCK_FIELDS.map(field)}</Group>
             <CamGroup engine={engine} change={change} field={field} />
             <ChargeGroup engine={engine} change={change} field={field} problem={problem} />
+            <Group title="What a cold start meets; leave empty what nobody knows">
+                {START_FIELDS.map(field)}
+                <Choice label="Fuel in the tank" value={engine.fuel_season} onChange={(value) => change({ fuel_season: value as Engine['fuel_season'] })} options={{ unknown: 'not known', winter: 'winter petrol', summer: 'summer petrol' }} />
+                {engine.fuelling === 'port' && (
+                    <Choice label="Injector spray" value={engine.injector_spray} onChange={(value) => change({ injector_spray: value as Engine['injector_spray'] })} options={{ unknown: 'not known', valve: 'onto the valve', wall: 'along the wall' }} />
+                )}
+            </Group>
             <SchoolSliders
                 schools={answer?.schools ?? maps.schools}
                 onChoose={(key, value) =>
@@ -178,6 +185,14 @@ function ExpectedMargin({ expected, maps }: { expected: Schemas['Expected']; map
             />
             <Typography variant="h3">Knock</Typography>
             {expected.knock.map((sentence) => (
+                <Typography key={sentence} variant="body2" sx={{ mb: 0.5 }}>
+                    {inUnits(sentence)}
+                </Typography>
+            ))}
+            <Typography variant="h3" sx={{ mt: 1.5 }}>
+                Cold starts and charge
+            </Typography>
+            {expected.cold.map((sentence) => (
                 <Typography key={sentence} variant="body2" sx={{ mb: 0.5 }}>
                     {inUnits(sentence)}
                 </Typography>

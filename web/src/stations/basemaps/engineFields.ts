@@ -12,6 +12,7 @@ export interface EngineField {
 }
 
 const isPiston = (engine: Engine) => engine.cycle === 'four_stroke';
+const isPort = (engine: Engine) => engine.fuelling === 'port' && engine.cycle !== 'rotary';
 const isBoosted = (engine: Engine) => engine.induction === 'boosted';
 
 export const BLOCK_FIELDS: EngineField[] = [
@@ -36,4 +37,12 @@ export const CHARGE_FIELDS: EngineField[] = [
     { key: 'boost_full_rpm', label: 'Full boost from', when: isBoosted },
     { key: 'wastegate_kpa', label: 'Wastegate boost', when: isBoosted, help: 'measured, valve at rest' },
     { key: 'altitude_m', label: 'Altitude' },
+];
+
+/** What a cold start depends on beside the block: each may stay empty. */
+export const START_FIELDS: EngineField[] = [
+    { key: 'cranking_rpm', label: 'Cranking speed', help: 'cold, full battery' },
+    { key: 'port_volume_cm3', label: 'Port and runner', help: 'of one, behind the injector', when: isPort },
+    { key: 'coolant_l', label: 'Coolant' },
+    { key: 'oil_l', label: 'Oil' },
 ];

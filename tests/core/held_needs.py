@@ -14,7 +14,6 @@ from inbetrieb_core.bench.plant import Plant
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.tables import Calibration
 
-_WARM_C = 88.0
 _SETTLES_S, _READ_S = 25.0, 10.0
 #: Speed of the two loops: mixture [%/s for one lambda], air [%/s for 100 rpm].
 _FUEL_GAIN, _AIR_GAIN = 40.0, 2.0
@@ -22,10 +21,15 @@ _FUEL_GAIN, _AIR_GAIN = 40.0, 2.0
 
 @dataclass(frozen=True)
 class HeldNeed:
-    """What one temperature needs: fuel ÷ fuel given by the tables [–], idle valve [%]."""
+    """What one temperature needs: fuel ÷ fuel given by the tables [–], idle valve [%]; and where it idles.
+
+    Speed and pressure there [1/min, kPa] say which place of the fuel map counts.
+    """
 
     fuel: float
     valve_pct: float
+    rpm: float
+    map_kpa: float
 
 
 class _Standing(Plant):
@@ -43,7 +47,9 @@ def held_need(
     engine: BenchEngine, spec: EngineSpec, calibration: Calibration, coolant_c: float
 ) -> HeldNeed | None:
     """Return what the engine needs at a coolant temperature [°C], None where it does not idle."""
-    plant = _Standing(engine, spec, calibration, StartConditions(coolant_c, min(coolant_c, 20.0), 1), ())
+    plant = _Standing(
+        engine, spec, calibration, StartConditions(coolant_c, min(coolant_c, 20.0), 1), ()
+    )
     controller = plant.controller
     controller.state.running_since_s = -1000.0  # every start enrichment has faded
     controller.valve_pct = lambda *_: plant.opening  # type: ignore[method-assign]
@@ -70,39 +76,64 @@ def held_need(
             valve.append(plant.opening)
     if not fuel or plant.rpm < 0.8 * target:
         return None
-    return HeldNeed(float(np.median(fuel)), float(np.median(valve)))
-
-
-def true_warm_up(
-    engine: BenchEngine, spec: EngineSpec, calibration: Calibration, coolant_c: float
-) -> float | None:
-    """Return the warm-up enrichment that is right at a temperature, seen from the warm need. [%]"""
-    here = held_need(engine, spec, calibration, coolant_c)
-    warm = held_need(engine, spec, calibration, _WARM_C)
-    if here is None or warm is None:
-        return None
-    key = "warm_up_enrichment"
-    given = calibration.at_coolant(key, coolant_c) / calibration.at_coolant(key, _WARM_C)
-    return 100.0 * given * here.fuel / warm.fuel
+    return HeldNeed(float(np.median(fuel)), float(np.median(valve)), plant.rpm, plant.map_kpa)
 
 
 #: Where needs are read; between them they run straight. [°C]
 _GRID_C = (-18.0, -10.0, 0.0, 10.0, 20.0, 40.0, 60.0, 85.0)
 
 
-def true_curves(
-    engine: BenchEngine, spec: EngineSpec, calibration: Calibration
-) -> dict[str, tuple[list[float], list[float]]]:
-    """Return what is right of warm-up [%] and idle valve [%] over coolant: (temperatures, values)."""
-    curves: dict[str, tuple[list[float], list[float]]] = {
-        "warm_up_enrichment": ([], []),
-        "idle_valve": ([], []),
-    }
-    for coolant_c in _GRID_C:
-        warm_up = true_warm_up(engine, spec, calibration, coolant_c)
-        need = held_need(engine, spec, calibration, coolant_c)
-        for key, value in (("warm_up_enrichment", warm_up), ("idle_valve", need and need.valve_pct)):
-            if value is not None:
-                curves[key][0].append(coolant_c)
-                curves[key][1].append(value)
-    return curves
+@dataclass(frozen=True)
+class TrueCurves:
+    """What is right over coolant temperature.
+
+    Attributes
+    ----------
+    at_c, fuel, valve_pct : tuple of float
+        Temperatures, warm-up enrichment times filling of the fuel map there [%²], idle valve.
+        [°C, %², %]
+    rpm, map_kpa : tuple of float
+        Where the engine idles at each. [1/min, kPa]
+    """
+
+    at_c: tuple[float, ...]
+    fuel: tuple[float, ...]
+    valve_pct: tuple[float, ...]
+    rpm: tuple[float, ...]
+    map_kpa: tuple[float, ...]
+
+    def need(self, key: str, coolant_c: float) -> float:
+        """Return what is right of warm-up times filling [%²], or of the idle valve [%]."""
+        values = self.valve_pct if key == "idle_valve" else self.fuel
+        return float(np.interp(coolant_c, self.at_c, values))
+
+    def given(self, key: str, calibration: Calibration, coolant_c: float) -> float:
+        """Return what tables give of the same."""
+        value = calibration.at_coolant(key, coolant_c)
+        if key == "idle_valve":
+            return value
+        return value * self.filling(calibration, coolant_c)
+
+    def filling(self, calibration: Calibration, coolant_c: float) -> float:
+        """Return the fuel map where the engine idles at a temperature. [%]"""
+        rpm, kpa = (float(np.interp(coolant_c, self.at_c, v)) for v in (self.rpm, self.map_kpa))
+        return float(calibration["ve"].at_load(rpm, kpa, 0.0))
+
+
+def true_curves(engine: BenchEngine, spec: EngineSpec, calibration: Calibration) -> TrueCurves:
+    """Return what is right for an engine, found from where its tables stand."""
+    found = [(c, held_need(engine, spec, calibration, c)) for c in _GRID_C]
+    seen = [(c, need) for c, need in found if need is not None]
+    fuel = [
+        calibration.at_coolant("warm_up_enrichment", c)
+        * float(calibration["ve"].at_load(need.rpm, need.map_kpa, 0.0))
+        * need.fuel
+        for c, need in seen
+    ]
+    return TrueCurves(
+        tuple(c for c, _ in seen),
+        tuple(fuel),
+        tuple(need.valve_pct for _, need in seen),
+        tuple(need.rpm for _, need in seen),
+        tuple(need.map_kpa for _, need in seen),
+    )
