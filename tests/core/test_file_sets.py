@@ -129,7 +129,7 @@ class GridTests(SimpleTestCase):
             (good + "1000\t50\tsixty", "", ("'sixty'", "column 3")),
             (good + "1000\t50\t60\n1000\t55\t66", "", ("must rise",)),
             ("ve [%]\tmap_kpa\nrpm\t100\t40\t90\n1000\t5\t6\t7", "", ("must rise",)),
-            (good + "1000\t50\t900", "", ("between 5 and 200",)),
+            (good + "1000\t50\t9e9", "", ("between 5 and 200",)),
             ("rpm\t40\t100\n1000\t50\t60", "", ("which table",)),
             ("nonsense", "ve", ("no rows",)),
             ("", "ve", ("empty",)),

@@ -297,7 +297,7 @@ def nothing_behind_it(random):
 
 SEEDED = {
     spike: "spike", hole: "hole", spark_spike: "spike", step: "step", flat: "flat_at_limit",
-    rising: "rising", cold_idle: "cold_idle", zeroed: "untouched", equal: "untouched",
+    rising: "bump", cold_idle: "cold_idle", zeroed: "untouched", equal: "untouched",
     starved: "cranking_air", rising_dead_time: "dead_time", lean: "lean_at_load",
     too_much_spark: "spark_at_load",
 }  # fmt: skip

@@ -18,6 +18,8 @@ _IDLE_SPARK_GAIN = 0.03  # [°/rpm]
 _TRIM_GAIN = 0.15  # [%/(rpm·s)]
 #: A larger error does not trim faster: a loop that winds up in a stumble is none that anybody fits. [rpm]
 _TRIM_HEARS_RPM = 80.0
+#: A target of none would ask for endless fuel. [–]
+_RICHEST_TARGET = 0.3
 _FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
 
 
@@ -99,7 +101,7 @@ class Controller:
 
     def lambda_target(self, rpm: float, map_kpa: float) -> float:
         """Return the mixture target. [–]"""
-        return self._lambda(rpm, self._load(map_kpa))
+        return max(self._lambda(rpm, self._load(map_kpa)), _RICHEST_TARGET)
 
     def _load(self, map_kpa: float) -> float:
         """Return where on the load axis of the maps the engine is. [%] or [kPa]"""

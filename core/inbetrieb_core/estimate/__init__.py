@@ -2,7 +2,7 @@
 
 from .cells import changes_to
 from .coordinates import COORDINATES
-from .cranking import expected_fuel, primed_pct
+from .cranking import LEAST_FUEL_PCT, expected_fuel, primed_pct
 from .evidence import CrankingOutcome, Evidence, FuelMapPlace, RunUpOutcome
 from .ladder import HOT_C, LadderEstimate, at_coolants, basis_of, estimate, idle_air_below
 from .likes import LikeEngine, known_from
@@ -42,6 +42,7 @@ __all__ = [
     "idle_air_below",
     "known_from",
     "measured_proposals",
+    "LEAST_FUEL_PCT",
     "primed_pct",
     "pulls",
     "search_step",

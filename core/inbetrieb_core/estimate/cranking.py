@@ -27,6 +27,8 @@ from .slice_sampling import sample
 
 #: Engine cycles until a healthy engine fires: so many cranking injections stand beside one prime.
 CYCLES_TO_FIRE = 2.0  # common practice, no source
+#: Less cranking fuel than this counts as this: an inherited table may hold none. [%]
+LEAST_FUEL_PCT = 1.0
 _LENGTH_K = 35.0
 #: Prior of the window, as (median, spread of the logarithm): to its lean edge, to its rich edge, from
 #: the lean edge to where it never runs, time of a prompt start at 80 °C, growth of the time beyond
@@ -127,7 +129,7 @@ def effective_fuel(spec: EngineSpec, fuel_pct: float, prime_ms: float) -> float:
     prime_ms : float
         Prime pulse. [ms]
     """
-    return fuel_pct + prime_share(spec) * prime_ms
+    return max(fuel_pct + prime_share(spec) * prime_ms, LEAST_FUEL_PCT)
 
 
 def prime_share(spec: EngineSpec) -> float:

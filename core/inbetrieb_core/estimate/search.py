@@ -15,7 +15,7 @@ from ..quantities import FloatArray
 from ..tables import Calibration, Table
 from .cells import changes_to, fitted, grid_c
 from .coordinates import COORDINATES, prior_mean
-from .cranking import effective_fuel, expected_fuel, primed_pct
+from .cranking import LEAST_FUEL_PCT, effective_fuel, expected_fuel, primed_pct
 from .draws import Draws
 from .ladder import LadderEstimate, at_coolants
 from .proposed import CurveProposal, proposed
@@ -216,12 +216,12 @@ def _space_of(
             table,
             at_c,
             cranking,
-            np.log(in_force + primed),
+            np.log(np.maximum(in_force + primed, LEAST_FUEL_PCT)),
             expected_fuel(believed.spec, at_c),
             primed,
             lambda given: cranking.good_at(at_c, given, run_s),
             lambda scale: np.asarray(np.exp(scale)),
-            lambda value: np.asarray(np.log(value)),
+            lambda value: np.asarray(np.log(np.maximum(value, LEAST_FUEL_PCT))),
         )
     run_up = believed.run_up
     if run_up is None:

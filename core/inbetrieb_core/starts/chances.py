@@ -12,6 +12,7 @@ from scipy.special import ndtr
 from ..charge.idle_air import idle_gain
 from ..estimate import (
     COORDINATES,
+    LEAST_FUEL_PCT,
     LadderEstimate,
     at_coolants,
     expected_fuel,
@@ -226,7 +227,7 @@ def _runs_of_each(
 ) -> FloatArray:
     """Return by each draw the probability that it runs in time, shape (draws, n). [–]"""
     given = at_coolants(calibration, "cranking_fuel", at_c)
-    given = np.log(given + primed_pct(believed.spec, calibration, at_c))
+    given = np.log(np.maximum(given + primed_pct(believed.spec, calibration, at_c), LEAST_FUEL_PCT))
     if believed.cranking is None:
         off = given - expected_fuel(believed.spec, at_c)
         spread = COORDINATES["cranking_fuel"].spread_at(at_c)

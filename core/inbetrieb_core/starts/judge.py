@@ -36,6 +36,7 @@ from .model import (
 from .observe import observed_by_person, observed_in
 from .outcomes import RAN, VERDICTS, Verdict
 from .phases import find_moments, phases_of
+from .readable import readable
 from .taught import taught_by
 from .told import about_the_log, told
 from .verdict import sentence_of, verdict_of
@@ -109,6 +110,7 @@ def judge_start(
         raise NoStartError(
             f"The log holds {len(windows)} start(s); there is no number {start_number}."
         )
+    calibration = readable(calibration)
     window, cut = told(log, windows[start_number - 1], setting.spec.crank_to_run_rpm)
     part = log.trace.between(window.begin_s, window.end_s)
     coolant_c = coolant_at_start(part, setting, window.crank_s)
@@ -170,6 +172,7 @@ def judge_observation(
         If the outcome is unknown or a number is impossible.
     """
     _check_observation(observation)
+    calibration = readable(calibration)
     figures = figures_from_observation(observation, calibration)
     acceptance = acceptance_of(observation.outcome, figures)
     observed = observed_by_person(figures, observation.outcome, acceptance)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..estimate import Limits
 from ..tables import Calibration
 from .acceptance import DIP_GOOD_RPM, run_good_within_s
+from .readable import readable
 
 
 def limits_of(calibration: Calibration) -> Limits:
@@ -15,5 +16,5 @@ def limits_of(calibration: Calibration) -> Limits:
     calibration : Calibration
         In force.
     """
-    target = calibration["idle_target"]
+    target = readable(calibration)["idle_target"]
     return Limits(run_good_within_s, lambda coolant_c: DIP_GOOD_RPM / target.at(coolant_c))

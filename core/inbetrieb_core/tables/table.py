@@ -8,13 +8,18 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import CoreError
-from ..provenance import Provenance
+from ..provenance import Provenance, ProvenanceKind
 from ..quantities import FloatArray
 from ..sentences import quantity
 from .axis import Axis, AxisError
 from .definitions import AXES, DEFINITIONS, TableDefinition
 
 Index = tuple[int, ...]
+
+
+#: Origin of cells that are kept as they were found, and the most that a number can be in them. [any unit]
+AS_FOUND: ProvenanceKind = "carried_over"
+MOST_AS_FOUND = 1e6
 
 
 class TableError(CoreError):
@@ -39,7 +44,8 @@ class Table:
     Raises
     ------
     TableError
-        If shapes differ, or a value is not finite or out of bounds.
+        If shapes differ, or a value is not finite or out of bounds. A cell that was brought in as it
+        was found may hold anything finite: what is wrong with it is for the review to say.
     """
 
     key: str
@@ -60,9 +66,10 @@ class Table:
                 f"not {' × '.join(map(str, values.shape)) or 'one'}"
             )
         fits = (values >= definition.lower) & (values <= definition.upper)  # NaN does not fit
-        if not fits.all():
-            index = tuple(int(i) for i in np.argwhere(~fits)[0])
-            check_bounds(definition, float(values[index]), self.place(index))
+        for index in map(tuple, np.argwhere(~fits).tolist()):
+            value = float(values[index])
+            if not (self.provenance[index].kind == AS_FOUND and abs(value) <= MOST_AS_FOUND):
+                check_bounds(definition, value, self.place(index))
         values.setflags(write=False)
         object.__setattr__(self, "values", values)
 

@@ -8,17 +8,18 @@ from typing import Literal
 
 from ..calibration import Calibration
 from ..definitions import DEFINITIONS, START_TABLES
-from . import curves, limits, maps, trims
+from . import curves, limits, maps, mistakes, trims
 from .findings import RANK, ReviewContext, ReviewFinding, Severity
 
 Rule = Callable[[Calibration, ReviewContext], Iterator[ReviewFinding]]
 
 #: The tables each rule looks at need not all be there; a rule that lacks its table is silent.
 _RULES: tuple[Rule, ...] = (
+    mistakes.out_of_bounds, mistakes.swapped_axes, mistakes.doubled_lines, mistakes.plateaus,
     maps.outliers, maps.steps, maps.flats_at_limits, maps.targets, maps.leaner_than_burns,
     maps.spark_at_load, maps.more_spark_than_expected, maps.falling_filling,
     maps.filling_far_from_expected,
-    curves.rising_curves, curves.cold_idle, curves.untouched_start_tables, curves.cranking_air,
+    curves.rising_curves, curves.curve_outliers, curves.cold_idle, curves.untouched_start_tables, curves.cranking_air,
     curves.dead_time, curves.flat_battery_tables, curves.valve_limits, curves.far_from_expected,
     limits.authority, limits.rev_limits, limits.overrun, limits.boost_cut, limits.boost_valve,
     limits.early_boost, limits.unwired_inputs,
@@ -27,6 +28,8 @@ _RULES: tuple[Rule, ...] = (
 
 #: What each rule is called on the screen.
 RULE_TITLES: dict[str, str] = {
+    "out_of_bounds": "No such value", "axes_swapped": "Axes swapped", "doubled": "Line copied twice",
+    "plateau": "Block of one number", "bump": "Bump", "dip": "Dip",
     "spike": "Spike", "hole": "Hole", "step": "Step", "flat_at_limit": "Flat at a limit",
     "lean_at_load": "Lean at full load", "too_rich": "Too rich", "too_lean": "Too lean",
     "lean_under_boost": "Lean under boost", "spark_at_load": "No knock margin",

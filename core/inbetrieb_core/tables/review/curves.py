@@ -8,12 +8,18 @@ import numpy as np
 
 from ...sentences import quantity, significant
 from ..calibration import Calibration
+from ..table import Table
 from .findings import ReviewContext, ReviewFinding, finding
 
 #: Falling with coolant temperature, from physics.
 _FALLING = (
     "prime_pulse", "cranking_fuel", "after_start_enrichment", "warm_up_enrichment", "idle_target",
 )  # fmt: skip
+#: Idle air falls, too, but targets step: a rise of less than this share of the whole is none. [–]
+_VALVE_RISE = 0.06
+#: A cell of a curve may stand so far off the line through its neighbours: by this share, and so many
+#: times what is usual in the curve. [–, –]
+_OFF_LINE, _OFF_TIMES = 0.12, 4.0
 _WARM_C, _COLD_C = 75.0, 20.0
 #: Start fuel that is this far from what the engine data suggest deserves a second look. [–]
 _START_SHARE = (0.3, 3.0)
@@ -22,18 +28,83 @@ _VALVE_LEAST_PCT, _VALVE_MOST_PCT = 2.0, 96.0
 
 
 def rising_curves(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
-    """Yield start tables that rise where a warmer engine needs less."""
-    for key in _FALLING:
+    """Yield start tables that rise where a warmer engine needs less: a bump, a dip, or a step."""
+    for key in (*_FALLING, "idle_valve"):
         table = calibration[key]
-        values, least = np.asarray(table.values), 5.0 * table.definition.resolution
-        for i in np.flatnonzero(
-            np.diff(values) > max(least, 0.02 * float(np.ptp(values)))
-        ).tolist():
-            rise = float(values[i + 1] - values[i])
-            yield finding(
-                "rising", table, [(i + 1,)], "attention",
-                f"{quantity(significant(rise, 3), table.definition.unit)} more than a colder engine gets.", rise,
-            )  # fmt: skip
+        values = np.asarray(table.values)
+        for i in _rises(values, table, key):
+            culprit, rule = _culprit(values, i)
+            size = float(values[i + 1] - values[i])
+            unit = table.definition.unit
+            word = {
+                "rising": f"{quantity(significant(size, 3), unit)} more than a colder engine gets.",
+                "bump": f"a bump, {quantity(significant(size, 3), unit)} above the colder neighbour.",
+                "dip": f"a dip, {quantity(significant(size, 3), unit)} below the warmer neighbour.",
+            }[rule]
+            yield finding(rule, table, [(culprit,)], "attention", word, size)
+
+
+def _rises(values: np.ndarray, table: Table, key: str) -> list[int]:
+    """Return from which cells on a curve rises to the next."""
+    share = _VALVE_RISE if key == "idle_valve" else 0.02
+    limit = max(5.0 * table.definition.resolution, share * float(np.ptp(values)))
+    return np.flatnonzero(np.diff(values) > limit).tolist()
+
+
+def _blamed(values: np.ndarray, table: Table, key: str) -> set[int]:
+    return {_culprit(values, i)[0] for i in _rises(values, table, key)}
+
+
+def curve_outliers(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:
+    """Yield cells of start tables that stand off the line through their neighbours, rising or not."""
+    for key in (*_FALLING, "idle_valve"):
+        table = calibration[key]
+        values, points = np.asarray(table.values), np.array(table.axes[0].points)
+        if values.size < 6:
+            continue
+        share = (points[1:-1] - points[:-2]) / (points[2:] - points[:-2])
+        line = values[:-2] + share * (values[2:] - values[:-2])
+        off = values[1:-1] - line
+        i = int(np.argmax(np.abs(off)))
+        around = [k for k in range(i - 1, i + 2) if 0 <= k < off.size]
+        others = np.abs(np.delete(off, around))
+        usual = float(np.median(others)) if others.size else 0.0
+        limit = max(
+            _OFF_LINE * abs(float(line[i])), _OFF_TIMES * usual, 5.0 * table.definition.resolution
+        )
+        # A lone cell pulls the lines of both its neighbours the other way; a corner does not.
+        beside = [float(off[k]) for k in (i - 1, i + 1) if 0 <= k < off.size]
+        lone = all(other * off[i] < 0.0 and abs(other) > 0.2 * abs(off[i]) for other in beside)
+        if abs(off[i]) <= limit or not lone or (i + 1) in _blamed(values, table, key):
+            continue
+        size, unit = abs(float(off[i])), table.definition.unit
+        word, side = ("bump", "above") if off[i] > 0.0 else ("dip", "below")
+        yield finding(
+            word, table, [(i + 1,)], "attention",
+            f"a {word}, {quantity(significant(size, 3), unit)} {side} the line between its neighbours.", size,
+        )  # fmt: skip
+
+
+def _culprit(values: np.ndarray, i: int) -> tuple[int, str]:
+    """Return which cell makes a curve rise from i to the next: the one without which it falls."""
+    after = i + 1
+    before_low = values[i - 1] if i > 0 else np.inf
+    beyond = values[after + 1] if after + 1 < values.size else -np.inf
+    without_dip = values[after] <= before_low  # the dip at i taken out, it falls
+    without_bump = values[i] >= beyond
+    if without_dip and without_bump:
+        # Both would do: the one that stands farther off the line through its own neighbours.
+        off = [
+            abs(values[k] - 0.5 * (values[k - 1] + values[k + 1]))
+            if 0 < k < values.size - 1
+            else 0.0
+            for k in (i, after)
+        ]
+        without_dip = off[0] > off[1] if max(off) > 0.0 else False
+        without_bump = not without_dip
+    if without_dip:
+        return i, "dip"
+    return after, "bump" if without_bump else "rising"
 
 
 def cold_idle(calibration: Calibration, context: ReviewContext) -> Iterator[ReviewFinding]:

@@ -16,10 +16,13 @@ from .findings import ReviewContext, ReviewFinding, finding
 
 #: A cell of a map this far from what its neighbours say, against the usual roughness of the
 #: map and at least by this much [unit of the map], is a spike or a hole (our own choice).
-_OUTLIER_TIMES = 6.0
+_OUTLIER_TIMES = 4.5
+#: In a filling map also by this share of what the neighbours say; and a block of so many cells of one
+#: level was set on purpose. [–, –]
+_OUTLIER_SHARE, _LEAST_BLOCK = 0.09, 6
 _LEAST_OUTLIER = {"ve": 6.0, "lambda_target": 0.05, "spark": 4.0}
 #: A jump from one row or column to the next that is not seen beside it. [unit of the map]
-_LEAST_STEP = {"ve": 10.0, "lambda_target": 0.07, "spark": 7.0}
+_LEAST_STEP = {"ve": 10.0, "lambda_target": 0.1, "spark": 7.0}
 #: Richer than this under boost is wanted, leaner at full load is dangerous (common practice, no
 #: source). [lambda]
 _LEAN_AT_LOAD, _LEAN_UNDER_BOOST, _RICHEST, _LEANEST = 0.95, 0.90, 0.68, 1.12
@@ -56,10 +59,21 @@ def outliers(calibration: Calibration, context: ReviewContext) -> Iterator[Revie
     """Yield spikes and holes: cells, alone or side by side, far from what their neighbours say."""
     for table in _maps(calibration):
         off, usual = _roughness(np.asarray(table.values))
-        limit = max(_LEAST_OUTLIER[_family(table.key)], _OUTLIER_TIMES * usual)
-        far = np.abs(off) > limit
+        values = np.asarray(table.values)
+        limit = np.full(values.shape, _LEAST_OUTLIER[_family(table.key)])
+        if _family(table.key) == "ve":
+            # A cell of little filling is off by a share of it.
+            limit = np.minimum(limit, _OUTLIER_SHARE * np.abs(values - off))
+        limit = np.maximum(limit, _OUTLIER_TIMES * usual)
+        lone, off_line = _lone_cells(values, limit)
+        far = (np.abs(off) > limit) | lone
+        # A lone cell is as far off as the lines through its neighbours say: a median lies on a slope.
+        off = np.where(lone, off_line, off)
         for row, column in np.argwhere(far).tolist():
-            if _is_corner(table, row, column) and abs(off[row, column]) < 2.0 * limit:
+            corner = (
+                _is_corner(table, row, column) and abs(off[row, column]) < 2.0 * limit[row, column]
+            )
+            if corner or _in_a_block(values, row, column, float(limit[row, column]) / 2.0):
                 far[row, column] = False
         unit = table.definition.unit
         for kind, where, word in (
@@ -75,6 +89,35 @@ def outliers(calibration: Calibration, context: ReviewContext) -> Iterator[Revie
                     kind, table, cells, "attention",
                     f"a {kind}, {quantity(significant(size, 3), unit)} {word} its neighbours.", size,
                 )  # fmt: skip
+
+
+def _lone_cells(values: FloatArray, limit: FloatArray) -> tuple[np.ndarray, FloatArray]:
+    """Return inner cells off the lines through their neighbours, along both axes, and how far."""
+    off = np.zeros(values.shape)
+    lone = np.zeros(values.shape, dtype=bool)
+    if min(values.shape) < 3:
+        return lone, off
+    inside = values[1:-1, 1:-1]
+    down = inside - 0.5 * (values[:-2, 1:-1] + values[2:, 1:-1])
+    across = inside - 0.5 * (values[1:-1, :-2] + values[1:-1, 2:])
+    off[1:-1, 1:-1] = 0.5 * (down + across)
+    both = (np.sign(down) == np.sign(across)) & (
+        np.minimum(np.abs(down), np.abs(across)) > 0.7 * limit[1:-1, 1:-1]
+    )
+    lone[1:-1, 1:-1] = both & (np.abs(off[1:-1, 1:-1]) > limit[1:-1, 1:-1])
+    # Its neighbours are pulled the other way by half at most: only the farthest of a patch stays.
+    for row, column in np.argwhere(lone).tolist():
+        around = np.abs(off[row - 1 : row + 2, column - 1 : column + 2])
+        lone[row, column] = abs(off[row, column]) >= around.max()
+    return lone, off
+
+
+def _in_a_block(values: FloatArray, row: int, column: int, alike: float) -> bool:
+    """Say whether a cell is the corner of a block that somebody set on purpose, as rich idles are."""
+    patches, _ = label(np.abs(values - values[row, column]) < alike)
+    block = np.argwhere(patches == patches[row, column])
+    lines = np.ptp(block, axis=0) + 1
+    return len(block) >= _LEAST_BLOCK and lines.min() >= 2
 
 
 def _is_corner(table: Table, row: int, column: int) -> bool:
