@@ -29,6 +29,7 @@ from .injectors import (
     DeadTimeCurve,
     differential_pressure_kpa,
     flow_at_pressure,
+    flow_of_blend,
     reference_pulse_ms,
 )
 
@@ -150,9 +151,10 @@ class EngineSpec(EngineData):
 
     @property
     def injector_flow_cm3_min(self) -> float:
-        """Static flow of one injector with outside pressure at its tip. [cm³/min]
+        """Static flow of one injector with outside pressure at its tip, of the blend. [cm³/min]
 
-        That is the state in which tables are written: full load, cranking, or above the
+        Flow is entered as that of petrol; a denser blend passes less volume, by the root of its density
+        (Bernoulli). That is the state in which tables are written: full load, cranking, or above the
         throttle. A controller that measures manifold pressure corrects the rest itself.
         """
         across = differential_pressure_kpa(
@@ -161,9 +163,8 @@ class EngineSpec(EngineData):
             self.barometric_kpa,
             manifold_referenced=self.manifold_referenced,
         )
-        return flow_at_pressure(
-            self.injectors.flow_cm3_min, self.injectors.rated_pressure_kpa, across
-        )
+        entered = flow_of_blend(self.injectors.flow_cm3_min, self.fuel)
+        return flow_at_pressure(entered, self.injectors.rated_pressure_kpa, across)
 
     @property
     def reference_pulse_ms(self) -> float:

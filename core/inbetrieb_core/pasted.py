@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from .delimited import COMMA_AND_BLANK, best_mark, name_and_unit, rows_of
@@ -17,7 +17,7 @@ MOST_ROWS = 2000
 _MARKS = ("\t", ";", "|", COMMA_AND_BLANK, ",", " ")
 #: A number, and perhaps its unit; whatever parts columns is no unit.
 _CELL = re.compile(
-    r"^([+\-−]?(?:\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s;|,][^;|,\t]{0,20})?$"
+    r"^([+\-−]?(?:\d{1,3}(?:[,'’]\d{3})+\.\d+|\d{1,3}(?:[,'’.]\d{3}){2,}|\d{1,3}(?:['’]\d{3})+|\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s;|,][^;|,\t]{0,20})?$"
 )
 
 
@@ -35,6 +35,10 @@ class WantedColumn:
         Parts of a heading that mean this column, in lower case.
     lower, upper : float
         Between what its values lie; tells two columns apart that have no heading. [unit]
+    usual : tuple of float
+        The largest value usually lies between these; beside them another unit is asked for. [unit]
+    otherwise : tuple of (str, float)
+        Units that are mistaken for this one, and by what their values are multiplied. [–]
     """
 
     key: str
@@ -44,6 +48,27 @@ class WantedColumn:
     words: tuple[str, ...]
     lower: float = -math.inf
     upper: float = math.inf
+    usual: tuple[float, float] = (0.0, math.inf)
+    otherwise: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """Something that may have been meant otherwise; it is asked, not guessed.
+
+    Attributes
+    ----------
+    column : str
+        Key of the wanted column.
+    sentence : str
+        What is odd, and what it would be then.
+    factor : float
+        By which its values are multiplied if so. [–]
+    """
+
+    column: str
+    sentence: str
+    factor: float
 
 
 @dataclass(frozen=True)
@@ -56,13 +81,18 @@ class Pasted:
         One number for each wanted column, in its unit.
     sentences : tuple of str
         How it was read and what was passed over; nothing is dropped in silence.
+    doubts : tuple of Doubt
+        What may have been meant otherwise.
     """
 
     rows: tuple[tuple[float, ...], ...]
     sentences: tuple[str, ...]
+    doubts: tuple[Doubt, ...] = ()
 
 
-def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
+def read_pasted(
+    text: str, wanted: Sequence[WantedColumn], factors: Mapping[str, float] | None = None
+) -> Pasted:
     """Return the wanted columns of a pasted table.
 
     Columns are parted by tabs, semicolons, bars, commas or blanks; numbers may have a decimal
@@ -75,6 +105,8 @@ def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
         As pasted.
     wanted : sequence of WantedColumn
         What is looked for.
+    factors : mapping of str to float, optional
+        By column, answers to the doubts of an earlier reading. [–]
 
     Raises
     ------
@@ -94,6 +126,7 @@ def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
         places, units = _by_heading(_joined(heads, sentences), wanted, sentences)
     else:
         places, units = _by_order(cells, wanted)
+    cells, grouped = _without_thousands(cells, places, wanted, sentences)
     rows, passed = _rows(cells, places, units, wanted)
     if not heads and _fits_better_reversed(rows, wanted):
         places = places[::-1]
@@ -105,7 +138,94 @@ def read_pasted(text: str, wanted: Sequence[WantedColumn]) -> Pasted:
         )
     sentences.insert(0, f"{len(rows)} rows read: {_described(wanted, units)}.")
     sentences += passed
-    return Pasted(tuple(rows), tuple(sentences))
+    answered = dict(factors or {})
+    rows = [
+        tuple(v * answered.get(w.key, 1.0) for v, w in zip(row, wanted, strict=True))
+        for row in rows
+    ]
+    asked = {doubt.column for doubt in grouped}
+    doubts = [*grouped, *(d for d in _odd_sizes(rows, wanted) if d.column not in asked)]
+    return Pasted(
+        tuple(rows), tuple(sentences), tuple(d for d in doubts if d.column not in answered)
+    )
+
+
+#: A number with marks after every third digit, and one that may be.
+_GROUPED = re.compile(r"^[+\-−]?\d{1,3}(?:[,.'’]\d{3}){2,}(?:[.,]\d+)?$|^[+\-−]?\d{1,3}(?:['’]\d{3})+(?:[.,]\d+)?$|^[+\-−]?\d{1,3},\d{3}\.\d+$")  # fmt: skip
+_MAYBE_GROUPED = re.compile(r"^[+\-−]?[1-9]\d{0,2},\d{3}$")
+_SPLIT_UNIT = re.compile(r"^([+\-−]?[\d.,'’]*\d)(\s*[^\d\s;|,].{0,20})?$")
+
+
+def _without_thousands(
+    cells: Sequence[Sequence[str]],
+    places: Sequence[int],
+    wanted: Sequence[WantedColumn],
+    sentences: list[str],
+) -> tuple[list[list[str]], list[Doubt]]:
+    """Return cells without the marks that part thousands, and what may be such a mark or a comma.
+
+    "16,867" is either; where nothing else in the column tells, it is asked.
+    """
+    result, doubts = [list(row) for row in cells], []
+    for place, column in zip(places, wanted, strict=True):
+        found = [_SPLIT_UNIT.match(row[place]) if place < len(row) else None for row in result]
+        numbers = [match.group(1) if match else "" for match in found]
+        sure = any(_GROUPED.match(n) for n in numbers)
+        maybe = [n for n in numbers if _MAYBE_GROUPED.match(n)]
+        if not sure and not maybe:
+            continue
+        whole = [n for n in numbers if n and "," not in n]
+        # Beside numbers with a point, or whole ones that go on where these end, a comma parts thousands.
+        points = any("." in n for n in whole)
+        other = [n for n in numbers if "," in n and not _MAYBE_GROUPED.match(n)]
+        follow = (
+            bool(whole) and not points and max(float(n) for n in whole if _plain_number(n)) > 100.0
+        )
+        if sure or (maybe and not other and (points or follow)):
+            for row, match in zip(result, found, strict=True):
+                if match:
+                    number = match.group(1)
+                    bare = re.sub(r"[,'’]", "", number)
+                    if number.count(".") > 1:
+                        bare = number.replace(".", "").replace(",", ".")
+                    row[place] = bare + (match.group(2) or "")
+            sentences.append(f"{column.title}: marks between thousands were left out.")
+        elif maybe and not other:
+            example = maybe[0]
+            doubts.append(
+                Doubt(
+                    column.key,
+                    f"{column.title}: '{example}' was read as {example.replace(',', '.')}. Is the comma a mark "
+                    f"between thousands, {example.replace(',', '')}?",
+                    1000.0,
+                )
+            )
+    return result, doubts
+
+
+def _plain_number(text: str) -> bool:
+    return bool(re.match(r"^[+\-]?\d+(\.\d+)?$", text))
+
+
+def _odd_sizes(rows: Sequence[Sequence[float]], wanted: Sequence[WantedColumn]) -> list[Doubt]:
+    """Return columns whose values have an odd size, with the unit that would explain it."""
+    doubts = []
+    for place, column in enumerate(wanted):
+        largest = max(abs(row[place]) for row in rows)
+        if column.usual[0] <= largest <= column.usual[1]:
+            continue
+        for unit, factor in column.otherwise:
+            if column.usual[0] <= largest * factor <= column.usual[1]:
+                doubts.append(
+                    Doubt(
+                        column.key,
+                        f"{column.title}: at most {largest:g} {written_unit(column.unit)} is unusual. Was it "
+                        f"written in {unit}: {largest * factor:g} {written_unit(column.unit)}?",
+                        factor,
+                    )
+                )
+                break
+    return doubts
 
 
 def _parted(lines: Sequence[str], width: int) -> list[list[str]]:
@@ -197,6 +317,20 @@ def _by_heading(
                     )
                     taken.add(place)
                     break
+    for column in wanted:
+        chosen = found.get(column.key)
+        twins = [
+            head[i]
+            for i, (_, unit) in enumerate(heads)
+            if i not in taken
+            and unit
+            and (recognise_unit(unit) or ("", ""))[0] == column.dimension != ""
+        ]
+        if chosen is not None and twins:
+            sentences.append(
+                f"{column.title} was taken from '{head[chosen[0]]}'; {' and '.join(repr(t) for t in twins)} would fit, "
+                "too: paste that column instead if it is meant."
+            )
     missing = [column.title.lower() for column in wanted if column.key not in found]
     if missing and len(head) == len(wanted):
         left = [place for place in range(len(head)) if place not in taken]
@@ -275,10 +409,22 @@ def _described(wanted: Sequence[WantedColumn], units: Sequence[str]) -> str:
 _TEMPERATURE = WantedColumn(
     "temperature", "Temperature", "temperature", "degC", ("temp", "°c", "°f"), -75.0, 330.0
 )
-_RESISTANCE = WantedColumn("resistance", "Resistance", "resistance", "ohm", ("res", "ohm", "ω"))
-_VOLTAGE = WantedColumn("voltage", "Voltage", "voltage", "V", ("volt", "batt", "supply"), 4.0, 20.0)
-_SIGNAL = WantedColumn("signal", "Signal", "voltage", "V", ("signal", "volt", "output"), 0.0, 20.0)
-_PRESSURE = WantedColumn("pressure", "Pressure", "pressure", "kPa", ("press", "kpa", "bar"))
+_RESISTANCE = WantedColumn(
+    "resistance", "Resistance", "resistance", "ohm", ("res", "ohm", "ω"),
+    usual=(300.0, 2e6), otherwise=(("kΩ", 1000.0), ("MΩ", 1e6)),
+)  # fmt: skip
+_VOLTAGE = WantedColumn(
+    "voltage", "Voltage", "voltage", "V", ("volt", "batt", "supply"), 4.0, 20.0,
+    usual=(6.0, 25.0), otherwise=(("mV", 0.001),),
+)  # fmt: skip
+_SIGNAL = WantedColumn(
+    "signal", "Signal", "voltage", "V", ("signal", "volt", "output"), 0.0, 20.0,
+    usual=(0.0, 30.0), otherwise=(("mV", 0.001),),
+)  # fmt: skip
+_PRESSURE = WantedColumn(
+    "pressure", "Pressure", "pressure", "kPa", ("press", "kpa", "bar"),
+    usual=(25.0, 20_000.0), otherwise=(("bar", 100.0), ("MPa", 1000.0), ("Pa", 0.001)),
+)  # fmt: skip
 
 
 def _plain(key: str, title: str, *words: str) -> WantedColumn:
@@ -318,11 +464,17 @@ PURPOSES: dict[str, tuple[WantedColumn, ...]] = {
     "signal": (_SIGNAL, _plain("reading", "Reading", "read", "value", "lambda")),
     "dead_time": (
         _VOLTAGE,
-        WantedColumn("dead_time", "Dead time", "time", "ms", ("dead", "lat", "offset", "open")),
+        WantedColumn(
+            "dead_time", "Dead time", "time", "ms", ("dead", "lat", "offset", "open"),
+            usual=(0.1, 20.0), otherwise=(("µs", 0.001), ("s", 1000.0)),
+        ),  # fmt: skip
     ),
     "dwell": (
         _VOLTAGE,
-        WantedColumn("dwell", "Dwell", "time", "ms", ("dwell", "charge", "time", "on")),
+        WantedColumn(
+            "dwell", "Dwell", "time", "ms", ("dwell", "charge", "time", "on"),
+            usual=(0.5, 60.0), otherwise=(("µs", 0.001), ("s", 1000.0)),
+        ),  # fmt: skip
     ),
     "flows": (_plain("flow", "Flow", "flow", "cm", "lb", "g/s"),),
     "pump": (

@@ -35,6 +35,7 @@ _SPELLINGS: dict[str, dict[str, tuple[str, ...]]] = {
     "pressure": {
         "kPa": ("kpa", "kilopascal", "kpaa", "kpa abs", "kpa(a)", "kpag"),
         "psi": ("psi", "psia", "psig", "lb/in2", "lbf/in2"),
+        "megapascal": ("mpa", "megapascal"),
         "bar": ("bar", "bara", "barg", "bar abs"),
         "millibar": ("mbar", "mb", "hpa", "millibar"),
         "Pa": ("pa", "pascal"),
@@ -100,7 +101,19 @@ _SPELLINGS: dict[str, dict[str, tuple[str, ...]]] = {
     },
     "resistance": {
         "ohm": ("ohm", "ohms", "ω"),
-        "kiloohm": ("kohm", "kohms", "kω", "k ohm", "kilo ohm"),
+        "kiloohm": (
+            "kohm",
+            "kohms",
+            "kω",
+            "k ohm",
+            "k-ohm",
+            "k-ohms",
+            "k ω",
+            "kilo ohm",
+            "kiloohm",
+            "kiloohms",
+        ),
+        "megaohm": ("mohm", "mω", "megaohm"),
     },
     "mixture": {
         "lambda": ("lambda", "λ", "la", "lam", "phi-1"),
@@ -122,7 +135,7 @@ _WRITTEN = {
     "degC": "°C", "degF": "°F", "kelvin": "K", "millibar": "mbar", "us": "µs", "minute": "min",
     "percent": "%", "dimensionless": "fraction", "degree": "°", "air_fuel_ratio": "AFR",
     "equivalence_ratio": "phi", "hertz": "Hz", "cm^3/min": "cm³/min", "ohm": "Ω",
-    "kiloohm": "kΩ", "litre": "litre", "newton*meter": "N·m", "lbf*foot": "lb·ft",
+    "kiloohm": "kΩ", "megaohm": "MΩ", "megapascal": "MPa", "litre": "litre", "newton*meter": "N·m", "lbf*foot": "lb·ft",
     "horsepower": "hp", "metric_horsepower": "PS",
 }  # fmt: skip
 

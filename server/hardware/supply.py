@@ -14,6 +14,7 @@ from inbetrieb_core.supply import (
     InjectorEntry,
     InjectorSheet,
     SupplyEntry,
+    filling_error,
     injector_sheet,
     judge_injectors,
     steady_points,
@@ -135,11 +136,13 @@ def points_of(log: Log) -> tuple[OperatingPoint, ...]:
 def infer(job: Job, points: tuple[OperatingPoint, ...]) -> InferredInjectors:
     """Return the true injectors as the mixture tells them, against those in force."""
     spec = spec_of(job)
+    calibration = calibration_of(revision_of(job))
     return infer_injectors(
         points,
         flow_cm3_min=spec.injectors.flow_cm3_min,
         dead_time=spec.injectors.dead_time,
         believed_kpa=spec.rail_pressure_kpa,
+        filling_error=filling_error(calibration, points),
     )
 
 

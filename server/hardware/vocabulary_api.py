@@ -217,6 +217,9 @@ class PastedIn(RequestBody):
 
     purpose: str = Field(description=", ".join(PURPOSES))
     text: str
+    factors: dict[str, float] = Field(
+        default_factory=dict, description="by column, answers to doubts: 1 for as it was read"
+    )
 
 
 class PastedColumnOut(Schema):
@@ -227,8 +230,18 @@ class PastedColumnOut(Schema):
     unit: str
 
 
+class DoubtOut(Schema):
+    """Something that may have been meant otherwise."""
+
+    column: str
+    sentence: str
+    factor: float = Field(description="by which its values are multiplied if so")
+
+
 class PastedOut(Schema):
     """What was understood of it."""
+
+    doubts: list[DoubtOut]
 
     columns: list[PastedColumnOut]
     rows: list[list[float]]
@@ -241,8 +254,11 @@ def read_paste(request: SignedInRequest, payload: PastedIn) -> PastedOut:
     if payload.purpose not in PURPOSES:
         raise field_refused("purpose", f"Nothing of the kind '{payload.purpose}' can be pasted.")
     wanted = PURPOSES[payload.purpose]
-    pasted = read_pasted(payload.text, wanted)
+    pasted = read_pasted(payload.text, wanted, payload.factors)
     return PastedOut(
+        doubts=[
+            DoubtOut(column=d.column, sentence=d.sentence, factor=d.factor) for d in pasted.doubts
+        ],
         columns=[
             PastedColumnOut(key=c.key, title=c.title, unit=written_unit(c.unit)) for c in wanted
         ],

@@ -36,6 +36,7 @@ from server.hardware.kinds import sensor_rows, sensors_of
 from server.hardware.supply import injectors_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
+from server.trigger.kinds import TRIGGER
 
 from . import controllers
 from .kinds import OUTPUTS, PLAN, THREE_WIRE, PlanSaved, ThreeWiresSaved
@@ -97,7 +98,9 @@ def proposed_plan(job: Job) -> SavedPlan:
 
 def computed(job: Job, profile: ControllerProfile, entry: PlanEntry) -> WiringPlan:
     """Return what follows from a plan."""
-    return plan_wiring(spec_of(job), profile, entry, sensors_of(job))
+    trigger = TRIGGER.value(job)
+    order = () if trigger is None else trigger[0].firing_order
+    return plan_wiring(spec_of(job), profile, entry, sensors_of(job), order)
 
 
 @writing()

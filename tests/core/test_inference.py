@@ -216,3 +216,35 @@ class SteadyPointTests(SimpleTestCase):
                 steady_points(self.trace(**changed))
         with self.assertRaisesRegex(LogRefused, "lambda_target"):
             steady_points(self.trace(lambda_target=None))
+
+
+class NotToldTests(SimpleTestCase):
+    """What no flow explains is said instead of a figure."""
+
+    def infer(self, points, **more):
+        return infer_injectors(
+            points, flow_cm3_min=400.0, dead_time=CURVE, believed_kpa=300.0, **more
+        )
+
+    def points(self, mixtures):
+        return [
+            OperatingPoint(mixture, 1.0, pulse, 14.0)
+            for mixture, pulse in zip(mixtures, (2.0, 3.0, 4.5, 6.0, 9.0), strict=True)
+        ]
+
+    def test_points_that_contradict_each_other(self):
+        told = self.infer(self.points((1.0, 1.02, 0.99, 1.01, 1.0)))
+        self.assertTrue(told.flow_told)
+        torn = self.infer(self.points((0.8, 1.25, 0.85, 1.2, 0.9)))
+        self.assertFalse(torn.flow_told)
+        self.assertIn("contradict", torn.sentences[0])
+
+    def test_more_than_an_injector_is_wrong_by(self):
+        self.assertFalse(self.infer(self.points((0.51,) * 5)).flow_told)
+
+    def test_a_computed_filling_is_believed_less(self):
+        """A map nobody measured is off by a tenth: the stated range has to hold that."""
+        narrow = self.infer(self.points((1.0,) * 5), filling_error=0.03)
+        wide = self.infer(self.points((1.0,) * 5), filling_error=0.10)
+        self.assertGreater(wide.flow_error, narrow.flow_error)
+        self.assertGreaterEqual(wide.flow_high / wide.flow_cm3_min, 1.2)

@@ -27,7 +27,7 @@ def by_hand(seed):
     draw = np.random.default_rng(seed)
     tables = generate(FOUR)
     rpm, kpa = make_axis("rpm", RPM), make_axis("map_kpa", KPA)
-    tables = generated_on(FOUR, {key: (rpm, kpa) for key in ("ve", "lambda_target", "spark")} | {
+    tables = generated_on(FOUR, dict.fromkeys(("ve", "lambda_target", "spark"), (rpm, kpa)) | {
         key: table.axes for key, table in tables.tables.items() if key not in ("ve", "lambda_target", "spark")
     })  # fmt: skip
     n, p = np.array(RPM)[:, None], np.array(KPA)[None, :]

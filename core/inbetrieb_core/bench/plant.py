@@ -14,7 +14,7 @@ from ..charge.idle_air import INDICATED_WORK_KJ_PER_G
 from ..engine import EngineSpec
 from ..friction import ACCESSORIES_KPA, friction_at_thickness_kpa, oil_thickness
 from ..fuel import vaporised_share
-from ..injectors import differential_pressure_kpa
+from ..injectors import differential_pressure_kpa, flow_of_blend
 from ..quantities import kelvin
 from ..tables import Calibration
 from .conditions import StartConditions
@@ -168,7 +168,7 @@ class Plant:
         open_ms = max(0.0, pulse_ms - dead_time)
         flow = (
             truth.flow_scale
-            * injectors.flow_cm3_min
+            * flow_of_blend(injectors.flow_cm3_min, self.fuel)
             * math.sqrt(across / injectors.rated_pressure_kpa)
         )
         volume_cm3 = flow * open_ms / 60_000.0

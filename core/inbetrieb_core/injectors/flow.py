@@ -229,3 +229,21 @@ def flow_of_petrol(flow_cm3_min: float, density_kg_m3: float) -> float:
     An orifice passes Q ∝ √(2·Δp/ρ): the same pressure drives more of a lighter fluid.
     """
     return flow_cm3_min * math.sqrt(density_kg_m3 / PETROL_KG_M3)
+
+
+def flow_of_blend(flow_cm3_min: float, fuel: Fuel) -> float:
+    """Return what passes of a blend where so much petrol passes: Q·√(ρ_petrol/ρ).
+
+    Parameters
+    ----------
+    flow_cm3_min : float
+        Static flow of petrol. [cm³/min]
+    fuel : Fuel
+        What is in the tank.
+
+    Returns
+    -------
+    float
+        Static flow of the blend at the same pressure. [cm³/min]
+    """
+    return flow_cm3_min * math.sqrt(PETROL_KG_M3 / fuel.density_kg_m3)

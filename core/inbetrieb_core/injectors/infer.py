@@ -76,6 +76,8 @@ class InferredInjectors:
         True over entered flow and its standard error, as a share. [–]
     flow_cm3_min, flow_low, flow_high : float
         Flow at the rated pressure, and about where it lies with 95 %. [cm³/min]
+    flow_told : bool
+        Whether the points agree with one flow that an injector can be wrong by.
     dead_time_told : bool
         Whether the points span enough pulse width to tell the dead time.
     dead_time_offset_ms, dead_time_error_ms : float or None
@@ -91,6 +93,7 @@ class InferredInjectors:
     flow_cm3_min: float
     flow_low: float
     flow_high: float
+    flow_told: bool
     dead_time_told: bool
     dead_time_offset_ms: float | None
     dead_time_error_ms: float | None
@@ -104,6 +107,7 @@ def infer_injectors(
     flow_cm3_min: float,
     dead_time: DeadTimeCurve,
     believed_kpa: float,
+    filling_error: float = VE_COMMON_ERROR,
 ) -> InferredInjectors:
     """Return true flow, and dead time where the points can tell it.
 
@@ -117,6 +121,9 @@ def infer_injectors(
         Dead time in the controller.
     believed_kpa : float
         Pressure across the injector that the controller believes. [kPa]
+    filling_error : float
+        What the filling in the table may be off as a whole, as a standard deviation: little where it was
+        measured, much where it was computed. [–]
 
     Raises
     ------
@@ -127,7 +134,7 @@ def infer_injectors(
     -----
     Weighted least squares of r on (1, −1/x), see the module. Each point carries the errors of
     lambda (1 %) and of its own cell (2 %), enlarged to the scatter found. The error of the
-    whole table (5 %) is added to the flow's, a tilt of the table over load (3 %) to the dead
+    whole table is added to the flow's, a tilt of the table over load (3 %) to the dead
     time's.
     """
     _refuse_bad(points, dead_time)
@@ -138,7 +145,7 @@ def infer_injectors(
     offset: float | None = None
     offset_error: float | None = None
     if line is not None and line.dead_time_error_ms <= DEAD_TIME_TOLD_MS:
-        scale, relative = line.scale, math.hypot(line.scale_error / line.scale, VE_COMMON_ERROR)
+        scale, relative = line.scale, math.hypot(line.scale_error / line.scale, filling_error)
         offset, offset_error = line.offset_ms, line.dead_time_error_ms
         fitted = scale * (1.0 - line.offset_ms / x)
     else:
@@ -149,24 +156,54 @@ def infer_injectors(
         error = math.hypot(
             float(weight.sum()) ** -0.5, DEAD_TIME_BELIEF_MS / float(x.max()) * scale
         )
-        relative = math.hypot(error / scale, VE_COMMON_ERROR)
+        relative = math.hypot(error / scale, filling_error)
         fitted = np.full_like(r, scale)
     flow = flow_cm3_min * scale
+    residuals = r / fitted - 1.0
+    untold = _untold(scale, relative, residuals)
     return InferredInjectors(
         scale,
         relative,
         flow,
         flow * (1.0 - 2.0 * relative),
         flow * (1.0 + 2.0 * relative),
+        not untold,
         offset is not None,
         offset,
         offset_error,
-        tuple(float(v) for v in 100.0 * (r / fitted - 1.0)),
+        tuple(float(v) for v in 100.0 * residuals),
         tuple(
-            _sentences(x, flow, flow_cm3_min, relative, offset, offset_error)
+            untold
+            + _sentences(x, flow, flow_cm3_min, relative, offset, offset_error, filling_error)
             + _pressure_sentences(points, believed_kpa)
         ),
     )
+
+
+#: More than this is no error of an injector alone, and points that scatter more agree with no flow; a
+#: flow that is known worse than this is not told. [–]
+_MOST_SCALE, _MOST_SCATTER, _WORST = (0.55, 1.8), 0.09, 0.13
+
+
+def _untold(scale: float, relative: float, residuals: np.ndarray) -> list[str]:
+    """Return why the flow is not told, in a sentence; nothing where it is."""
+    low, high = _MOST_SCALE
+    scatter = float(np.std(residuals)) if residuals.size > 2 else 0.0
+    if not low < scale < high:
+        return [
+            f"Flow is not told: {100 * (scale - 1):+.0f} % is more than an injector is wrong by. Look at fuel "
+            "pressure, the sensors and the fuel map first."
+        ]
+    if scatter > _MOST_SCATTER:
+        return [
+            f"Flow is not told: the points contradict each other by ± {100 * scatter:.0f} %, which no flow and no "
+            "dead time explain. The fuel map, or a sensor, is off from place to place."
+        ]
+    if relative > _WORST:
+        return [
+            f"Flow is not told better than ± {200 * relative:.0f} %: add points, or measure the fuel map first."
+        ]
+    return []
 
 
 def _delivered(point: OperatingPoint, believed_kpa: float) -> float:
@@ -269,6 +306,7 @@ def _sentences(
     relative: float,
     offset: float | None,
     offset_error: float | None,
+    filling_error: float,
 ) -> list[str]:
     change = 100.0 * (flow / entered - 1.0)
     within = 200.0 * relative
@@ -299,7 +337,7 @@ def _sentences(
             "Add points from a bare idle up to heavy load."
         )
     sentences.append(
-        "True only as far as the volumetric efficiency in the table is believed (± 5 %, one "
-        "standard error)."
+        f"True only as far as the volumetric efficiency in the table is believed (± {100 * filling_error:.0f} %, "
+        "one standard error)."
     )
     return sentences

@@ -195,6 +195,16 @@ class InjectorEntry:
             for volt in curve.rising_points()
         ]
         problems += [
+            FieldProblem("dead_time", f"{volt:g} V is no battery's: 4 to 20 V are.")
+            for volt in entry.voltage_v
+            if not 4.0 <= volt <= 20.0
+        ]
+        problems += [
+            FieldProblem("dead_time", f"{kpa:g} kPa across an injector cannot be.")
+            for kpa in entry.pressure_kpa or ()
+            if not 20.0 <= kpa <= 1500.0
+        ]
+        problems += [
             FieldProblem(
                 "dead_time", f"A dead time of {time:g} ms cannot be. Is it in microseconds?"
             )

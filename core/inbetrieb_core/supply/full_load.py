@@ -16,6 +16,7 @@ from ..injectors import (
     differential_pressure_kpa,
     duty_pct,
     flow_at_pressure,
+    flow_of_blend,
 )
 
 #: Battery voltage of a running engine, at which dead times are read. [V]
@@ -142,7 +143,8 @@ def open_time_ms(spec: EngineSpec, chamber_fuel_g: float, map_kpa: float) -> flo
         spec.barometric_kpa,
         manifold_referenced=spec.manifold_referenced,
     )
-    flow = flow_at_pressure(spec.injectors.flow_cm3_min, spec.injectors.rated_pressure_kpa, across)
+    entered = flow_of_blend(spec.injectors.flow_cm3_min, spec.fuel)
+    flow = flow_at_pressure(entered, spec.injectors.rated_pressure_kpa, across)
     if flow <= 0.0:
         return math.inf
     cycle_cm3 = chamber_fuel_g * spec.chambers / spec.fuel.density_kg_m3 * 1000.0

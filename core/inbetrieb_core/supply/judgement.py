@@ -20,6 +20,10 @@ ABSURD_DUTY_PCT = 250.0
 ABSURD_IDLE_PULSE_MS = 0.25
 
 
+#: Below this everywhere nobody has entered a dead time. [ms]
+_NO_DEAD_TIME_MS = 0.05
+
+
 @dataclass(frozen=True)
 class InjectorJudgement:
     """What the injectors mean for this engine, shown while the installer types.
@@ -122,6 +126,12 @@ def judge_injectors(spec: EngineSpec) -> InjectorJudgement:
         )
         sentences.append(
             f"Idle pulse {idle:.2f} ms: below the steady range of usual injectors.{more}"
+        )
+    if max(spec.injectors.dead_time.dead_time_ms) < _NO_DEAD_TIME_MS:
+        level = "attention" if level == "fits" else level
+        sentences.append(
+            "Dead time is entered as none at every voltage. Every injector has some, usually about a "
+            "millisecond at 12 V: idle and weak batteries will be lean until it is entered."
         )
     if not sentences:
         sentences.append(

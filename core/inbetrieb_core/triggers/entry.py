@@ -9,17 +9,12 @@ from typing import Literal
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused, field_refused
+from ..firing import USUAL_ORDERS
 from ..sentences import number
 from .wheel import PATTERNS, Wheel, toothed
 
 WheelKind = Literal["pattern", "toothed", "edges"]
 _MOST_TEETH = 240
-#: Usual firing orders by number of cylinders, to begin from (common practice, no source).
-USUAL_ORDERS: dict[int, tuple[int, ...]] = {
-    1: (1,), 2: (1, 2), 3: (1, 2, 3), 4: (1, 3, 4, 2), 5: (1, 2, 4, 5, 3), 6: (1, 5, 3, 6, 2, 4),
-    8: (1, 8, 4, 3, 6, 5, 7, 2), 10: (1, 6, 5, 10, 2, 7, 3, 8, 4, 9),
-    12: (1, 7, 5, 11, 3, 9, 6, 12, 2, 8, 4, 10),
-}  # fmt: skip
 
 
 @dataclass(frozen=True)

@@ -208,7 +208,7 @@ def _ways(
 ) -> dict[tuple[int, int], Way]:
     """Return the best way for every function and pin that go together."""
     held = set(fixed.values())
-    makers = _makers(pins)
+    makers = makers_of(pins)
     ways: dict[tuple[int, int], Way] = {}
     for i, function in enumerate(functions):
         only = fixed.get(function.key, makers.get(function.key))
@@ -223,7 +223,7 @@ def _ways(
     return ways
 
 
-def _makers(pins: Sequence[Pin]) -> dict[str, str]:
+def makers_of(pins: Sequence[Pin]) -> dict[str, str]:
     """Return the pin that the maker fixed for a function, by function."""
     return {pin.function: pin.name for pin in pins if pin.function}
 
@@ -260,7 +260,7 @@ def _explained(
 ) -> LeftOut:
     """Return why a function has no pin: nothing can serve it, or too many share those that can."""
     by_key = {f.key: f for f in functions}
-    makers = _makers(pins)
+    makers = makers_of(pins)
     able = [pin for pin in pins if _serves(pin, function, makers)]
     need = " or ".join(dict.fromkeys(way.words for way in function.ways))
     if not able:

@@ -227,6 +227,8 @@ def _problems(fitting: Fitting, spec: EngineSpec) -> Iterator[FieldProblem]:
         )
     if fitting.ignition == "distributor" and spec.cycle == "rotary":
         yield FieldProblem("ignition", "A rotary with a distributor is not planned here.")
+    if fitting.ignition == "wasted_spark" and spec.cycle == "rotary":
+        yield FieldProblem("ignition", "Rotors share no coil: take one for each plug.")
     if fitting.ignition == "wasted_spark" and spec.cycle != "rotary" and spec.chambers % 2:
         yield FieldProblem("ignition", "A wasted spark needs an even number of cylinders.")
     if (

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 from ..engine import EngineSpec
+from ..firing import order_of, turn_apart
 from ..injectors.drivers import CHARGING_V, needs_current_limit, series_resistor_ohm
 from ..sensors import FUNCTIONS
 from .capability import CAPABILITIES, Capability
@@ -177,7 +178,10 @@ def shortfall(pin: Pin, way: Way) -> str | None:
 
 
 def functions_of(
-    spec: EngineSpec, fitting: Fitting, profile: ControllerProfile
+    spec: EngineSpec,
+    fitting: Fitting,
+    profile: ControllerProfile,
+    firing_order: Sequence[int] = (),
 ) -> tuple[WiredFunction, ...]:
     """Return every function that needs a pin of its own.
 
@@ -189,12 +193,15 @@ def functions_of(
         What is fitted to it.
     profile : ControllerProfile
         Whose fixed functions and built-in sensor are respected.
+    firing_order : sequence of int
+        Of the cylinders; the usual one where it is not known.
     """
+    order = order_of(spec, firing_order)
     built_in = fitting.built_in_pressure and profile.built_in_pressure is not None
     return (
         *_triggers(fitting),
-        *_ignition(spec, fitting),
-        *_injectors(spec, fitting),
+        *_ignition(spec, fitting, order),
+        *_injectors(spec, fitting, order),
         *_sensors(fitting, built_in),
         *_outputs(fitting),
         *_inputs(fitting),
@@ -224,14 +231,13 @@ def _triggers(fitting: Fitting) -> Iterator[WiredFunction]:
 def coil_count(spec: EngineSpec, fitting: Fitting) -> int:
     """Return how many ignition outputs the engine needs.
 
-    A rotary has a leading and a trailing plug for each rotor; both leading plugs of two rotors
-    may share a wasted spark.
+    A rotary has a leading and a trailing plug for each rotor, and rotors share no coil.
     """
     plugs = 2 * spec.chambers if spec.cycle == "rotary" else spec.chambers
     if fitting.ignition == "distributor":
         return 1
     if fitting.ignition == "wasted_spark":
-        return spec.chambers + 1 if spec.cycle == "rotary" else spec.chambers // 2
+        return spec.chambers // 2
     return plugs
 
 
@@ -246,31 +252,32 @@ def sparks_per_turn(spec: EngineSpec, fitting: Fitting) -> float:
         How it is ignited.
     """
     if spec.cycle == "rotary":
-        return float(spec.chambers) if fitting.ignition == "wasted_spark" else 1.0
+        return 1.0
     return {
         "coil_per_cylinder": 0.5, "wasted_spark": 1.0, "distributor": spec.chambers / 2.0
     }[fitting.ignition]  # fmt: skip
 
 
-def _coil_title(spec: EngineSpec, fitting: Fitting, number: int) -> str:
+def _coil_title(spec: EngineSpec, fitting: Fitting, number: int, order: Sequence[int]) -> str:
     if fitting.ignition == "distributor":
         return "Ignition coil"
+    if fitting.ignition == "wasted_spark":
+        pair = turn_apart(order)[number - 1]
+        return f"Ignition coil, cylinders {' and '.join(map(str, pair))}"
     if spec.cycle == "rotary":
-        if fitting.ignition == "wasted_spark":
-            return "Leading coil" if number == 1 else f"Trailing coil, rotor {number - 1}"
         rotor, is_leading = (number + 1) // 2, number % 2 == 1
         return f"{'Leading' if is_leading else 'Trailing'} coil, rotor {rotor}"
     return f"Ignition coil {number}"
 
 
-def _ignition(spec: EngineSpec, fitting: Fitting) -> Iterator[WiredFunction]:
+def _ignition(spec: EngineSpec, fitting: Fitting, order: Sequence[int]) -> Iterator[WiredFunction]:
     driver = Way("ignition", current_a=COIL_PRIMARY_A)
     logic = (Way("ignition_logic"),)
     ways = logic if fitting.coils == "with_igniter" or fitting.igniters else (driver,)
     count = coil_count(spec, fitting)
     for number in range(1, count + 1):
         yield WiredFunction(
-            f"coil_{number}", _coil_title(spec, fitting, number), "ignition", ways,
+            f"coil_{number}", _coil_title(spec, fitting, number, order), "ignition", ways,
             branch="coils", wires=3 if ways is logic else 2, load_a=_mean_coil_a(spec, count),
         )  # fmt: skip
     if fitting.reserve_coil_per_cylinder and fitting.ignition != "coil_per_cylinder":
@@ -288,7 +295,9 @@ def _mean_coil_a(spec: EngineSpec, coils: int) -> float:
     return round(min(COIL_PRIMARY_A / 2.0, COIL_PRIMARY_A / 2.0 * 0.003 * sparks), 2)
 
 
-def injector_groups(spec: EngineSpec, fitting: Fitting) -> tuple[tuple[int, ...], ...]:
+def injector_groups(
+    spec: EngineSpec, fitting: Fitting, firing_order: Sequence[int] = ()
+) -> tuple[tuple[int, ...], ...]:
     """Return which injectors share an output, by their numbers from 1.
 
     Parameters
@@ -297,8 +306,16 @@ def injector_groups(spec: EngineSpec, fitting: Fitting) -> tuple[tuple[int, ...]
         The engine.
     fitting : Fitting
         How it injects.
+    firing_order : sequence of int
+        Of the cylinders; where each has one injector, those that share an output fire a turn apart.
     """
     count = spec.injectors.count
+    order = order_of(spec, firing_order)
+    if spec.cycle == "four_stroke" and count == spec.chambers and not count % 2:
+        if fitting.injection == "paired":
+            return turn_apart(order)
+        if fitting.injection == "simultaneous":
+            return tuple(sorted(tuple(sorted(order[i::2])) for i in (0, 1)))
     numbers = list(range(1, count + 1))
     if fitting.injection == "sequential":
         return tuple((n,) for n in numbers)
@@ -308,17 +325,17 @@ def injector_groups(spec: EngineSpec, fitting: Fitting) -> tuple[tuple[int, ...]
     return tuple(tuple(numbers[i::2]) for i in range(min(2, count)))
 
 
-def _injectors(spec: EngineSpec, fitting: Fitting) -> Iterator[WiredFunction]:
+def _injectors(spec: EngineSpec, fitting: Fitting, order: Sequence[int]) -> Iterator[WiredFunction]:
     ohm = fitting.injector_ohm if fitting.injector_ohm is not None else USUAL_INJECTOR_OHM
     limited = needs_current_limit(ohm) and not fitting.series_resistors
     through = ohm + (series_resistor_ohm(ohm) if fitting.series_resistors else 0.0)
     each = _LIMITED_PEAK_A if limited else CHARGING_V / through
-    for group in injector_groups(spec, fitting):
+    for group in injector_groups(spec, fitting, order):
         current = round(len(group) * each, 2)
         way = Way(
             "injector", current_a=current, injector_class="current_limiting" if limited else "plain"
         )
-        name = " and ".join(str(n) for n in group) if len(group) < 4 else f"bank of {len(group)}"
+        name = " and ".join(filter(None, (", ".join(map(str, group[:-1])), str(group[-1]))))
         yield WiredFunction(
             f"injector_{group[0]}", f"Injector {name}", "fuel", (way,),
             branch="injectors", wires=2, load_a=current, parts=len(group),

@@ -9,6 +9,7 @@ from typing import Literal
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
+from ..firing import order_of
 from ..sensors import SensorEntry
 from .allocate import Allocation, LeftOut, allocate, can_serve_all
 from .colours import is_colour
@@ -16,7 +17,7 @@ from .fitting import Fitting
 from .functions import WiredFunction, functions_of
 from .lines import LineEdit, WiringLine, lines_of, sizes_mm2
 from .profile import ControllerProfile
-from .remedies import Remedy, cheapest_remedy
+from .remedies import Remedy, remedies
 
 _MOST_EDITS = 500
 _LONGEST_NOTE = 300
@@ -51,6 +52,8 @@ class WiringPlan:
     sentences : tuple of str
     remedy : Remedy or None
         The cheapest change that gives everything a pin; None where nothing is short.
+    others : tuple of Remedy
+        Other changes that do, dearer ones.
     """
 
     functions: tuple[WiredFunction, ...]
@@ -59,6 +62,7 @@ class WiringPlan:
     level: Literal["good", "attention", "stop"]
     sentences: tuple[str, ...]
     remedy: Remedy | None
+    others: tuple[Remedy, ...] = ()
 
 
 def smallest_that_fits(
@@ -87,6 +91,7 @@ def plan_wiring(
     profile: ControllerProfile,
     entry: PlanEntry,
     sensors: Sequence[SensorEntry] = (),
+    firing_order: Sequence[int] = (),
 ) -> WiringPlan:
     """Return the wiring plan of an engine on a controller.
 
@@ -100,6 +105,8 @@ def plan_wiring(
         What is fitted, and what was decided by hand.
     sensors : sequence of SensorEntry
         As entered.
+    firing_order : sequence of int
+        As entered with the trigger; empty where it is not.
 
     Raises
     ------
@@ -110,16 +117,30 @@ def plan_wiring(
     problems = list(_edit_problems(entry))
     if problems:
         raise InputRefused(problems)
-    functions = functions_of(spec, entry.fitting, profile)
+    functions = functions_of(spec, entry.fitting, profile, firing_order)
     allocation = allocate(profile, functions, entry.by_hand)
     lines = lines_of(entry.fitting, profile, functions, allocation, sensors, entry.edits)
     short = [left for left in allocation.left_out if left.importance != "later"]
-    remedy = None
+    known: tuple[Remedy, ...] = ()
     by_hand = any(placed.by_hand for placed in allocation.placed)
     if short and not allocation.conflicts and not (by_hand and can_serve_all(profile, functions)):
-        remedy = cheapest_remedy(spec, entry.fitting, profile)
+        known = remedies(spec, entry.fitting, profile)
+    remedy = known[0] if known else None
     level, sentences = _judged(profile, functions, allocation, lines, remedy)
-    return WiringPlan(functions, allocation, lines, level, tuple(sentences), remedy)
+    sentences += _believed(spec, entry.fitting, firing_order)
+    return WiringPlan(functions, allocation, lines, level, tuple(sentences), remedy, known[1:])
+
+
+def _believed(spec: EngineSpec, fitting: Fitting, firing_order: Sequence[int]) -> list[str]:
+    """Return what was taken for the firing order where cylinders share an output by it."""
+    shared = fitting.ignition == "wasted_spark" or fitting.injection != "sequential"
+    if firing_order or not shared or spec.cycle == "rotary" or spec.chambers < 4:
+        return []
+    order = "-".join(map(str, order_of(spec)))
+    return [
+        f"Which cylinders share an output follows from the firing order, and that is only believed: {order}. "
+        "Enter it with the trigger, and check it on the engine before coils are connected."
+    ]
 
 
 def _judged(

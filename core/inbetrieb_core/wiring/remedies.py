@@ -1,22 +1,39 @@
-"""What to change where a controller has no pins for everything: the cheapest change that does."""
+"""What to change where a controller has no pins for everything: the cheapest change that does.
+
+Changes of two kinds are looked for. How the engine is wired (paired injection, shared coils, a converter)
+changes which pins are wanted: there are few such sets, and all that may be cheapest are tried. What is
+left out or wired without the controller then follows from one assignment problem, solved exactly.
+"""
 
 from __future__ import annotations
 
 import heapq
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Literal
+
+import numpy as np
+from scipy.optimize import linear_sum_assignment
 
 from ..engine import EngineSpec
 from ..errors import InputRefused
 from ..injectors.drivers import needs_current_limit
-from .allocate import can_serve_all
-from .fitting import OUTPUT_KINDS, Fitting
-from .functions import functions_of
-from .profile import ControllerProfile
+from .allocate import makers_of
+from .fitting import OUTPUT_KINDS, SWITCH_INPUTS, Fitting
+from .functions import Way, functions_of, shortfall
+from .profile import ControllerProfile, Pin
 
-#: No more than so many changes together are looked for, and no more sets of them.
-_MOST_TOGETHER, _MOST_TRIED = 5, 4000
+#: No more sets of changes are tried than this, and so many remedies are offered.
+_MOST_TRIED, _OFFERED = 400, 3
+#: What it costs to wire a load without the controller, or to do without an input, as a practitioner ranks
+#: them: a lamp or an instrument long before the way the engine is fuelled (our own weighting). [–]
+_WITHOUT = {
+    "warning_lamp": 0.8, "tachometer": 1.2, "map_switch": 1.0, "clutch_switch": 1.6, "brake_switch": 1.4,
+    "speed": 2.2, "compressor_request": 2.2, "compressor": 2.5, "purge_valve": 2.0,
+    "charge_cooler_pump": 2.4, "fan_2": 2.2, "fan_1": 2.8, "cam_valve": 8.0, "boost_valve": 9.0,
+}  # fmt: skip
+#: Of anything else that may be left out, and of what has to have a pin. [–]
+_ANY_OTHER, _NEEDED = 3.0, 1e6
 
 
 @dataclass(frozen=True)
@@ -61,8 +78,8 @@ Step = tuple[Change, Callable[[Fitting], Fitting]]
 
 
 def possible_changes(spec: EngineSpec, fitting: Fitting, profile: ControllerProfile) -> list[Step]:
-    """Return the changes that make sense for what is fitted, cheapest first."""
-    steps = [*_parts(fitting, profile), *_ignition(spec, fitting), *_left_out(fitting)]
+    """Return the changes of how it is wired that make sense for what is fitted, cheapest first."""
+    steps = [*_parts(fitting, profile), *_ignition(spec, fitting)]
     return sorted(steps, key=lambda step: step[0].cost)
 
 
@@ -161,20 +178,19 @@ def _ignition(spec: EngineSpec, fitting: Fitting) -> Iterator[Step]:
         )
 
 
-def _left_out(fitting: Fitting) -> Iterator[Step]:
-    """Yield leaving out what the engine runs without."""
+def leave_out(fitting: Fitting) -> dict[str, Step]:
+    """Return what the engine runs without, by key: leaving it out, or wiring it without the controller."""
+    found: dict[str, Step] = {}
     for key in fitting.outputs:
-        if key in ("fuel_pump", "main_relay"):
-            continue
-        yield (
-            Change(f"without_{key}", f"Wire it without the controller: {OUTPUT_KINDS[key].title.lower()}.", 6.0),
-            _without("outputs", key),
-        )  # fmt: skip
+        if key not in ("fuel_pump", "main_relay"):
+            title = OUTPUT_KINDS[key].title.lower()
+            change = Change(f"without_{key}", f"Wire it without the controller: {title}.", _WITHOUT.get(key, _ANY_OTHER))  # fmt: skip
+            found[key] = change, _without("outputs", key)
     for key in fitting.inputs:
-        yield (
-            Change(f"without_{key}", f"Do without: {key.replace('_', ' ')}.", 5.0),
-            _without("inputs", key),
-        )
+        title = SWITCH_INPUTS.get(key, key.replace("_", " ")).lower()
+        change = Change(f"without_{key}", f"Do without: {title}.", _WITHOUT.get(key, _ANY_OTHER))
+        found[key] = change, _without("inputs", key)
+    return found
 
 
 def _without(field: Literal["outputs", "inputs"], key: str) -> Callable[[Fitting], Fitting]:
@@ -194,6 +210,18 @@ def cheapest_remedy(
 
     Parameters
     ----------
+    spec, fitting, profile
+        As for :func:`remedies`.
+    """
+    found = remedies(spec, fitting, profile)
+    return found[0] if found else None
+
+
+def remedies(spec: EngineSpec, fitting: Fitting, profile: ControllerProfile) -> tuple[Remedy, ...]:
+    """Return sets of changes after which everything has a pin, the cheapest first; three at most.
+
+    Parameters
+    ----------
     spec : EngineSpec
         The engine.
     fitting : Fitting
@@ -203,28 +231,91 @@ def cheapest_remedy(
 
     Notes
     -----
-    Sets are tried in the order of their cost, so the first that works is the cheapest.
+    Sets of changes of the wiring are tried in the order of their cost. What each leaves out is the
+    cheapest there is for it: functions to pins, each with its own cost of being left out, is a
+    rectangular assignment problem. No set dearer than the best remedies found can be one of them.
     """
     steps = possible_changes(spec, fitting, profile)
+    search = _Pins(profile)
+    found: list[Remedy] = []
     queue: list[tuple[float, tuple[int, ...]]] = [(0.0, ())]
     for _ in range(_MOST_TRIED):
         if not queue:
-            return None
+            break
         cost, chosen = heapq.heappop(queue)
+        if len(found) >= _OFFERED and cost >= found[_OFFERED - 1].cost:
+            break
         changed = fitting
         for i in chosen:
             changed = steps[i][1](changed)
-        if chosen and _works(spec, changed, profile):
-            return Remedy(tuple(steps[i][0] for i in chosen), changed)
-        if len(chosen) < _MOST_TOGETHER:
-            for i in range(chosen[-1] + 1 if chosen else 0, len(steps)):
-                heapq.heappush(queue, (cost + steps[i][0].cost, (*chosen, i)))
-    return None
+        if _can_be(spec, changed):
+            left = search.left_out(spec, changed)
+            if left is not None and (chosen or left):
+                out = leave_out(changed)
+                for key in left:
+                    changed = out[key][1](changed)
+                changes = (*(steps[i][0] for i in chosen), *(out[key][0] for key in left))
+                _offer(found, Remedy(changes, changed))
+        for i in range(chosen[-1] + 1 if chosen else 0, len(steps)):
+            heapq.heappush(queue, (cost + steps[i][0].cost, (*chosen, i)))
+    return tuple(found[:_OFFERED])
 
 
-def _works(spec: EngineSpec, fitting: Fitting, profile: ControllerProfile) -> bool:
+def _offer(found: list[Remedy], remedy: Remedy) -> None:
+    """Put a remedy among those found, by its cost; one that only adds to another is none."""
+    mine = {change.key for change in remedy.changes}
+    if any({change.key for change in other.changes} <= mine for other in found):
+        return
+    found[:] = [other for other in found if not mine < {change.key for change in other.changes}]
+    found.append(remedy)
+    found.sort(key=lambda r: r.cost)
+
+
+def _can_be(spec: EngineSpec, fitting: Fitting) -> bool:
     try:
         fitting.check(spec)
     except InputRefused:
         return False
-    return can_serve_all(profile, functions_of(spec, fitting, profile))
+    return True
+
+
+class _Pins:
+    """The pins of a controller, with what was found of them kept: many fittings ask the same."""
+
+    def __init__(self, profile: ControllerProfile) -> None:
+        self.profile = profile
+        self.pins = [pin for pin in profile.pins if not pin.is_shared]
+        self.makers: Mapping[str, str] = makers_of(self.pins)
+        self._known: dict[tuple[tuple[Way, ...], str | None], np.ndarray] = {}
+
+    def _serve(self, ways: tuple[Way, ...], only: str | None) -> np.ndarray:
+        """Return which pins serve one of the ways, as truth values."""
+        key = ways, only
+        if key not in self._known:
+            self._known[key] = np.array(
+                [self._serves(pin, ways, only) for pin in self.pins], dtype=bool
+            )
+        return self._known[key]
+
+    @staticmethod
+    def _serves(pin: Pin, ways: tuple[Way, ...], only: str | None) -> bool:
+        if (pin.name != only) if only is not None else bool(pin.function):
+            return False
+        return any(shortfall(pin, way) is None for way in ways)
+
+    def left_out(self, spec: EngineSpec, fitting: Fitting) -> tuple[str, ...] | None:
+        """Return the cheapest that has to be left out, None where that is not enough."""
+        functions = [
+            f for f in functions_of(spec, fitting, self.profile) if f.importance != "later"
+        ]
+        optional = leave_out(fitting)
+        count, pins = len(functions), len(self.pins)
+        cost = np.full((count, pins + count), 2.0 * _NEEDED)
+        for i, function in enumerate(functions):
+            served = self._serve(function.ways, self.makers.get(function.key))
+            cost[i, :pins][served] = 0.0
+            known = optional.get(function.key)
+            cost[i, pins + i] = _NEEDED if known is None else known[0].cost
+        rows, columns = linear_sum_assignment(cost)
+        left = [functions[i].key for i, j in zip(rows, columns, strict=True) if j >= pins]
+        return None if any(key not in optional for key in left) else tuple(left)

@@ -4717,6 +4717,21 @@ export interface components {
             sentence: string;
         };
         /**
+         * DoubtOut
+         * @description Something that may have been meant otherwise.
+         */
+        DoubtOut: {
+            /** Column */
+            column: string;
+            /**
+             * Factor
+             * @description by which its values are multiplied if so
+             */
+            factor: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * DriverJudgement
          * @description What an injector's resistance asks of its driver.
          *
@@ -5838,6 +5853,8 @@ export interface components {
          *         True over entered flow and its standard error, as a share. [–]
          *     flow_cm3_min, flow_low, flow_high : float
          *         Flow at the rated pressure, and about where it lies with 95 %. [cm³/min]
+         *     flow_told : bool
+         *         Whether the points agree with one flow that an injector can be wrong by.
          *     dead_time_told : bool
          *         Whether the points span enough pulse width to tell the dead time.
          *     dead_time_offset_ms, dead_time_error_ms : float or None
@@ -5864,6 +5881,8 @@ export interface components {
             flow_low: number;
             /** Flow Scale */
             flow_scale: number;
+            /** Flow Told */
+            flow_told: boolean;
             /** Residuals Pct */
             residuals_pct: number[];
             /** Sentences */
@@ -7807,6 +7826,13 @@ export interface components {
          */
         PastedIn: {
             /**
+             * Factors
+             * @description by column, answers to doubts: 1 for as it was read
+             */
+            factors?: {
+                [key: string]: number;
+            };
+            /**
              * Purpose
              * @description resistance, temperature_signal, pressure_signal, volume_signal, signal, dead_time, dwell, flows, pump, prime, decay, pairs
              */
@@ -7821,6 +7847,8 @@ export interface components {
         PastedOut: {
             /** Columns */
             columns: components["schemas"]["PastedColumnOut"][];
+            /** Doubts */
+            doubts: components["schemas"]["DoubtOut"][];
             /** Rows */
             rows: number[][];
             /**
@@ -11491,6 +11519,8 @@ export interface components {
          *     sentences : tuple of str
          *     remedy : Remedy or None
          *         The cheapest change that gives everything a pin; None where nothing is short.
+         *     others : tuple of Remedy
+         *         Other changes that do, dearer ones.
          */
         WiringPlan: {
             allocation: components["schemas"]["Allocation"];
@@ -11503,6 +11533,11 @@ export interface components {
             level: "good" | "attention" | "stop";
             /** Lines */
             lines: components["schemas"]["WiringLine"][];
+            /**
+             * Others
+             * @default []
+             */
+            others: components["schemas"]["Remedy"][];
             remedy: components["schemas"]["Remedy"] | null;
             /** Sentences */
             sentences: string[];

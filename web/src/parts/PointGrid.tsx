@@ -6,7 +6,7 @@ import Typography from '@mui/material/Typography';
 import { useMutation } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { client, unwrap } from '../api/client';
+import { client, unwrap, type Schemas } from '../api/client';
 import { useJob } from './jobContext';
 import { mono } from './theme';
 import { inUnits } from '../units/said';
@@ -42,7 +42,8 @@ export function PointGrid({ title, columns, rows, onChange, purpose, error, fixe
     const empty: Row = columns.map(() => null);
     const shown = fixed ? rows : [...rows, empty];
     const read = useMutation({
-        mutationFn: (pasted: string) => unwrap(client.POST('/api/pasted', { body: { purpose: purpose ?? '', text: pasted } })),
+        mutationFn: ({ pasted, factors }: { pasted: string; factors?: Record<string, number> }) =>
+            unwrap(client.POST('/api/pasted', { body: { purpose: purpose ?? '', text: pasted, factors: factors ?? {} } })),
         onSuccess: (answer) => {
             onChange(answer.rows);
             setPasting(false);
@@ -77,10 +78,16 @@ export function PointGrid({ title, columns, rows, onChange, purpose, error, fixe
                         autoFocus
                         fullWidth
                     />
-                    <Button variant="outlined" disabled={!text.trim() || read.isPending} onClick={() => read.mutate(text)}>
+                    <Button variant="outlined" disabled={!text.trim() || read.isPending} onClick={() => read.mutate({ pasted: text })}>
                         Read it
                     </Button>
                 </Stack>
+            )}
+            {read.data && !isPasting && read.data.doubts.length > 0 && (
+                <Doubts
+                    doubts={read.data.doubts}
+                    onAnswer={(column, factor) => read.variables && read.mutate({ pasted: read.variables.pasted, factors: { ...read.variables.factors, [column]: factor } })}
+                />
             )}
             {read.error && <ProblemNote error={read.error} />}
             {read.data && !isPasting && (
@@ -113,7 +120,7 @@ export function PointGrid({ title, columns, rows, onChange, purpose, error, fixe
                                         unit={column.unit}
                                         value={row[j]}
                                         onChange={(value) => set(i, j, value)}
-                                        onPaste={purpose ? (pasted) => read.mutate(pasted) : undefined}
+                                        onPaste={purpose ? (pasted) => read.mutate({ pasted }) : undefined}
                                     />
                                 </Box>
                             ))}
@@ -128,6 +135,28 @@ export function PointGrid({ title, columns, rows, onChange, purpose, error, fixe
             )}
         </Box>
     );
+}
+
+interface DoubtsProps {
+    doubts: Schemas['DoubtOut'][];
+    onAnswer: (column: string, factor: number) => void;
+}
+
+/** What a pasted table may have meant otherwise: asked, never guessed. */
+function Doubts({ doubts, onAnswer }: DoubtsProps) {
+    return doubts.map((doubt) => (
+        <Box key={doubt.column} role="alert" sx={{ borderLeft: 4, borderColor: 'warning.main', pl: 1, my: 0.75 }}>
+            <Typography variant="body2">{inUnits(doubt.sentence)}</Typography>
+            <Stack direction="row" sx={{ gap: 1, mt: 0.5 }}>
+                <Button size="small" variant="outlined" onClick={() => onAnswer(doubt.column, doubt.factor)}>
+                    Yes, × {doubt.factor}
+                </Button>
+                <Button size="small" onClick={() => onAnswer(doubt.column, 1)}>
+                    No, as it was read
+                </Button>
+            </Stack>
+        </Box>
+    ));
 }
 
 interface CellProps {

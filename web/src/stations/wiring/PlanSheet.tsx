@@ -75,6 +75,23 @@ export function PlanSheet({ work, words, controllers, profile }: Props) {
                             {inUnits(change.sentence)}
                         </Typography>
                     ))}
+                    {plan.others.length > 0 && (
+                        <Box component="details" sx={{ mt: 1 }}>
+                            <Typography component="summary" variant="body2" sx={{ cursor: 'pointer' }}>
+                                {plan.others.length === 1 ? 'Another change does, too' : `${plan.others.length} other changes do, too`}
+                            </Typography>
+                            {plan.others.map((other) => (
+                                <Stack key={other.changes.map((change) => change.key).join()} direction="row" sx={{ gap: 1, mt: 0.75, alignItems: 'center' }}>
+                                    <Typography variant="body2" sx={{ flex: 1 }}>
+                                        {inUnits(other.changes.map((change) => change.sentence).join(' '))}
+                                    </Typography>
+                                    <Button size="small" onClick={() => work.replaceFitting(other.fitting)}>
+                                        Rather so
+                                    </Button>
+                                </Stack>
+                            ))}
+                        </Box>
+                    )}
                 </Alert>
             )}
             {profile.connectors.map((connector) => (
