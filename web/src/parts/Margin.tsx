@@ -1,19 +1,28 @@
 import Box from '@mui/material/Box';
 import type { ReactNode } from 'react';
 
+interface Props {
+    children: ReactNode;
+    margin: ReactNode;
+    /** Whether the margin stays in sight beside a long sheet. */
+    follows?: boolean;
+    /** Whether the margin gives its room to the sheet. */
+    isFolded?: boolean;
+}
+
 /** A sheet with its margin: evidence and provenance of what is selected stand at the right. */
-export function WithMargin({ children, margin, follows = false }: { children: ReactNode; margin: ReactNode; follows?: boolean }) {
+export function WithMargin({ children, margin, follows = false, isFolded = false }: Props) {
     return (
         <Box
             sx={{
                 flex: 1,
                 display: 'grid',
-                gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 292px' },
+                gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: isFolded ? 'minmax(0, 1fr)' : 'minmax(0, 1fr) 292px' },
                 minWidth: 0,
             }}
         >
             <Box sx={{ p: { xs: 1.5, md: 2 }, minWidth: 0 }}>{children}</Box>
-            <Box
+            {!isFolded && <Box
                 component="aside"
                 aria-label="Margin"
                 sx={{
@@ -31,7 +40,7 @@ export function WithMargin({ children, margin, follows = false }: { children: Re
                 ) : (
                     margin
                 )}
-            </Box>
+            </Box>}
         </Box>
     );
 }

@@ -17,10 +17,12 @@ interface Props {
     view: View;
     hasSurface: boolean;
     onView: (view: View) => void;
+    isFolded: boolean;
+    onFold: (isFolded: boolean) => void;
 }
 
 /** Name and unit of the table, and how it is looked at. */
-export function BenchHead({ definition, form, unit, isCanonical, onCanonical, view, hasSurface, onView }: Props) {
+export function BenchHead({ definition, form, unit, isCanonical, onCanonical, view, hasSurface, onView, isFolded, onFold }: Props) {
     const offered = (Object.keys(VIEWS) as View[]).filter((key) => hasSurface || (key !== 'surface' && key !== 'slices'));
     return (
         <Stack direction="row" sx={{ alignItems: 'center', gap: 1, mb: 1, flexWrap: 'wrap' }}>
@@ -37,6 +39,9 @@ export function BenchHead({ definition, form, unit, isCanonical, onCanonical, vi
                     <ToggleButton value={true}>{namedUnit(definition.unit)}</ToggleButton>
                 </ToggleButtonGroup>
             )}
+            <ToggleButton size="small" value="folded" selected={isFolded} onChange={() => onFold(!isFolded)} sx={{ py: 0.4, textTransform: 'none' }}>
+                Whole width
+            </ToggleButton>
             <ToggleButtonGroup size="small" exclusive value={view} onChange={(_, next: View | null) => next && onView(next)} aria-label="View">
                 {offered.map((key) => (
                     <ToggleButton key={key} value={key} sx={{ py: 0.4, textTransform: 'none' }}>

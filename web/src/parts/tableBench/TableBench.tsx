@@ -25,8 +25,14 @@ import { useChecks } from './useChecks';
 const NO_SENTENCES: readonly string[] = [];
 const NO_OPERATIONS: Schemas['OperationOut'][] = [];
 
+interface Props extends BenchOf {
+    /** Whether list and margin give their room to the sheet. */
+    isFolded: boolean;
+    onFold: (isFolded: boolean) => void;
+}
+
 /** The table bench: every table and map is looked at and worked on here. */
-export function TableBench(of: BenchOf) {
+export function TableBench({ isFolded, onFold, ...of }: Props) {
     const { base, newest, definition, form, draft, dispatch } = of;
     const { job, vocabulary } = useJob();
     const bench = useBench(of);
@@ -52,7 +58,7 @@ export function TableBench(of: BenchOf) {
         bench.focus();
     });
     return (
-        <WithMargin margin={<BenchMargin definition={definition} drawn={drawn} here={selection.here} hits={hits} checks={checks} onShow={show} onAccept={accept} />}>
+        <WithMargin isFolded={isFolded} margin={<BenchMargin definition={definition} drawn={drawn} here={selection.here} hits={hits} checks={checks} onShow={show} onAccept={accept} />}>
             <BenchHead
                 definition={definition}
                 form={form}
@@ -62,6 +68,8 @@ export function TableBench(of: BenchOf) {
                 view={view}
                 hasSurface={drawn.across !== null}
                 onView={setView}
+                isFolded={isFolded}
+                onFold={onFold}
             />
             <OperationBar
                 operations={operations.data ?? NO_OPERATIONS}

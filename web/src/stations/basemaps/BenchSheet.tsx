@@ -1,5 +1,6 @@
 import Box from '@mui/material/Box';
 import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
 
 import type { Calibration, Schemas } from '../../api/client';
 import { calibrationQuery } from '../../api/calibration';
@@ -32,19 +33,21 @@ interface Props {
 function Bench({ newest, forms, table, base }: Props) {
     const { vocabulary } = useJob();
     const { draft, dispatch, now, base: on, error } = useJobDraft(newest);
+    // The list and the margin can give their room to a wide map.
+    const [isFolded, setFolded] = useState(false);
     if (!on) return error ? <ProblemNote error={error} /> : <Loading what="Opening what was typed" />;
     const definition = vocabulary.tables.find(({ key }) => key === table);
     const touched = [...new Set(draft.done.map((step) => step.table))];
     return (
         <Box sx={{ flex: 1, display: 'flex', minWidth: 0 }}>
-            <Box sx={{ py: 1.5, borderRight: 1, borderColor: 'divider', display: { xs: 'none', sm: 'block' } }}>
+            <Box sx={{ py: 1.5, borderRight: 1, borderColor: 'divider', display: { xs: 'none', sm: isFolded ? 'none' : 'block' } }}>
                 <TableRail calibration={on} definitions={vocabulary.tables} here={table} base={base} touched={touched} />
             </Box>
             <Box sx={{ flex: 1, display: 'flex', flexDirection: 'column', minWidth: 0 }}>
                 {table === 'settings' ? (
                     <SettingsSheet base={on} newest={newest.revision} forms={forms} draft={draft} dispatch={dispatch} />
                 ) : definition && on.tables[table] ? (
-                    <TableBench key={table} base={on} newest={newest.revision} definition={definition} form={forms[table]} draft={draft} dispatch={dispatch} now={now} />
+                    <TableBench key={table} base={on} newest={newest.revision} definition={definition} form={forms[table]} draft={draft} dispatch={dispatch} now={now} isFolded={isFolded} onFold={setFolded} />
                 ) : (
                     <Box sx={{ p: 2 }}>This calibration has no such table. Choose one at the left.</Box>
                 )}

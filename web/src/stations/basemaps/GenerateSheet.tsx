@@ -91,7 +91,7 @@ export function GenerateSheet({ maps }: { maps: Maps }) {
             <ChargeGroup engine={engine} change={change} field={field} problem={problem} />
             <Group title="What a cold start meets; leave empty what nobody knows">
                 {START_FIELDS.map(field)}
-                <Choice label="Fuel in the tank" value={engine.fuel_season} onChange={(value) => change({ fuel_season: value as Engine['fuel_season'] })} options={{ unknown: 'not known', winter: 'winter petrol', summer: 'summer petrol' }} />
+                <Choice label="Season of the fuel" value={engine.fuel_season} onChange={(value) => change({ fuel_season: value as Engine['fuel_season'] })} options={{ unknown: 'not known', winter: 'winter petrol', summer: 'summer petrol' }} />
                 {engine.fuelling === 'port' && (
                     <Choice label="Injector spray" value={engine.injector_spray} onChange={(value) => change({ injector_spray: value as Engine['injector_spray'] })} options={{ unknown: 'not known', valve: 'onto the valve', wall: 'along the wall' }} />
                 )}
