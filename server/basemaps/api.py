@@ -9,6 +9,7 @@ from inbetrieb_core.basemaps.expected import Expected, expected
 from inbetrieb_core.basemaps.schools import SchoolChoice, school_choices
 from inbetrieb_core.basemaps.why import why
 from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.estimate import band_of
 from inbetrieb_core.tables import DEFINITIONS, Calibration
 from inbetrieb_core.wiring import fan_and_pump
 from ninja import Query, Router, Status
@@ -135,7 +136,8 @@ def explain(
     Nothing where the engine data say nothing of the table: learned trims, boost of a natural engine.
     """
     job = job_of(request.user, job_id)
-    reason = why(spec_of(job), table, *at)
+    spec = spec_of(job)
+    reason = why(spec, table, *at)
     if reason is None:
         return None
     calibration = calibration_of(revision_of(job))
@@ -149,7 +151,7 @@ def explain(
         value=reason.value,
         held=reason.held,
         is_sum=reason.is_sum,
-        band=reason.band,
+        band=band_of(spec, table, reason.value, *at),
         in_force=in_force,
     )
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from django.contrib.auth.models import User
-from inbetrieb_core.basemaps import refit_injectors
+from inbetrieb_core.basemaps import filling_error, refit_injectors
 from inbetrieb_core.engine import EngineSpec, entry_of
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.injectors import InferredInjectors, OperatingPoint, infer_injectors
@@ -14,7 +14,6 @@ from inbetrieb_core.supply import (
     InjectorEntry,
     InjectorSheet,
     SupplyEntry,
-    filling_error,
     injector_sheet,
     judge_injectors,
     steady_points,

@@ -36,7 +36,6 @@ from server.hardware.kinds import sensor_rows, sensors_of
 from server.hardware.supply import injectors_of
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
-from server.trigger.kinds import TRIGGER
 
 from . import controllers
 from .kinds import OUTPUTS, PLAN, THREE_WIRE, PlanSaved, ThreeWiresSaved
@@ -98,9 +97,15 @@ def proposed_plan(job: Job) -> SavedPlan:
 
 def computed(job: Job, profile: ControllerProfile, entry: PlanEntry) -> WiringPlan:
     """Return what follows from a plan."""
-    trigger = TRIGGER.value(job)
-    order = () if trigger is None else trigger[0].firing_order
-    return plan_wiring(spec_of(job), profile, entry, sensors_of(job), order)
+    return plan_wiring(spec_of(job), profile, entry, sensors_of(job), firing_order_of(job))
+
+
+def firing_order_of(job: Job) -> tuple[int, ...]:
+    """Return the firing order as entered with the trigger; empty where it is not."""
+    entered = Entry.objects.filter(job=job, kind="trigger").order_by("-number").first()
+    data = None if entered is None else entered.data
+    order = () if data is None else data.get("firing_order", ())
+    return tuple(int(cylinder) for cylinder in order)
 
 
 @writing()

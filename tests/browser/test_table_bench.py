@@ -73,8 +73,8 @@ class KeyboardTests(BenchCase):
         page.keyboard.press("Escape")
         self.assertEqual(self.value(6, 4), before)
         page.keyboard.press("m")
-        page.keyboard.type("10")
-        expect(self.will()).to_have_text("Changes 9 cells by +10 %.")
+        page.keyboard.type("15")
+        expect(self.will()).to_have_text("Changes 9 cells by +15 %.")
         page.keyboard.press("Enter")
         expect(self.draft()).to_contain_text("10 cells changed: volumetric efficiency")
         expect(

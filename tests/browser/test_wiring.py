@@ -61,7 +61,7 @@ class WiringTests(BrowserTestCase):
         self.choose("Controller", re.compile("Prahm 24"))
         expect(page.get_by_text("2 pins too few", exact=False).first).to_be_visible()
         expect(
-            page.get_by_text("Use the pressure sensor built into the controller")
+            page.get_by_text("Use the pressure sensor built into the controller").first
         ).to_be_visible()
         page.get_by_role("button", name="Change it so").click()
         expect(page.get_by_text(re.compile(r"All \d+ functions have a pin"))).to_be_visible()

@@ -220,7 +220,7 @@ class GridRefusalTests(SimpleTestCase):
             ([["meter_v [V]", "value"], [0.5, 3.0], [4.5, "much"]], "air_meter", "much"),
             ([[]], "ve", "empty"),
             ([["idle_load_fan [%]", "plenty"]], "", "no number"),
-            ([["cranking_air [%]"], ["coolant_c [°C]", "value"], [0, -31], [80, 0]], "", "−30"),
+            ([["cranking_air [%]"], ["coolant_c [°C]", "value"], [0, -3e7], [80, 0]], "", "−30"),
         )
         for rows, key, word in cases:
             with self.subTest(word=word), self.assertRaises(InputRefused) as refused:

@@ -7,13 +7,12 @@ from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.basemaps.bands import band_of
 from inbetrieb_core.basemaps.expected import coldest_start_c, expected
-from inbetrieb_core.basemaps.why import why
 from inbetrieb_core.charge import expected_start_value as value
 from inbetrieb_core.charge.charge_temperature import idle_charge_c, sensor_only_pct
 from inbetrieb_core.charge.wall_temperature import cranking_wall_c, running_wall_c
 from inbetrieb_core.engine import engine_of
+from inbetrieb_core.estimate import band_of
 from inbetrieb_core.tables import DEFINITIONS
 from inbetrieb_core.trainer import found_tables, hidden_engine
 
@@ -141,9 +140,6 @@ class BandTests(SimpleTestCase):
                 for key in chosen
             )
         )
-
-    def test_it_is_told_with_the_reason(self):
-        self.assertIsNotNone(why(FOUR, "ve", 2000.0, 60.0).band)
 
     def test_bands_hold_the_needs_of_unlike_engines(self):
         """Engines drawn far outside, held at temperatures: loops of their own find what they need."""

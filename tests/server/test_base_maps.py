@@ -38,7 +38,7 @@ class GenerateTests(BaseMapCase):
             80 < maps["expected"]["power_low_kw"] < maps["expected"]["power_high_kw"] < 160
         )
         self.assertIn("knock", maps["expected"]["knock"][0].lower())
-        self.assertEqual(len(maps["schools"]), 11)
+        self.assertEqual(len(maps["schools"]), 12)
 
     def test_the_same_data_change_nothing_and_others_say_what(self):
         engine = self.get(f"{self.path}/base-maps")["engine"]

@@ -2,6 +2,7 @@
 
 from .axes import choose_axes
 from .dwell import fitted_dwell
+from .filling_error import filling_error
 from .generate import (
     dead_time_table,
     generate,
@@ -11,6 +12,7 @@ from .generate import (
 from .refit import refit_injectors
 
 __all__ = [
+    "filling_error",
     "choose_axes",
     "dead_time_table",
     "fitted_dwell",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from ..air import REFERENCE_CHARGE_K
 from ..charge import cold_fuel, idle_air
@@ -16,7 +16,6 @@ from ..quantities import kelvin
 from ..sentences import celsius, kilopascal, quantity
 from ..tables import DEFINITIONS, START_TABLES, make_axis
 from . import boost, limits
-from .bands import band_of
 from .explained import lambda_terms, peak_terms, spark_terms, ve_terms
 from .generate import generated_table
 from .second_cam import second_profile
@@ -44,8 +43,6 @@ class Why:
         What one of the terms is made of itself.
     is_sum : bool
         Whether the terms add up to the value; else they are what the formula is made of.
-    band : tuple of float, or None
-        Within which the engine's own value lies with 90 %; None for what is chosen. [unit of the table]
     """
 
     key: str
@@ -56,24 +53,9 @@ class Why:
     held: str = ""
     beneath: tuple[Term, ...] = ()
     is_sum: bool = False
-    band: tuple[float, float] | None = None
 
 
 def why(spec: EngineSpec, key: str, *place: float) -> Why | None:
-    """Return how the generated value of a table at a place comes about, with its band.
-
-    Parameters
-    ----------
-    spec, key
-        As for :func:`terms_of`.
-    place : float
-        Where, on each axis of the table. [unit of the axis]
-    """
-    found = terms_of(spec, key, *place)
-    return found and replace(found, band=band_of(spec, key, found.value, *place))
-
-
-def terms_of(spec: EngineSpec, key: str, *place: float) -> Why | None:
     """Return how the generated value of a table at a place comes about.
 
     Parameters

@@ -8,6 +8,9 @@ import numpy as np
 
 from ..triggers import Capture, Wheel
 
+#: So far from its top dead centre a compression moves the speed. [°]
+_STROKE_DEG = 120.0
+
 
 @dataclass(frozen=True)
 class EdgeConditions:
@@ -94,15 +97,18 @@ def _times(angles: np.ndarray, conditions: EdgeConditions, begin: float, end: fl
     grid = np.arange(begin, end + 1.0, 0.5)
     step = 720.0 / conditions.chambers
     top = 0.5 * step if conditions.top_deg is None else conditions.top_deg
-    place = (grid - top + 0.5 * step) % 720.0
-    strength = np.ones_like(grid)
-    for i, weak in enumerate(conditions.weak):
-        strength[(place >= i * step) & (place < (i + 1) * step)] = weak
-    dip = 0.5 * (1.0 - np.cos(2.0 * np.pi * (place % step) / step)) * strength
+    dip = np.zeros_like(grid)
+    for i in range(conditions.chambers):
+        weak = conditions.weak[i] if i < len(conditions.weak) else 1.0
+        away = np.abs((grid - top - i * step + 360.0) % 720.0 - 360.0)
+        # A compression takes speed before its top dead centre and gives it back: strokes overlap.
+        dip += weak * np.where(
+            away < _STROKE_DEG, np.cos(0.5 * np.pi * away / _STROKE_DEG) ** 3, 0.0
+        )
     mean: float | np.ndarray = 6.0 * conditions.rpm
     if conditions.profile:
         turned, rpm = np.array(conditions.profile).T
         mean = 6.0 * np.interp(grid - begin, turned, rpm)
-    speed = mean * (1.0 + 0.5 * conditions.ripple - conditions.ripple * dip)
+    speed = mean * (1.0 + conditions.ripple * (float(dip.mean()) - dip))
     elapsed = np.concatenate([[0.0], np.cumsum(0.5 / speed[:-1])])
     return np.asarray(np.interp(angles, grid, elapsed))

@@ -1,5 +1,6 @@
 """The start tables over coolant temperature as one estimate from everything that starts taught."""
 
+from .bands import band_of
 from .cells import changes_to
 from .coordinates import COORDINATES
 from .cranking import LEAST_FUEL_PCT, expected_fuel, primed_pct
@@ -14,6 +15,7 @@ from .surprise import chance_without
 from .view import CurveView, Pull, curve_views, pulls
 
 __all__ = [
+    "band_of",
     "BAND",
     "COORDINATES",
     "CrankingOutcome",

@@ -12,7 +12,7 @@ from .full_load import FullLoad, full_load
 from .judgement import InjectorJudgement, judge_injectors
 from .margin import Supply, SupplyMargin, supply_margin
 from .modes import InjectionMode, Signals, injection_modes
-from .operating_points import filling_error, steady_points
+from .operating_points import steady_points
 from .prime import (
     DecayResult,
     PrimeResult,
@@ -52,7 +52,6 @@ __all__ = [
     "judge_injectors",
     "judge_prime",
     "prime_readings",
-    "filling_error",
     "steady_points",
     "supply_margin",
     "supply_sheet",

@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from ..errors import LogRefused
 from ..injectors import OperatingPoint
 from ..logs import Trace
 from ..quantities import FloatArray
-from ..tables import Calibration
 
 _NEEDED = ("rpm", "lambda", "lambda_target", "pulse_ms", "battery_v")
 _WINDOW_S = 2.0
@@ -122,35 +119,3 @@ def _mean_point(group: list[dict[str, float]]) -> OperatingPoint:
         rounded("rpm", 0),
         rounded("map_kpa", 1),
     )
-
-
-#: What a filling may be off as a whole, by where its cells come from: measured, brought in, computed. [–]
-_MEASURED, _BROUGHT, _COMPUTED = 0.03, 0.05, 0.10
-
-
-def filling_error(calibration: Calibration, points: Sequence[OperatingPoint]) -> float:
-    """Return what the filling of the fuel table may be off as a whole where an engine was looked at.
-
-    Parameters
-    ----------
-    calibration : Calibration
-        In force.
-    points : sequence of OperatingPoint
-        Where it was; those without speed and pressure say nothing.
-
-    Returns
-    -------
-    float
-        Standard deviation, by the origin of the nearest cells: the worst counts. [–]
-    """
-    table, worst = calibration["ve"], 0.0
-    for point in points:
-        if point.rpm is None or point.map_kpa is None or table.by_throttle:
-            return _COMPUTED
-        index = tuple(
-            int(np.argmin(np.abs(np.array(axis.points) - value)))
-            for axis, value in zip(table.axes, (point.rpm, point.map_kpa), strict=True)
-        )
-        kind = table.mark(index).kind
-        worst = max(worst, {"measured": _MEASURED, "carried_over": _BROUGHT}.get(kind, _COMPUTED))
-    return worst or _COMPUTED

@@ -12,6 +12,7 @@ import numpy as np
 from ..quantities import FloatArray
 from .decode import CamPlace
 from .follow import Capture, Followed
+from .strokes import fit_strokes
 from .wheel import CYCLE_DEG, Wheel
 
 #: Fewer edges than this between two compressions cannot show the dip. [–]
@@ -20,7 +21,12 @@ _LEAST_CYCLES = 3
 _CRANKING_RPM = 450.0
 #: A cylinder this far below the best is worth a look, or a stop (common practice, no source). [%]
 _LOW_PCT, _BAD_PCT = 88.0, 75.0
-_SURE = 2.5
+_SURE = 3.0
+#: A fit that explains less of the unevenness is none, and errors above this part no cylinders. [–, –]
+_LEAST_EXPLAINED, _WORST_ERROR = 0.5, 0.12
+#: What no capture shows: engines differ in rod, valves and starter from the form that is fitted; more
+#: where more strokes overlap, by the root of their number against four. [–]
+_FORM = 0.03
 #: The slowest place lies near top dead centre; farther away the entered offset is doubtful. [°]
 _NEAR_TDC_DEG = 25.0
 
@@ -124,10 +130,9 @@ def relative_compression(
     Notes
     -----
     The starter's pull is nearly even, so the work of a compression is taken from the flywheel:
-    the square of the speed falls towards top dead centre by an amount in proportion to it. The
-    dip is the mean of ω² half-way between two compressions less its mean around the slowest
-    place, cycle by cycle. The error is the spread over the cycles and (gap/step)², the share of a
-    dip that hides between two edges.
+    the square of the speed falls towards top dead centre by an amount in proportion to it. All
+    cylinders are fitted together, see :mod:`.strokes`; the error is the spread over the cycles and
+    what the form of the fit leaves.
     """
     teeth = followed.angle_deg.size
     turned = float(followed.angle_deg[-1] - followed.angle_deg[0])
@@ -145,19 +150,26 @@ def relative_compression(
         )
     angle = 0.5 * (followed.angle_deg[1:] + followed.angle_deg[:-1])
     energy = (np.diff(followed.angle_deg) / np.diff(times)) ** 2
-    phase = _slowest_deg(angle, energy, step)
+    slowest = _slowest_deg(angle, energy, step)
     shift = phase_shift_deg(followed.wheel, cam)
-    depths = _depths(angle, energy, phase, step, chambers, shift or 0.0)
-    if depths.shape[0] < _LEAST_CYCLES:
+    first = math.ceil((angle[0] + (shift or 0.0)) / CYCLE_DEG) * CYCLE_DEG - (shift or 0.0)
+    found = fit_strokes(followed.angle_deg, times, chambers, slowest, first)
+    if found is None or len(found.by_cycle) < _LEAST_CYCLES:
         return _unknown("Too few whole cycles to tell compression.")
-    mean = depths.mean(axis=0)
-    # What lies between two edges is not seen: the wider the gap, the less of a dip is known.
-    gap = max(followed.wheel.steps_deg) / step
-    error = np.hypot(depths.std(axis=0, ddof=1) / math.sqrt(depths.shape[0]), gap**2 * mean.max())
+    phase = found.top_deg % step
+    # The first column belongs to the top dead centre that was fitted; they are told from the wheel's zero.
+    turn = round((phase_from(phase, shift or 0.0, step) - (found.top_deg + (shift or 0.0))) / step)
+    order = [(i + turn) % chambers for i in range(chambers)]
+    mean = found.mean[order]
     best = float(mean.max())
-    noise = float(depths.std(axis=0, ddof=1).mean()) / math.sqrt(depths.shape[0])
-    if best <= 0.0 or best < 4.0 * noise:
+    error = np.hypot(found.error[order], _FORM * math.sqrt(max(chambers, 4) / 4.0) * best)
+    noise = float(found.by_cycle.std(axis=0, ddof=1).mean()) / math.sqrt(len(found.by_cycle))
+    if best <= 0.0 or best < 4.0 * noise or found.explained < _LEAST_EXPLAINED:
         return _unknown("The speed hardly dips: plugs are out, or the engine spins freely.")
+    if float(np.median(error)) / best > _WORST_ERROR:
+        return _unknown(
+            "The cylinders cannot be told apart in this capture: crank longer, with a wheel of more teeth."
+        )
     names = _names(phase, step, chambers, shift, offset_deg, firing_order)
     cylinders = tuple(
         CylinderCompression(
@@ -166,7 +178,7 @@ def relative_compression(
         )
         for i in range(chambers)
     )  # fmt: skip
-    return _judged(cylinders, depths.shape[0], phase, step, offset_deg, shift)
+    return _judged(cylinders, len(found.by_cycle), phase, step, offset_deg, shift)
 
 
 def _unknown(sentence: str) -> Compression:
@@ -187,27 +199,6 @@ def _smooth(angle: FloatArray, energy: FloatArray) -> FloatArray:
     return np.array(
         [float(energy[np.abs(angle - place) <= CYCLE_DEG / 2.0].mean()) for place in places]
     )
-
-
-def _depths(
-    angle: FloatArray, energy: FloatArray, phase: float, step: float, chambers: int, shift: float
-) -> FloatArray:
-    """Return the dip of ω² at each compression, one row for each cycle, from the wheel's zero."""
-    first = math.ceil((angle[0] + shift + step) / CYCLE_DEG) * CYCLE_DEG - shift
-    rows = []
-    window = np.linspace(-0.12, 0.12, 9) * step
-    begin = first
-    while begin + CYCLE_DEG + step < angle[-1]:
-        row = []
-        for i in range(chambers):
-            centre = begin + phase_from(phase, shift, step) + i * step
-            trough = np.interp(centre + window, angle, energy).mean()
-            before = np.interp(centre - step / 2 + window, angle, energy).mean()
-            after = np.interp(centre + step / 2 + window, angle, energy).mean()
-            row.append(0.5 * (before + after) - trough)
-        rows.append(row)
-        begin += CYCLE_DEG
-    return np.array(rows).reshape(-1, chambers)
 
 
 def phase_from(phase: float, shift: float, step: float) -> float:

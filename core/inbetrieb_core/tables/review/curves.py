@@ -74,7 +74,10 @@ def curve_outliers(calibration: Calibration, context: ReviewContext) -> Iterator
         )
         # A lone cell pulls the lines of both its neighbours the other way; a corner does not.
         beside = [float(off[k]) for k in (i - 1, i + 1) if 0 <= k < off.size]
-        lone = all(other * off[i] < 0.0 and abs(other) > 0.2 * abs(off[i]) for other in beside)
+        # At the ends a cell that is held at a bound looks the same: there only a rise tells.
+        lone = len(beside) == 2 and all(
+            other * off[i] < 0.0 and abs(other) > 0.2 * abs(off[i]) for other in beside
+        )
         if abs(off[i]) <= limit or not lone or (i + 1) in _blamed(values, table, key):
             continue
         size, unit = abs(float(off[i])), table.definition.unit

@@ -17,9 +17,11 @@ from .findings import ReviewContext, ReviewFinding, finding
 #: A cell of a map this far from what its neighbours say, against the usual roughness of the
 #: map and at least by this much [unit of the map], is a spike or a hole (our own choice).
 _OUTLIER_TIMES = 4.5
-#: In a filling map also by this share of what the neighbours say; and a block of so many cells of one
-#: level was set on purpose. [–, –]
-_OUTLIER_SHARE, _LEAST_BLOCK = 0.09, 6
+#: In a filling map also by this share of what the neighbours say, though not by less than a few percent;
+#: and a block of so many cells of one level was set on purpose. [–, %, –]
+_OUTLIER_SHARE, _LEAST_SHARE, _LEAST_BLOCK = 0.075, 4.6, 6
+#: Idle is often one block on purpose: up to this speed and pressure. [1/min, kPa]
+IDLE_RPM, IDLE_KPA = 1500.0, 60.0
 _LEAST_OUTLIER = {"ve": 6.0, "lambda_target": 0.05, "spark": 4.0}
 #: A jump from one row or column to the next that is not seen beside it. [unit of the map]
 _LEAST_STEP = {"ve": 10.0, "lambda_target": 0.1, "spark": 7.0}
@@ -60,12 +62,14 @@ def outliers(calibration: Calibration, context: ReviewContext) -> Iterator[Revie
     for table in _maps(calibration):
         off, usual = _roughness(np.asarray(table.values))
         values = np.asarray(table.values)
-        limit = np.full(values.shape, _LEAST_OUTLIER[_family(table.key)])
+        least = _LEAST_OUTLIER[_family(table.key)]
+        limit = np.full(values.shape, max(least, _OUTLIER_TIMES * usual))
+        by_line = limit
         if _family(table.key) == "ve":
-            # A cell of little filling is off by a share of it.
-            limit = np.minimum(limit, _OUTLIER_SHARE * np.abs(values - off))
-        limit = np.maximum(limit, _OUTLIER_TIMES * usual)
-        lone, off_line = _lone_cells(values, limit)
+            # A lone cell of little filling is off by a share of it.
+            share = np.clip(_OUTLIER_SHARE * np.abs(values - off), _LEAST_SHARE, least)
+            by_line = np.maximum(share, _OUTLIER_TIMES * usual)
+        lone, off_line = _lone_cells(values, by_line)
         far = (np.abs(off) > limit) | lone
         # A lone cell is as far off as the lines through its neighbours say: a median lies on a slope.
         off = np.where(lone, off_line, off)
@@ -73,7 +77,10 @@ def outliers(calibration: Calibration, context: ReviewContext) -> Iterator[Revie
             corner = (
                 _is_corner(table, row, column) and abs(off[row, column]) < 2.0 * limit[row, column]
             )
-            if corner or _in_a_block(values, row, column, float(limit[row, column]) / 2.0):
+            block = _may_hold_blocks(table, row, column) and _in_a_block(
+                values, row, column, float(limit[row, column]) / 2.0
+            )
+            if corner or block:
                 far[row, column] = False
         unit = table.definition.unit
         for kind, where, word in (
@@ -89,6 +96,12 @@ def outliers(calibration: Calibration, context: ReviewContext) -> Iterator[Revie
                     kind, table, cells, "attention",
                     f"a {kind}, {quantity(significant(size, 3), unit)} {word} its neighbours.", size,
                 )  # fmt: skip
+
+
+def _may_hold_blocks(table: Table, row: int, column: int) -> bool:
+    """Say whether people set blocks there on purpose: mixture anywhere, other maps about idle."""
+    rpm, kpa = (axis.points[i] for axis, i in zip(table.axes, (row, column), strict=True))
+    return table.key == "lambda_target" or (rpm <= IDLE_RPM and kpa <= IDLE_KPA)
 
 
 def _lone_cells(values: FloatArray, limit: FloatArray) -> tuple[np.ndarray, FloatArray]:

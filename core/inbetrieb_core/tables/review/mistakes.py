@@ -14,13 +14,12 @@ from ..calibration import Calibration
 from ..definitions import SPARK_MAPS, VE_MAPS
 from ..table import Table
 from .findings import ReviewContext, ReviewFinding, finding
+from .maps import IDLE_KPA, IDLE_RPM
 
 #: A map is smooth beside a doubled line where its neighbours change by this at least. [unit of the map]
 _LEAST_CHANGE = {"ve": 1.0, "spark": 0.8}
 #: A block of one number has so many lines each way at least, and would rise by so much over it. [–, %]
 _LEAST_LINES, _LEAST_RISE = 3, 5.0
-#: Idle is often one block on purpose: up to this speed and pressure. [1/min, kPa]
-_IDLE_RPM, _IDLE_KPA = 1300.0, 60.0
 #: The other way round fits the engine data so much better, and well. [–]
 _BETTER_TURNED, _GOOD_TURNED = 0.1, 0.5
 #: What it costs where the two courses differ in size, each e-fold of it. [–]
@@ -78,7 +77,7 @@ def plateaus(calibration: Calibration, context: ReviewContext) -> Iterator[Revie
         for block in _blocks(values, table.definition.resolution / 2):
             rows, columns = block
             rpm, kpa = (axis.points for axis in table.axes)
-            if rpm[rows[1] - 1] <= _IDLE_RPM and kpa[columns[1] - 1] <= _IDLE_KPA:
+            if rpm[rows[1] - 1] <= IDLE_RPM and kpa[columns[1] - 1] <= IDLE_KPA:
                 continue
             before, after = max(columns[0] - 1, 0), min(columns[1], values.shape[1] - 1)
             rise = abs(float(np.median(values[slice(*rows), after] - values[slice(*rows), before])))
@@ -123,9 +122,8 @@ def swapped_axes(calibration: Calibration, context: ReviewContext) -> Iterator[R
         if table.key in VE_MAPS and not _falls_with_load(values):
             continue
         if turned > max(upright + _BETTER_TURNED, _GOOD_TURNED):
-            cells = [tuple(cell) for cell in np.ndindex(values.shape)]
             yield finding(
-                "axes_swapped", table, cells, "stop",
+                "axes_swapped", table, [(0, 0)], "stop",
                 "rows and columns look swapped: speed runs where load should. Turn the table before "
                 "anything else.", turned - upright,
             )  # fmt: skip

@@ -11,8 +11,8 @@ import math
 import numpy as np
 
 from ..engine import EngineSpec
-from ..estimate.coordinates import COORDINATES, widened_by
 from ..tables.definitions import SPARK_MAPS, VE_MAPS
+from .coordinates import COORDINATES, widened_by
 
 #: 90 % of a normal distribution lie within so many standard deviations.
 _BAND = 1.645
