@@ -143,6 +143,18 @@ class FigureTests(SimpleTestCase):
         self.assertIsNone(judge(GOOD, rate=25.0).figures.hunting_rpm)
 
 
+class PositionTests(SimpleTestCase):
+    def test_nothing_fires_before_the_position_is_known(self):
+        """Without it no spark is given (a fact of the trade, common practice, no source)."""
+        for known_s in (2.4, 3.1, 3.15, 3.2):
+            sync = [(0, 0), (known_s - 0.01, 0), (known_s, 1), (60, 1)]
+            figures = judge(GOOD, sync=sync).figures
+            with self.subTest(known_s=known_s):
+                self.assertGreaterEqual(figures.fire_after_s, figures.sync_late_s - 0.051)
+        late = judge(GOOD, sync=[(0, 0), (9.0, 0), (9.01, 1), (60, 1)]).figures
+        self.assertLess(late.fire_after_s, 2.0)  # a channel that comes once it runs says nothing
+
+
 class WindowTests(SimpleTestCase):
     def test_restarts_are_starts_of_their_own(self):
         points = [*NO_FIRE, *[(t + 14, n) for t, n in NO_FIRE], *[(t + 28, n) for t, n in GOOD]]

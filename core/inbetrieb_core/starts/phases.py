@@ -88,7 +88,7 @@ def find_moments(
     bursts = np.flatnonzero((speed > crank_to_run_rpm) & (time >= turn_s))
     cranked_until = float(time[bursts[0]]) if bursts.size else end_s
     plateau = _plateau(time, speed, turn_s, cranked_until)
-    fire_s = _fire_time(time, speed, turn_s, plateau, run_s)
+    fire_s = _once_known(trace, turn_s, _fire_time(time, speed, turn_s, plateau, run_s), run_s)
     if run_s is None:
         stall_s = _stops(time, speed, fire_s) if fire_s is not None else None
         return Moments(key_s, end_s, window.crank_s, turn_s, plateau, fire_s, stall_s=stall_s)
@@ -110,6 +110,21 @@ def find_moments(
         settled_s,
         stall_s,
     )
+
+
+def _once_known(
+    trace: Trace, turn_s: float, fire_s: float | None, run_s: float | None
+) -> float | None:
+    """Return the first fire, not before the position is known: without it nothing is lit. [s]"""
+    sync = trace.get("sync")
+    if sync is None or fire_s is None:
+        return fire_s
+    known = np.flatnonzero((sync > 0.5) & (trace.time_s >= turn_s))
+    if not known.size:
+        return fire_s
+    known_s = float(trace.time_s[known[0]])
+    # A channel that only comes once it runs says nothing of the first fire.
+    return known_s if fire_s < known_s and (run_s is None or known_s <= run_s) else fire_s
 
 
 def _run_up(
