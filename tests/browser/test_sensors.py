@@ -28,6 +28,13 @@ class SensorSheetTests(BrowserTestCase):
         expect(page.get_by_role("heading", name="Coolant temperature")).to_be_visible()
         page.get_by_label("What is fitted").fill("Sender in the housing")
         page.get_by_label("Pull-up resistor").fill("0")
+        # What may mean two things is asked, and the answer is taken.
+        page.get_by_role("button", name="Paste a table").click()
+        page.get_by_label(re.compile("Table to paste")).fill("-20\t16,867 Ω\n0\t6,120 Ω")
+        page.get_by_role("button", name="Read it").click()
+        expect(page.get_by_label("Resistance 1")).to_have_value("16.867")
+        page.get_by_role("alert").get_by_role("button", name="Yes, × 1000").click()
+        expect(page.get_by_label("Resistance 1")).to_have_value("16867")
         page.get_by_role("button", name="Paste a table").click()
         page.get_by_label(re.compile("Table to paste")).fill(
             "T [°C];R [kΩ]\n-20;15,46\n20;2,5\n100;0,186"

@@ -80,6 +80,11 @@ class KeyboardTests(BenchCase):
         expect(
             page.get_by_label("Checks").get_by_role("button", name="Spike").first
         ).to_be_visible()
+        # List and margin give a wide map their room, and come back.
+        page.get_by_role("button", name="Whole width").click()
+        expect(page.get_by_role("navigation", name="Tables")).to_be_hidden()
+        page.get_by_role("button", name="Whole width").click()
+        expect(page.get_by_role("navigation", name="Tables")).to_be_visible()
         # Locked cells stay; steps of 5 % and one fine step.
         self.choose((10, 0), (10, 1))
         left, right = self.value(10, 0), self.value(10, 1)
