@@ -43,6 +43,25 @@ class DoubtTests(SimpleTestCase):
                 self.assertAlmostEqual(first, pasted.rows[0][1])
                 self.assertEqual((), pasted.doubts)
 
+    def test_only_the_mark_between_thousands_is_left_out(self):
+        """The other mark stays the decimal one, in every number of the column."""
+        for text, values in (
+            ("-40\t45'313,5\n0\t12,25", (45313.5, 12.25)),
+            ("-40\t45.313,5\n0\t912,25", (45313.5, 912.25)),
+            ("-40\t1,045,313.5\n0\t912.25", (1045313.5, 912.25)),
+        ):
+            with self.subTest(text=text):
+                rows = self.read("resistance", text).rows
+                self.assertEqual(values, tuple(row[1] for row in rows))
+
+    def test_columns_the_other_way_round_are_asked_about_by_their_own_name(self):
+        pasted = self.read("resistance", "45,300\t-40\n5,896\t0\n0,186\t100")
+        self.assertEqual((), tuple(d for d in pasted.doubts if d.column == "temperature"))
+
+    def test_odd_numbers_beside_it_break_nothing(self):
+        for other in ("1.2.3", "1'2", "5 Ω Ω", "..", "-", "’"):
+            self.read("resistance", f"20\t16,867\n30\t{other}\n40\t6,120")
+
     def test_a_second_column_of_the_kind_is_told(self):
         said = " ".join(
             self.read("dead_time", "V\tms\tms cold\n8\t2.5\t2.6\n14\t0.8\t0.9").sentences

@@ -7,9 +7,11 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from .delimited import COMMA_AND_BLANK, best_mark, name_and_unit, rows_of
-from .errors import field_refused
-from .quantities import linear_conversion, recognise_unit, written_unit
+from ..delimited import COMMA_AND_BLANK, best_mark, name_and_unit, rows_of
+from ..errors import field_refused
+from ..quantities import linear_conversion, recognise_unit, written_unit
+from .columns import WantedColumn
+from .doubts import Doubt, odd_sizes, without_thousands
 
 LARGEST_TEXT = 200_000
 MOST_ROWS = 2000
@@ -17,58 +19,8 @@ MOST_ROWS = 2000
 _MARKS = ("\t", ";", "|", COMMA_AND_BLANK, ",", " ")
 #: A number, and perhaps its unit; whatever parts columns is no unit.
 _CELL = re.compile(
-    r"^([+\-−]?(?:\d{1,3}(?:[,'’]\d{3})+\.\d+|\d{1,3}(?:[,'’.]\d{3}){2,}|\d{1,3}(?:['’]\d{3})+|\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s;|,][^;|,\t]{0,20})?$"
+    r"^([+\-−]?(?:\d{1,3}(?:[,'’]\d{3})+\.\d+|\d{1,3}(?:[.'’]\d{3})+,\d+|\d{1,3}(?:[,'’.]\d{3}){2,}|\d{1,3}(?:['’]\d{3})+|\d+(?:[.,]\d*)?|[.,]\d+)(?:[eE][+-]?\d+)?)\s*([^\d\s;|,][^;|,\t]{0,20})?$"
 )
-
-
-@dataclass(frozen=True)
-class WantedColumn:
-    """A column that is looked for in pasted text.
-
-    Attributes
-    ----------
-    key, title : str
-        Identifier and wording.
-    dimension, unit : str
-        Of :mod:`.quantities`; values come back in this unit. Both empty for a plain number.
-    words : tuple of str
-        Parts of a heading that mean this column, in lower case.
-    lower, upper : float
-        Between what its values lie; tells two columns apart that have no heading. [unit]
-    usual : tuple of float
-        The largest value usually lies between these; beside them another unit is asked for. [unit]
-    otherwise : tuple of (str, float)
-        Units that are mistaken for this one, and by what their values are multiplied. [–]
-    """
-
-    key: str
-    title: str
-    dimension: str
-    unit: str
-    words: tuple[str, ...]
-    lower: float = -math.inf
-    upper: float = math.inf
-    usual: tuple[float, float] = (0.0, math.inf)
-    otherwise: tuple[tuple[str, float], ...] = ()
-
-
-@dataclass(frozen=True)
-class Doubt:
-    """Something that may have been meant otherwise; it is asked, not guessed.
-
-    Attributes
-    ----------
-    column : str
-        Key of the wanted column.
-    sentence : str
-        What is odd, and what it would be then.
-    factor : float
-        By which its values are multiplied if so. [–]
-    """
-
-    column: str
-    sentence: str
-    factor: float
 
 
 @dataclass(frozen=True)
@@ -126,12 +78,14 @@ def read_pasted(
         places, units = _by_heading(_joined(heads, sentences), wanted, sentences)
     else:
         places, units = _by_order(cells, wanted)
-    cells, grouped = _without_thousands(cells, places, wanted, sentences)
-    rows, passed = _rows(cells, places, units, wanted)
+    bare, said, grouped = without_thousands(cells, places, wanted)
+    rows, passed = _rows(bare, places, units, wanted)
     if not heads and _fits_better_reversed(rows, wanted):
         places = places[::-1]
-        rows, passed = _rows(cells, places, units, wanted)
+        bare, said, grouped = without_thousands(cells, places, wanted)
+        rows, passed = _rows(bare, places, units, wanted)
         sentences.append("The two columns were taken the other way round.")
+    sentences += said
     if not rows:
         raise field_refused(
             "text", "No row with " + " and ".join(w.title.lower() for w in wanted) + " in it."
@@ -144,88 +98,10 @@ def read_pasted(
         for row in rows
     ]
     asked = {doubt.column for doubt in grouped}
-    doubts = [*grouped, *(d for d in _odd_sizes(rows, wanted) if d.column not in asked)]
+    doubts = [*grouped, *(d for d in odd_sizes(rows, wanted) if d.column not in asked)]
     return Pasted(
         tuple(rows), tuple(sentences), tuple(d for d in doubts if d.column not in answered)
     )
-
-
-#: A number with marks after every third digit, and one that may be.
-_GROUPED = re.compile(r"^[+\-−]?\d{1,3}(?:[,.'’]\d{3}){2,}(?:[.,]\d+)?$|^[+\-−]?\d{1,3}(?:['’]\d{3})+(?:[.,]\d+)?$|^[+\-−]?\d{1,3},\d{3}\.\d+$")  # fmt: skip
-_MAYBE_GROUPED = re.compile(r"^[+\-−]?[1-9]\d{0,2},\d{3}$")
-_SPLIT_UNIT = re.compile(r"^([+\-−]?[\d.,'’]*\d)(\s*[^\d\s;|,].{0,20})?$")
-
-
-def _without_thousands(
-    cells: Sequence[Sequence[str]],
-    places: Sequence[int],
-    wanted: Sequence[WantedColumn],
-    sentences: list[str],
-) -> tuple[list[list[str]], list[Doubt]]:
-    """Return cells without the marks that part thousands, and what may be such a mark or a comma.
-
-    "16,867" is either; where nothing else in the column tells, it is asked.
-    """
-    result, doubts = [list(row) for row in cells], []
-    for place, column in zip(places, wanted, strict=True):
-        found = [_SPLIT_UNIT.match(row[place]) if place < len(row) else None for row in result]
-        numbers = [match.group(1) if match else "" for match in found]
-        sure = any(_GROUPED.match(n) for n in numbers)
-        maybe = [n for n in numbers if _MAYBE_GROUPED.match(n)]
-        if not sure and not maybe:
-            continue
-        whole = [n for n in numbers if n and "," not in n]
-        # Beside numbers with a point, or whole ones that go on where these end, a comma parts thousands.
-        points = any("." in n for n in whole)
-        other = [n for n in numbers if "," in n and not _MAYBE_GROUPED.match(n)]
-        follow = (
-            bool(whole) and not points and max(float(n) for n in whole if _plain_number(n)) > 100.0
-        )
-        if sure or (maybe and not other and (points or follow)):
-            for row, match in zip(result, found, strict=True):
-                if match:
-                    number = match.group(1)
-                    bare = re.sub(r"[,'’]", "", number)
-                    if number.count(".") > 1:
-                        bare = number.replace(".", "").replace(",", ".")
-                    row[place] = bare + (match.group(2) or "")
-            sentences.append(f"{column.title}: marks between thousands were left out.")
-        elif maybe and not other:
-            example = maybe[0]
-            doubts.append(
-                Doubt(
-                    column.key,
-                    f"{column.title}: '{example}' was read as {example.replace(',', '.')}. Is the comma a mark "
-                    f"between thousands, {example.replace(',', '')}?",
-                    1000.0,
-                )
-            )
-    return result, doubts
-
-
-def _plain_number(text: str) -> bool:
-    return bool(re.match(r"^[+\-]?\d+(\.\d+)?$", text))
-
-
-def _odd_sizes(rows: Sequence[Sequence[float]], wanted: Sequence[WantedColumn]) -> list[Doubt]:
-    """Return columns whose values have an odd size, with the unit that would explain it."""
-    doubts = []
-    for place, column in enumerate(wanted):
-        largest = max(abs(row[place]) for row in rows)
-        if column.usual[0] <= largest <= column.usual[1]:
-            continue
-        for unit, factor in column.otherwise:
-            if column.usual[0] <= largest * factor <= column.usual[1]:
-                doubts.append(
-                    Doubt(
-                        column.key,
-                        f"{column.title}: at most {largest:g} {written_unit(column.unit)} is unusual. Was it "
-                        f"written in {unit}: {largest * factor:g} {written_unit(column.unit)}?",
-                        factor,
-                    )
-                )
-                break
-    return doubts
 
 
 def _parted(lines: Sequence[str], width: int) -> list[list[str]]:
@@ -404,85 +280,3 @@ def _described(wanted: Sequence[WantedColumn], units: Sequence[str]) -> str:
             f"{column.title.lower()} in {written_unit(unit)}" if unit else column.title.lower()
         )
     return ", ".join(parts)
-
-
-_TEMPERATURE = WantedColumn(
-    "temperature", "Temperature", "temperature", "degC", ("temp", "°c", "°f"), -75.0, 330.0
-)
-_RESISTANCE = WantedColumn(
-    "resistance", "Resistance", "resistance", "ohm", ("res", "ohm", "ω"),
-    usual=(300.0, 2e6), otherwise=(("kΩ", 1000.0), ("MΩ", 1e6)),
-)  # fmt: skip
-_VOLTAGE = WantedColumn(
-    "voltage", "Voltage", "voltage", "V", ("volt", "batt", "supply"), 4.0, 20.0,
-    usual=(6.0, 25.0), otherwise=(("mV", 0.001),),
-)  # fmt: skip
-_SIGNAL = WantedColumn(
-    "signal", "Signal", "voltage", "V", ("signal", "volt", "output"), 0.0, 20.0,
-    usual=(0.0, 30.0), otherwise=(("mV", 0.001),),
-)  # fmt: skip
-_PRESSURE = WantedColumn(
-    "pressure", "Pressure", "pressure", "kPa", ("press", "kpa", "bar"),
-    usual=(25.0, 20_000.0), otherwise=(("bar", 100.0), ("MPa", 1000.0), ("Pa", 0.001)),
-)  # fmt: skip
-
-
-def _plain(key: str, title: str, *words: str) -> WantedColumn:
-    return WantedColumn(key, title, "", "", words)
-
-
-#: Purpose of a table pasted for a sensor that reads in a unit.
-_SIGNAL_PURPOSES = {
-    "°C": "temperature_signal",
-    "kPa": "pressure_signal",
-    "l": "volume_signal",
-}
-
-
-def sensor_purpose(kind: str, unit: str) -> str:
-    """Return which purpose a table has that is pasted for a sensor.
-
-    Parameters
-    ----------
-    kind : str
-        Of its transfer, such as "thermistor" or "linear".
-    unit : str
-        In which the sensor's function reads.
-    """
-    return "resistance" if kind == "thermistor" else _SIGNAL_PURPOSES.get(unit, "signal")
-
-
-#: What can be pasted, by purpose.
-PURPOSES: dict[str, tuple[WantedColumn, ...]] = {
-    "resistance": (_TEMPERATURE, _RESISTANCE),
-    "temperature_signal": (_SIGNAL, _TEMPERATURE),
-    "pressure_signal": (_SIGNAL, _PRESSURE),
-    "volume_signal": (
-        _SIGNAL,
-        _plain("volume", "Volume", "vol", "fill", "fuel", "lit"),
-    ),
-    "signal": (_SIGNAL, _plain("reading", "Reading", "read", "value", "lambda")),
-    "dead_time": (
-        _VOLTAGE,
-        WantedColumn(
-            "dead_time", "Dead time", "time", "ms", ("dead", "lat", "offset", "open"),
-            usual=(0.1, 20.0), otherwise=(("µs", 0.001), ("s", 1000.0)),
-        ),  # fmt: skip
-    ),
-    "dwell": (
-        _VOLTAGE,
-        WantedColumn(
-            "dwell", "Dwell", "time", "ms", ("dwell", "charge", "time", "on"),
-            usual=(0.5, 60.0), otherwise=(("µs", 0.001), ("s", 1000.0)),
-        ),  # fmt: skip
-    ),
-    "flows": (_plain("flow", "Flow", "flow", "cm", "lb", "g/s"),),
-    "pump": (
-        _VOLTAGE,
-        _PRESSURE,
-        WantedColumn("flow", "Flow", "volume_flow", "l/h", ("flow", "l/h")),
-    ),
-    "prime": (WantedColumn("time", "Time", "time", "s", ("time", "sec")), _PRESSURE),
-    "decay": (WantedColumn("time", "Time", "time", "minute", ("time", "min")), _PRESSURE),
-    "pairs": (_plain("gauge", "Gauge", "gauge", "display"), _plain("log", "Log", "log", "contr")),
-}  # fmt: skip
