@@ -10,6 +10,7 @@ from __future__ import annotations
 
 import math
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_UP, Context, Decimal
 
@@ -221,3 +222,10 @@ def typed(text: str) -> Typed:
 def _read(mark: str) -> Quantity:
     value, letter, decimals, flags = mark.split(_PART)
     return Quantity(float(value), _LETTERS[letter], int(decimals), "b" in flags, "s" in flags)
+
+
+def listed(parts: Sequence[str]) -> str:
+    """Return parts as people list them: ``a, b and c``."""
+    if len(parts) < 2:
+        return "".join(parts)
+    return f"{', '.join(parts[:-1])} and {parts[-1]}"

@@ -7,10 +7,7 @@ Common practice, no source.
 from __future__ import annotations
 
 import numpy as np
-from inbetrieb_core.engine import engine_of
 from inbetrieb_core.engine_data import EngineEntry, InjectorsEntry
-from inbetrieb_core.estimate import estimate
-from inbetrieb_core.starts import chances
 from inbetrieb_core.trainer import HANDS, Scenario, play
 
 KINDS = ("port", "boosted", "throttle body", "rotary")
@@ -46,30 +43,6 @@ def drawn_scenario(seed, days):
     return Scenario(f"drawn {seed}", "", entry, seed, 1.0, 0.35, mean, width, days)
 
 
-def season(seed, days, hand="the estimate's advice", watch=None):
-    """Return what became of a season on one drawn build.
-
-    `watch` is given what was stated of every start before it, and whether it was good.
-    """
-    scenario = drawn_scenario(seed, days)
-    decide, spec = HANDS[hand], engine_of(scenario.engine)
-    tried, tables = [], []
-
-    def looking(analysis, calibration, history):
-        if watch is not None and tables:
-            watch(*stated(spec, tables[-1], history, tried, analysis), analysis.good)
-        tried.append((analysis.figures.coolant_c, analysis.good))
-        done = decide(analysis, calibration, history)
-        tables.append(done.calibration)
-        return done
-
-    return play(scenario, looking)
-
-
-def stated(spec, calibration, history, tried, analysis):
-    """Return the chance of a good start as it was told before it, and its coverage."""
-    evidence = [e for past in history for e in past.taught]
-    believed = estimate(spec, calibration, evidence)
-    place = np.array([analysis.figures.coolant_c])
-    (chance,) = chances(believed, calibration, place, tried)
-    return chance.good, chance.coverage
+def season(seed, days, hand="the estimate's advice"):
+    """Return what became of a season on one drawn build."""
+    return play(drawn_scenario(seed, days), HANDS[hand])

@@ -53,6 +53,16 @@ class OwnWallsTests(SimpleTestCase):
         )
         self.assertEqual(cranking_wall_c(large, 0.0), cranking_wall_c(FOUR, 0.0))
 
+    def test_each_reason_tells_of_the_wall_that_its_value_used(self):
+        tables = generate(replace(FOUR, coolant_l=14.0, oil_l=8.0, cranking_rpm=280.0))
+        for key, told, other in (
+            ("warm_up_enrichment", "coolant and oil", "cranking speed"),
+            ("cranking_fuel", "cranking speed", "coolant and oil"),
+        ):
+            reason = tables[key].mark((0,)).reason
+            self.assertIn(told, reason)
+            self.assertNotIn(other, reason)
+
     def test_what_nobody_knows_moves_nothing(self):
         self.assertEqual(20.0, running_wall_c(FOUR, 20.0))
         usual = replace(FOUR, compression_ratio=9.5)

@@ -16,11 +16,10 @@ import numpy as np
 
 from ..engine import EngineSpec
 from ..quantities import FloatArray
-from ..sentences import number, quantity, significant
+from ..sentences import listed, number, quantity, significant
 from ..tables import DEFINITIONS, START_TABLES, Calibration, Provenance, Table
 from ..tables.reaxe import interpolated
 from .generate import generated_like
-from .reasons import listed
 
 How = Literal["ratio", "difference"]
 #: How a departure is expressed: as a factor where the quantity is an amount, else as a difference.

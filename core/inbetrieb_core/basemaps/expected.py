@@ -15,11 +15,10 @@ from ..charge.cold_fuel import (
 )
 from ..charge.idle_air import idle_air_gps, idle_map_kpa, warm_idle_rpm
 from ..engine import EngineSpec
-from ..sentences import celsius, kilopascal
+from ..sentences import celsius, kilopascal, listed
 from ..supply.full_load import charge_k, full_load, power_kw
 from .boost import reachable_boost_kpa
 from .limits import first_limit_rpm
-from .reasons import listed
 from .spark import spark_deg
 
 #: Efficiency and filling of an engine nobody has measured (assumed). [–]

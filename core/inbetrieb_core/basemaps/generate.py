@@ -20,7 +20,7 @@ from ..charge.filling import ve_pct
 from ..charge.idle_air import idle_air_gps, idle_target_rpm, valve_full_gps, warm_idle_rpm
 from ..charge.mixture import lambda_target
 from ..charge.start_values import START_RULES
-from ..charge.wall_temperature import cranking_wall_c, said_of_walls
+from ..charge.wall_temperature import cranking_wall_c, running_wall_c, said_of_walls
 from ..engine import EngineSpec
 from ..fuel import vaporised_share
 from ..sentences import celsius, kilopascal, quantity
@@ -253,10 +253,13 @@ def _held(key: str, value: float) -> float:
 
 def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
     """Return the formula of a start table with this engine's numbers."""
-    share = vaporised_share(spec.fuel, cranking_wall_c(spec, coolant_c), spec.wet_manifold)
-    vapour = (
-        f"about {100 * share:.0f} % of the fuel vaporises at {quantity(coolant_c, '°C')} (assumed)"
-        f"{said_of_walls(spec)}"
+    vapour, running = (
+        f"about {100 * vaporised_share(spec.fuel, wall_c, spec.wet_manifold):.0f} % of the fuel vaporises at "
+        f"{quantity(coolant_c, '°C')} (assumed){said_of_walls(spec, runs=runs)}"
+        for wall_c, runs in (
+            (cranking_wall_c(spec, coolant_c), False),
+            (running_wall_c(spec, coolant_c), True),
+        )
     )
     asked, needed = prime_need_ms(spec, coolant_c), cranking_need_pct(spec, coolant_c)
     shot_cut = (
@@ -282,9 +285,9 @@ def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
             else ""
         )
         + f"; {vapour}.{fuel_cut}",
-        "after_start_enrichment": f"Walls still fill after the first firing; {vapour}.",
-        "after_start_fade": f"Longer the less vaporises; {vapour}.",
-        "warm_up_enrichment": f"Fuel that a running cold engine never burns; {vapour}; "
+        "after_start_enrichment": f"Walls still fill after the first firing; {running}.",
+        "after_start_fade": f"Longer the less vaporises; {running}.",
+        "warm_up_enrichment": f"Fuel that a running cold engine never burns; {running}; "
         f"none from {quantity(WARM_C, '°C')}.",
         "cranking_air": "More air for thicker oil and a bigger cam; common practice, assumed.",
         "idle_valve": f"Friction at {quantity(coolant_c, '°C')} oil and {target:.0f} rpm needs {air:.2f} g/s; "

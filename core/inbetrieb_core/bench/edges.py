@@ -23,7 +23,8 @@ class EdgeConditions:
     chambers : int
         Compressions in a cycle of 720°, which the speed dips at. [–]
     ripple : float
-        Speed at a dip below the mean, as a share; about 0.25 while cranking. [–]
+        What one compression takes of the mean speed at its top dead centre, as a share; about 0.25 while
+        cranking. Strokes overlap: with many chambers the speed dips by less. [–]
     turns : float
         Length. [turns of the crankshaft]
     jitter_us : float

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,7 +15,6 @@ from ..engine import EngineSpec
 from ..logs.trace import Trace
 from ..quantities import FloatArray, kelvin
 from ..tables import Calibration
-from .cranked_anew import cranked_anew_s
 
 #: Width of a stretch, and from when after running on one is steady enough.
 STRETCH_S, _FROM_S = 3.0, 1.5
@@ -159,6 +159,7 @@ def stretches_of(
     rests: np.ndarray,
     coolant_c: float,
     fading: StartFading = STRAIGHT,
+    anew_s: Sequence[float] = (),
 ) -> tuple[Stretch, ...]:
     """Return the running part of a log in stretches of three seconds, at most forty.
 
@@ -180,6 +181,8 @@ def stretches_of(
         Stands in where the log has none. [°C]
     fading : StartFading
         How the controller runs its start fuel down.
+    anew_s : sequence of float
+        When it ran again after its controller had cranked it anew, see :func:`.cranked_anew_s`. [s]
     """
     begins = np.arange(run_s + _FROM_S, end_s - 0.4 * STRETCH_S, STRETCH_S)
     if not begins.size and end_s - run_s > 1.0:
@@ -189,7 +192,7 @@ def stretches_of(
     fade = calibration.at_coolant("after_start_fade", coolant_c)
     enriched = calibration.at_coolant("after_start_enrichment", coolant_c)
     target = calibration.at_coolant("idle_target", coolant_c)
-    runs = [run_s, *cranked_anew_s(trace, run_s, end_s, spec.crank_to_run_rpm)]
+    runs = [run_s, *anew_s]
     clocks = [fading.clock_s(trace.time_s, trace["rpm"], ran_s, target) for ran_s in runs]
     found = []
     for begin in begins[::every]:

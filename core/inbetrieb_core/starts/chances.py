@@ -29,8 +29,8 @@ Coverage = Literal["proven", "likely", "open", "extrapolated"]
 #: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
 _PROVEN, _LIKELY = 0.9, 0.85
 #: The points of a start fail together: what spoils one spoils the others, and their spreads are wide on
-#: purpose. The odds of a good start are so many times those of the product: found on half of 48 simulated
-#: builds drawn far outside (docs/how-it-computes.md). [–]
+#: purpose. The odds of a good start are so many times those of the product: fitted on half of 48 simulated
+#: builds drawn far outside, rounded with the other half in view (docs/how-it-computes.md). [–]
 _TOGETHER = 7.0
 #: Good starts in a row that proof asks for.
 PROOF_STARTS = 2

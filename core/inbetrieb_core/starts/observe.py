@@ -77,6 +77,7 @@ def observed_in(
     need = None
     if from_s is not None:
         need = fuel_need(trace, mask & rests, lambda_target_of(trace, calibration))
+    anew = cranked_anew_s(trace, m.run_s, end, spec.crank_to_run_rpm)
     return replace(
         seen,
         ran_s=end - m.run_s,
@@ -86,9 +87,18 @@ def observed_in(
         lambda_lag_s=lambda_lag_s(trace, m.run_s, end),
         roughness=_roughness(trace, m.run_s + _IDLES_FROM_S, end - 1.0, rests),
         stretches=stretches_of(
-            trace, need, calibration, spec, m.run_s, end, rests, figures.coolant_c, setting.fading
+            trace,
+            need,
+            calibration,
+            spec,
+            m.run_s,
+            end,
+            rests,
+            figures.coolant_c,
+            setting.fading,
+            anew,
         ),
-        cranked_anew=len(cranked_anew_s(trace, m.run_s, end, spec.crank_to_run_rpm)),
+        cranked_anew=len(anew),
     )
 
 

@@ -54,7 +54,7 @@ from .profile import (
     Pin,
     TableFormat,
 )
-from .remedies import Change, Remedy, cheapest_remedy
+from .remedies import Change, Remedy, remedies
 from .three_wire import ThreeWire, WireReading, identify_three_wires
 from .wire import WireSize, fuse_for, gauge_number, size_wire, wire_resistance_ohm
 
@@ -103,7 +103,6 @@ __all__ = [
     "allocate",
     "can_serve_all",
     "changes_between",
-    "cheapest_remedy",
     "coil_count",
     "fan_picture",
     "fan_runs",
@@ -116,6 +115,7 @@ __all__ = [
     "lines_of",
     "output_sheets",
     "plan_wiring",
+    "remedies",
     "pump_runs",
     "read_pin_list",
     "size_wire",

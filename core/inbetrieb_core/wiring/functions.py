@@ -11,6 +11,7 @@ from ..engine import EngineSpec
 from ..firing import order_of, turn_apart
 from ..injectors.drivers import CHARGING_V, needs_current_limit, series_resistor_ohm
 from ..sensors import FUNCTIONS
+from ..sentences import listed
 from .capability import CAPABILITIES, Capability
 from .fitting import OUTPUT_KINDS, SWITCH_INPUTS, Fitting
 from .profile import ControllerProfile, InjectorClass, Pin
@@ -335,7 +336,7 @@ def _injectors(spec: EngineSpec, fitting: Fitting, order: Sequence[int]) -> Iter
         way = Way(
             "injector", current_a=current, injector_class="current_limiting" if limited else "plain"
         )
-        name = " and ".join(filter(None, (", ".join(map(str, group[:-1])), str(group[-1]))))
+        name = listed([str(n) for n in group])
         yield WiredFunction(
             f"injector_{group[0]}", f"Injector {name}", "fuel", (way,),
             branch="injectors", wires=2, load_a=current, parts=len(group),

@@ -60,7 +60,7 @@ class Remedy:
     Attributes
     ----------
     changes : tuple of Change
-        The cheapest set there is.
+        What is done.
     fitting : Fitting
         What is fitted after them.
     """
@@ -161,9 +161,7 @@ def _ignition(spec: EngineSpec, fitting: Fitting) -> Iterator[Step]:
             Change("simultaneous", "Inject all together in two banks.", 5.0),
             lambda f: replace(f, injection="simultaneous"),
         )
-    if fitting.ignition == "coil_per_cylinder" and (
-        spec.chambers % 2 == 0 or spec.cycle == "rotary"
-    ):
+    if fitting.ignition == "coil_per_cylinder" and spec.cycle != "rotary" and not spec.chambers % 2:
         yield (
             Change("wasted_spark", "Let two plugs share a coil: wasted spark.", 4.0),
             lambda f: replace(f, ignition="wasted_spark"),
@@ -201,20 +199,6 @@ def _without(field: Literal["outputs", "inputs"], key: str) -> Callable[[Fitting
         )
 
     return change
-
-
-def cheapest_remedy(
-    spec: EngineSpec, fitting: Fitting, profile: ControllerProfile
-) -> Remedy | None:
-    """Return the cheapest set of changes after which everything has a pin; None if there is none.
-
-    Parameters
-    ----------
-    spec, fitting, profile
-        As for :func:`remedies`.
-    """
-    found = remedies(spec, fitting, profile)
-    return found[0] if found else None
 
 
 def remedies(spec: EngineSpec, fitting: Fitting, profile: ControllerProfile) -> tuple[Remedy, ...]:
