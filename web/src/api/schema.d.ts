@@ -8508,7 +8508,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     changes : tuple of Change
-         *         The cheapest set there is.
+         *         What is done.
          *     fitting : Fitting
          *         What is fitted after them.
          */
