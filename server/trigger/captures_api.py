@@ -141,13 +141,15 @@ def create_capture(
     name: Form[str] = "",
     crank: Form[str] = "",
     cam: Form[str] = "",
-    unit: Form[Literal["auto", "s", "ms", "us", "ns"]] = "auto",
+    unit: Form[Literal["auto", "s", "ms", "us", "ns", "ticks"]] = "auto",
     from_s: Form[float] = 0.0,
+    tick_us: Form[float] = 1.0,
 ) -> Status[CaptureOut]:
     """Read a capture and write it down, without word of progress."""
     job = job_of(request.user, job_id)
     trigger, _ = trigger_of(job)
-    reader = CaptureReader(CaptureChoice(crank, cam, unit, trigger.edge, trigger.cam_edge, from_s))
+    choice = CaptureChoice(crank, cam, unit, trigger.edge, trigger.cam_edge, from_s, tick_us)
+    reader = CaptureReader(choice)
     for block in _blocks(file):
         reader.feed(block)
     row = captures.add_capture(

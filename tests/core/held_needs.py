@@ -79,8 +79,8 @@ def held_need(
     return HeldNeed(float(np.median(fuel)), float(np.median(valve)), plant.rpm, plant.map_kpa)
 
 
-#: Where needs are read; between them they run straight. [°C]
-_GRID_C = (-18.0, -10.0, 0.0, 10.0, 20.0, 40.0, 60.0, 85.0)
+#: Where needs are read; between them their logarithms run straight. [°C]
+_GRID_C = (-18.0, -10.0, 0.0, 10.0, 20.0, 30.0, 40.0, 50.0, 60.0, 72.0, 85.0)
 
 
 @dataclass(frozen=True)
@@ -105,7 +105,7 @@ class TrueCurves:
     def need(self, key: str, coolant_c: float) -> float:
         """Return what is right of warm-up times filling [%²], or of the idle valve [%]."""
         values = self.valve_pct if key == "idle_valve" else self.fuel
-        return float(np.interp(coolant_c, self.at_c, values))
+        return float(np.exp(np.interp(coolant_c, self.at_c, np.log(values))))
 
     def given(self, key: str, calibration: Calibration, coolant_c: float) -> float:
         """Return what tables give of the same."""

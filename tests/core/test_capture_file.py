@@ -7,7 +7,7 @@ from django.test import SimpleTestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from inbetrieb_core.bench.edges import EdgeConditions, simulate_edges
-from inbetrieb_core.errors import LogRefused
+from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.triggers import (
     PATTERNS,
     CaptureChoice,
@@ -237,3 +237,26 @@ class CounterTests(SimpleTestCase):
         counter, times = self.carried([0, 10, 20, 30, 5_000_000, 5_000_010, 0, 10, 20])
         self.assertTrue(counter.ended)
         self.assertEqual(times[-1], 5_000_010)
+
+
+class TimesTests(SimpleTestCase):
+    def test_clock_times_are_read(self):
+        lines = ["time;channel;level"]
+        for at, channel, level in sorted(rows()):
+            second = 36_000.5 + at
+            clock = f"10:{int(second % 3600 // 60):02d}:{second % 60:09.6f}"
+            lines.append(f"{clock};{channel};{level}")
+        read = read_capture("\n".join(lines).encode())
+        self.assertEqual(decode(read.capture, WHEEL).verdict, "agrees")
+
+    def test_ticks_of_a_known_length_are_read(self):
+        lines = [f"{round(at / 1.6e-6)},{channel},{level}" for at, channel, level in sorted(rows())]
+        data = "\n".join(["count,channel,level", *lines]).encode()
+        read = read_capture(data, CaptureChoice(unit="ticks", tick_us=1.6))
+        self.assertIn("ticks of 1.6 µs", " ".join(read.sentences))
+        told = decode(read.capture, WHEEL)
+        self.assertEqual(told.verdict, "agrees")
+        self.assertAlmostEqual(told.speed_rpm, decode(CAPTURE, WHEEL).speed_rpm, delta=1.0)
+        for length in (0.0, float("nan"), 1e9):
+            with self.assertRaises(InputRefused):
+                CaptureReader(CaptureChoice(unit="ticks", tick_us=length))

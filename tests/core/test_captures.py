@@ -1,5 +1,7 @@
 """Relative compression, wheels of no list, ribbons, and the cranked bench engine."""
 
+from dataclasses import replace
+
 import numpy as np
 from django.test import SimpleTestCase
 from inbetrieb_core.basemaps import generate
@@ -18,6 +20,7 @@ from inbetrieb_core.firing import USUAL_ORDERS
 from inbetrieb_core.triggers import (
     PATTERNS,
     Capture,
+    LightReading,
     TriggerEntry,
     decode,
     fit_timing,
@@ -204,6 +207,11 @@ class BenchTests(SimpleTestCase):
                 self.assertAlmostEqual(fit.new_offset_deg, true_offset_deg(seed), delta=0.5)
                 self.assertAlmostEqual(fit.delay_us, true_delay_us(seed), delta=20.0)
 
+    def test_a_spark_seen_a_quarter_turn_away_is_another_cylinder_before_it_is_an_offset(self):
+        told = fit_timing([LightReading(900.0, 10.0, -80.0)], 90.0)
+        self.assertEqual(told.level, "stop")
+        self.assertIn("Look at the cylinder first", told.sentences[0])
+
 
 def is_told(places, gone, cam):
     """Say whether a wheel of no list is told from its edges, tooth by tooth."""
@@ -316,3 +324,61 @@ class EntryTests(SimpleTestCase):
             with self.subTest(field=field), self.assertRaises(InputRefused) as caught:
                 entry.check(engine())
             self.assertEqual(caught.exception.problems[0].field, field)
+
+
+class OtherWheelTests(SimpleTestCase):
+    """Every wheel fitted, every other believed: drawn speeds, cylinders, ripple and lengths."""
+
+    def test_another_wheel_is_named_and_not_taken_for_a_spoilt_signal(self):
+        draw = np.random.default_rng(77)
+        names = [name for name in PATTERNS if name != "4 alone"]
+        cases = right = 0
+        for _ in range(14):
+            fitted, believed = draw.choice(names, 2, replace=False)
+            capture = simulate_edges(
+                PATTERNS[fitted],
+                EdgeConditions(
+                    rpm=float(draw.uniform(140.0, 260.0)), chambers=int(draw.choice([3, 4, 6, 8])),
+                    ripple=float(draw.uniform(0.1, 0.3)), turns=float(draw.uniform(8.0, 22.0)),
+                    jitter_us=25.0, seed=int(draw.integers(1_000_000)),
+                ),
+            )  # fmt: skip
+            told = decode(capture, PATTERNS[believed])
+            cases += 1
+            # The same teeth on the other shaft are told with the speed that decides.
+            right += told.followed.wheel.name == fitted or f"it is {fitted}:" in told.sentence
+            right += (
+                told.verdict == "cam" and PATTERNS[fitted].edges_deg == PATTERNS[believed].edges_deg
+            )
+        print(f"\nother wheels named: {right} of {cases}")
+        self.assertGreaterEqual(right, 0.95 * cases)
+
+    def test_what_returns_in_every_turn_is_the_wheel_and_not_its_signal(self):
+        draw = np.random.default_rng(78)
+        for number in range(8):
+            name = ("36−1", "60−2", "36−1 with cam", "24−2")[number % 4]
+            wheel, gone = PATTERNS[name], number % 2
+            place = int(draw.integers(2, len(wheel.edges_deg) - 2))
+            edges = [e for i, e in enumerate(wheel.edges_deg) if not (gone and i == place)]
+            if not gone:
+                edges.append(wheel.edges_deg[place] + 0.5 * min(wheel.steps_deg))
+            fitted = replace(wheel, edges_deg=tuple(sorted(edges)))
+            conditions = EdgeConditions(turns=float(draw.uniform(8.0, 16.0)), seed=number)
+            told = decode(simulate_edges(fitted, conditions), wheel)
+            with self.subTest(name=name, gone=gone):
+                self.assertEqual(told.verdict, "other", told.sentence)
+                self.assertIn("every turn", told.sentence)
+
+    def test_a_cam_edge_elsewhere_is_judged_against_the_entered_one(self):
+        entered = TriggerEntry(kind="toothed", teeth=36, missing=1, cam_edges_deg=(150.0,)).wheel()
+        for off, verdict in ((0.0, "agrees"), (45.0, "cam"), (360.0, "agrees"), (-30.0, "cam")):
+            fitted = replace(entered, cam_edges_deg=((150.0 + off) % 720.0,))
+            told = decode(simulate_edges(fitted, EdgeConditions(turns=12.0, seed=4)), entered)
+            with self.subTest(off=off):
+                self.assertEqual(told.verdict, verdict, told.sentence)
+
+    def test_an_impossible_speed_refuses_the_unit(self):
+        capture = simulate_edges(WHEEL, EdgeConditions(turns=12.0, seed=4))
+        told = decode(Capture(1e-3 * capture.crank_s, 1e-3 * capture.cam_s), WHEEL)
+        self.assertEqual(told.verdict, "unknown")
+        self.assertIn("another unit", told.sentence)

@@ -2,6 +2,7 @@
 
 from .blocks import Columns, NotATable, read_block, read_blocks
 from .cells import COMMA_AND_BLANK, MARKS, best_mark, first_mark, parted, rows_of
+from .clock_text import clock_seconds
 from .labels import LONGEST_CELL, name_and_unit
 from .numbers import (
     NUMBER,
@@ -26,6 +27,7 @@ __all__ = [
     "as_stream",
     "bare",
     "best_mark",
+    "clock_seconds",
     "first_lines",
     "first_mark",
     "is_clock",

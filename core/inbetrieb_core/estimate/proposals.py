@@ -13,10 +13,13 @@ from .proposed import BAND, CurveProposal, proposed
 from .search import MOST_STEP, Limits, likeliest_curve
 
 #: A cell follows the estimate where evidence took away this share of what was unknown; where it is
-#: off by more than this share of its band; and by more than this share of its value. [–, –, –]
-_TOLD, _OF_BAND, _WORTH = 0.25, 0.35, 0.012
+#: off by more than this share of its band. [–, –]
+_TOLD, _OF_BAND = 0.25, 0.35
 #: Or where a little evidence and the engine data together put it this many spreads away. [–, –]
 _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
+#: A cell that is nearly right stays: a step smaller than what a log tells is as often a step away from
+#: what is right. Of warm-up and idle air, which are seen as mixture and speed; of the rest. [–, –]
+_WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.025}
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
@@ -83,7 +86,8 @@ def _followed(
     told = believed.curves[key].told_at(points)
     plainly_off = (told > _HARDLY_TOLD) & (np.abs(moved) > _PLAINLY * spread)
     off = (told > _TOLD) & (np.abs(moved) > _OF_BAND * spread)
-    noticed = np.abs(values - table.values) > _WORTH * np.maximum(np.abs(table.values), 5.0)
+    worth = _WORTH_READ.get(key, _WORTH)
+    noticed = np.abs(values - table.values) > worth * np.maximum(np.abs(table.values), 5.0)
     low, high = (
         coordinate.from_scale(middle + side * BAND * spread) - below for side in (-1.0, 1.0)
     )

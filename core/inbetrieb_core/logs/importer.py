@@ -10,7 +10,15 @@ from typing import BinaryIO
 import numpy as np
 import polars as pl
 
-from ..delimited import NotATable, NotText, as_stream, is_clock, number_of, read_blocks
+from ..delimited import (
+    NotATable,
+    NotText,
+    as_stream,
+    clock_seconds,
+    is_clock,
+    number_of,
+    read_blocks,
+)
 from ..errors import LogRefused
 from ..quantities import FloatArray, recognise_unit
 from .clock import continuous_clock
@@ -254,27 +262,7 @@ def _converted(frame: pl.DataFrame, use: ColumnUse, problems: list[str]) -> Floa
 
 def _clock_seconds(column: pl.Series) -> FloatArray:
     """Return clock times as seconds; a step back by about a day is midnight."""
-    text = (
-        column.cast(pl.String)
-        .str.strip_chars(' "')
-        .str.replace(r"^.*[T ]", "")
-        .str.strip_suffix("Z")
-    )
-    parts = text.str.replace_all(",", ".").str.split(":")
-    count = parts.list.len()
-    pieces = [parts.list.get(i, null_on_oob=True).cast(pl.Float64, strict=False) for i in range(4)]
-    frame = pl.DataFrame({"n": count, **{f"p{i}": piece for i, piece in enumerate(pieces)}})
-    seconds = frame.select(
-        pl.when(pl.col("n") == 2)
-        .then(pl.col("p0") * 60.0 + pl.col("p1"))
-        .when(pl.col("n") == 3)
-        .then(pl.col("p0") * 3600.0 + pl.col("p1") * 60.0 + pl.col("p2"))
-        # h:m:s:ms, as some loggers write it
-        .otherwise(
-            pl.col("p0") * 3600.0 + pl.col("p1") * 60.0 + pl.col("p2") + pl.col("p3") / 1000.0
-        )
-    ).to_series()
-    values: FloatArray = np.array(seconds.to_numpy(), dtype=float)
+    values = clock_seconds(column)
     steps = np.diff(values, prepend=values[:1])
     days = np.cumsum(np.nan_to_num(steps) < -0.5 * _DAY_S)
     return np.asarray(values + _DAY_S * days)

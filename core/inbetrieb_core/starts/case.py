@@ -40,7 +40,7 @@ _OPENED_SHARE = 1.1
 #: Below this share of its table the loop had closed the valve. [–]
 _CLOSED_SHARE = 0.7
 #: An idle this far from its target runs on other cells of the fuel map. [–]
-_FAR_FROM_IDLE = 0.2
+_FAR_FROM_IDLE = 0.12
 #: A settled mixture this far off explains what happened before it settled.
 GROSS_NEED = 0.12
 

@@ -35,8 +35,9 @@ _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
 _MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
 #: A lean idle makes less work of the same air: its valve stands open for the mixture's sake, by about
-#: the power by which speed follows air; how unsure that is, and up to where. [–, –, ln]
-_SPEED_BY_LEAN, _AIR_BY_LEAN, _LEANEST = 0.85, 0.3, 0.3
+#: the power by which speed follows air. Torque is flat where an idle is aimed, a little rich: the first
+#: few per cent cost hardly anything. How unsure that is, and up to where. [–, ln, –, ln]
+_SPEED_BY_LEAN, _FLAT_LEAN, _AIR_BY_LEAN, _LEANEST = 0.85, 0.1, 0.3, 0.3
 #: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
 #: tried then, and how surely. [–, ln, ln]
 _RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
@@ -181,8 +182,10 @@ def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
     settled = _settled(case)
     readings = [(s.coolant_c, s.total, _MIXTURE) for s in settled if s.total is not None]
     yield from _misfiring(case, basis)
-    place = _fuel_map_place(case, settled)
     for coolant_c, total, spread in _binned(readings):
+        # It idles elsewhere on the fuel map at every temperature: each need stands on its own place.
+        here = [s for s in settled if s.coolant_c // _BIN_K == coolant_c // _BIN_K]
+        place = _fuel_map_place(case, here)
         need = 100.0 * math.exp(total)
         yield Evidence(
             "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
@@ -243,9 +246,8 @@ def _idle_air(case: Case, basis: str) -> Iterator[Evidence]:
         if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
             continue
         lean = _lean_by(case, stretch)
-        needed = math.log(valve) - (off + _SPEED_BY_LEAN * lean) / idle_gain(
-            case.setting.spec, valve
-        )
+        lost = _SPEED_BY_LEAN * lean**2 / (lean + _FLAT_LEAN)
+        needed = math.log(valve) - (off + lost) / idle_gain(case.setting.spec, valve)
         error = _AIR + _AIR_BY_SPEED * abs(off) + _AIR_BY_LEAN * lean
         readings.append((stretch.coolant_c, needed, error))
     for coolant_c, needed, spread in _binned(readings):

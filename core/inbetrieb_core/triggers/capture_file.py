@@ -11,13 +11,13 @@ import numpy as np
 import polars as pl
 
 from ..delimited import Columns, LineFeed, NotATable, NotText, read_block
-from ..errors import LogRefused
+from ..errors import LogRefused, field_refused
 from ..quantities import FloatArray
 from .capture_layout import HIGH, LOW, THOUSANDS, Layout, layout_of, numbers_in
 from .counter import NO_TIME, Counter
 from .follow import MOST_EDGES, Capture
 
-TimeUnit = Literal["auto", "s", "ms", "us", "ns"]
+TimeUnit = Literal["auto", "s", "ms", "us", "ns", "ticks"]
 Edge = Literal["rising", "falling"]
 
 LARGEST_CAPTURE_BYTES = 600_000_000
@@ -28,6 +28,7 @@ _FIRST_LOOK = 65_536
 _SECONDS: dict[str, float] = {"s": 1.0, "ms": 1e-3, "us": 1e-6, "ns": 1e-9}
 #: A tooth usually passes within this; it tells the unit where the file does not. [s]
 _USUAL_STEP_S = 2e-3
+_SHORTEST_TICK_US, _LONGEST_TICK_US = 0.001, 10_000.0
 _CRANK_WORDS = ("crank", "ckp", "primary", "wheel")
 _CAM_WORDS = ("cam", "cmp", "second", "sync", "home")
 
@@ -40,11 +41,13 @@ class CaptureChoice:
     ----------
     crank, cam : str
         Names of their channels; empty chooses by name and number of edges, "-" is no cam.
-    unit : {"auto", "s", "ms", "us", "ns"}
+    unit : {"auto", "s", "ms", "us", "ns", "ticks"}
     edge, cam_edge : {"rising", "falling"}
         That counts on each channel.
     from_s : float
         Edges before it are passed over. [s]
+    tick_us : float
+        Length of one tick where the unit is ticks. [µs]
     """
 
     crank: str = ""
@@ -53,6 +56,11 @@ class CaptureChoice:
     edge: Edge = "rising"
     cam_edge: Edge = "rising"
     from_s: float = 0.0
+    tick_us: float = 1.0
+
+    def seconds_in(self, unit: str) -> float:
+        """Return the length of a unit of time. [s]"""
+        return 1e-6 * self.tick_us if unit == "ticks" else _SECONDS[unit]
 
 
 @dataclass(frozen=True, eq=False)
@@ -97,6 +105,10 @@ class CaptureReader:
 
     def __init__(self, choice: CaptureChoice | None = None) -> None:
         self._choice = choice or CaptureChoice()
+        if not _SHORTEST_TICK_US <= self._choice.tick_us <= _LONGEST_TICK_US:
+            raise field_refused(
+                "tick_us", f"A tick lasts {_SHORTEST_TICK_US:g} to {_LONGEST_TICK_US:g} µs."
+            )
         self._layout: Layout | None = None
         self._feed = LineFeed()
         self._head = b""
@@ -160,7 +172,7 @@ class CaptureReader:
             raise LogRefused("There is no edge in this file: no row has a time and a level.")
         crank, cam = self._roles()
         unit, assumed = self._unit(crank)
-        scale = _SECONDS[unit]
+        scale = self._choice.seconds_in(unit)
         crank_s = self._times(crank, self._choice.edge, scale)
         cam_s = self._times(cam, self._choice.cam_edge, scale) if cam else np.array([])
         if crank_s.size < 12:
@@ -209,9 +221,7 @@ class CaptureReader:
             self._bad += frame.height
             return
         column = frame[names[layout.time]]
-        if layout.thousands:
-            column = column.str.replace_all(layout.thousands, "", literal=True)
-        time = numbers_in(column, layout.decimal_comma)
+        time = layout.times_in(column)
         if not layout.thousands and column.str.contains(THOUSANDS.pattern).any():
             raise LogRefused(
                 "The times have marks between the thousands (1.002.757): export them without."
@@ -306,7 +316,7 @@ class CaptureReader:
             assert self._layout is not None
             known = self._choice.unit if self._choice.unit != "auto" else self._layout.unit
             if known:
-                self._scale = _SECONDS[known]
+                self._scale = self._choice.seconds_in(known)
             elif time.size >= 24:
                 step = float(np.median(np.diff(time[level == level[0]])))
                 self._scale = _SECONDS[_likely_unit(step)]
@@ -370,7 +380,8 @@ class CaptureReader:
             f"{_counted(total)} edges on {len(self._channels)} channel(s): crank is '{crank}', "
             + (f"cam is '{cam}'." if cam else "there is no cam signal.")
         ]
-        name = {"us": "µs"}.get(unit, unit)
+        ticks = f"ticks of {self._choice.tick_us:g} µs"
+        name = {"us": "µs", "ticks": ticks}.get(unit, unit)
         sentences.append(
             f"Time was read in {name}"
             + (", judged by the spacing of the edges." if assumed else ".")

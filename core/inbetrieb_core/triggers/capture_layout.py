@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 import polars as pl
 
-from ..delimited import NUMBER, bare, best_mark, rows_of
+from ..delimited import NUMBER, bare, best_mark, clock_seconds, is_clock, rows_of
 from ..errors import LogRefused
 from ..quantities import FloatArray
 
@@ -41,6 +41,8 @@ class Layout:
         Of the time; empty where the file does not say.
     thousands : str
         Mark between thousands; empty for none.
+    clock : bool
+        Whether times are those of a clock.
     """
 
     separator: str
@@ -53,6 +55,15 @@ class Layout:
     width: int
     unit: str
     thousands: str = ""
+    clock: bool = False
+
+    def times_in(self, column: pl.Series) -> FloatArray:
+        """Return the times of a column in its unit, NaN where a cell is none."""
+        if self.clock:
+            return clock_seconds(column)
+        if self.thousands:
+            column = column.str.replace_all(self.thousands, "", literal=True)
+        return numbers_in(column, self.decimal_comma)
 
 
 def numbers_in(column: pl.Series, decimal_comma: bool) -> FloatArray:
@@ -91,9 +102,10 @@ def layout_of(raw: Sequence[str]) -> Layout:
     numbers = separator != "," and any(time < len(row) and "," in row[time] for row in data)
     marked = next((m.group(1)[0] for row in data if time < len(row)
                    if (m := THOUSANDS.match(row[time]))), "")  # fmt: skip
+    clock = any(time < len(row) and is_clock(row[time]) for row in data)
+    unit = "s" if clock else _unit_of(head[time]) if time < len(head) else ""
     layout = Layout(
-        separator, numbers, first, time, None, None, {}, width,
-        _unit_of(head[time]) if time < len(head) else "", marked,
+        separator, numbers, first, time, None, None, {}, width, unit, marked, clock
     )  # fmt: skip
     others = [i for i in range(width) if i != time]
     channels = [i for i in others if i < len(head) and _IS_CHANNEL.search(head[i])]
@@ -123,6 +135,8 @@ def _rising(rows: Sequence[Sequence[str]], width: int) -> int:
     """Return the first column of numbers that go up."""
     for i in range(width):
         cells = [row[i].replace(",", ".") for row in rows[:200] if i < len(row)]
+        if cells and is_clock(cells[0]):
+            return i
         values = [float(cell) for cell in cells if NUMBER.match(cell)]
         ups = sum(b > a for a, b in zip(values, values[1:], strict=False))
         if len(values) >= 3 and ups >= 0.8 * (len(values) - 1):
@@ -164,7 +178,10 @@ def _mark_score(rows: list[list[str]], mark: str) -> tuple[float, ...] | None:
 
 def _is_data(row: Sequence[str]) -> bool:
     """Say whether a row holds a number among its first three cells."""
-    return any(NUMBER.match(cell.replace(" ", "")) or THOUSANDS.match(cell) for cell in row[:3])
+    return any(
+        NUMBER.match(cell.replace(" ", "")) or THOUSANDS.match(cell) or is_clock(cell)
+        for cell in row[:3]
+    )
 
 
 def _is_level(rows: Sequence[Sequence[str]], place: int) -> bool:

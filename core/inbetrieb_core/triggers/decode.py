@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
 
+from ..sentences import number
 from .follow import AGREES, MOST_EDGES, Capture, Followed, follow, follow_carefully
 from .measured import measured_wheel
+from .regular import regular_faults, told_of
 from .wheel import CYCLE_DEG, PATTERNS, Wheel
 
 Verdict = Literal["agrees", "other", "polarity", "noise", "weak", "cam", "unknown"]
@@ -24,8 +27,15 @@ LEVELS: dict[Verdict, Level] = {
 _TELLING_EDGES = 400
 #: Held against a gap that cannot have been seen twice. [faults per tooth]
 _UNSEEN = 0.02
-#: Faults per tooth above which another pattern explains nothing either.
-_EXPLAINS = 0.02
+#: Another pattern explains the edges if it costs this share of what the believed one does, and little
+#: in all; or hardly misses an edge, whatever a rough cranking speed costs. [–, per tooth ×3]
+_CHEAPER, _EXPLAINS, _FAULTLESS, _ROUGH = 0.6, 0.02, 0.01, 0.08
+#: Speeds of no engine: then the unit of the time is wrong. [1/min]
+_NO_ENGINE_RPM = (12.0, 25_000.0)
+#: No starter turns an engine slower than this; what each halving below it costs. [1/min, per tooth]
+_SLOWEST_RPM, _TOO_SLOW = 55.0, 0.02
+#: A cam edge this far from where it was entered lies elsewhere (assumed: half a chain tooth). [°]
+_CAM_ELSEWHERE_DEG = 10.0
 #: A cam edge that moves more than this from cycle to cycle is not where it should be (assumed). [°]
 _CAM_WANDERS_DEG = 5.0
 
@@ -140,6 +150,7 @@ def _scored(capture: Capture, followed: Followed) -> tuple[float, Followed]:
     cost = followed.cost
     if _is_short(followed):
         cost += _UNSEEN
+    cost += _TOO_SLOW * max(0.0, math.log2(_SLOWEST_RPM / max(_speed_rpm(capture, followed), 1.0)))
     wanted = len(followed.wheel.cam_edges_deg)
     place = place_cam(capture, followed) if capture.cam_s.size >= 2 else None
     if place is not None:
@@ -166,12 +177,32 @@ def decode(capture: Capture, believed: Wheel) -> Decoded:
     if cost > AGREES:
         other = recognise(capture, [believed])
         other_cost = _scored(capture, other)[0]
-        if other_cost < min(0.6 * cost, _EXPLAINS):
+        if other_cost < _CHEAPER * cost and _explains(other, other_cost):
             best = follow_carefully(capture.crank_s, other.wheel)
             verdict = "polarity" if other.wheel == believed.between() else "other"
         else:
             verdict = _nature(capture, followed)
+    if verdict in ("weak", "noise", "unknown"):
+        regular = regular_faults(followed, capture.crank_s)
+        if regular is not None:
+            again = follow_carefully(capture.crank_s, regular.wheel)
+            if again.cost < _CHEAPER * followed.cost:
+                found = _decoded(capture, again, "other", believed)
+                return replace(found, sentence=told_of(regular, believed.name))
     return _decoded(capture, best, verdict, believed)
+
+
+def _explains(followed: Followed, cost: float) -> bool:
+    """Say whether a pattern explains the edges, or is only the least wrong of many."""
+    faults = (followed.lost_at_s.size + followed.extra_at_s.size) / max(1, followed.kept.size)
+    return cost < _EXPLAINS or (faults < _FAULTLESS and cost < _ROUGH)
+
+
+def _speed_rpm(capture: Capture, followed: Followed) -> float:
+    """Return the mean speed over what was followed. [1/min]"""
+    times = capture.crank_s[followed.kept]
+    turned = float(followed.angle_deg[-1] - followed.angle_deg[0])
+    return turned / 6.0 / max(float(times[-1] - times[0]), 1e-9)
 
 
 def _is_short(followed: Followed) -> bool:
@@ -211,6 +242,49 @@ def _cam_problem(believed: Wheel, cam: CamPlace | None) -> str:
         )
     if cam.jitter_deg > _CAM_WANDERS_DEG:
         return f"the cam edge wanders by {cam.jitter_deg:.0f}°: a slack chain or belt, or interference."
+    off = _cam_off_deg(believed, cam)
+    if believed not in PATTERNS.values() and abs(off) > _CAM_ELSEWHERE_DEG:
+        return (
+            f"the cam edge lies at {_angles(cam.angles_deg)}, {abs(off):.0f}° from where it is entered "
+            f"({_angles(believed.cam_edges_deg)}): enter where it is, or look at the cam wheel and at the "
+            "teeth of chain or belt."
+        )
+    return ""
+
+
+def _cam_off_deg(believed: Wheel, cam: CamPlace) -> float:
+    """Return how far the cam edges lie from where they are entered, at the most; 0 where unknown. [°]
+
+    A wheel on the crankshaft does not know its two turns apart: half a cycle is no difference.
+    """
+    wanted = believed.cam_edges_deg
+    if not believed.finds_itself or len(cam.angles_deg) != len(wanted):
+        return 0.0
+    whole = believed.turn_deg
+    off = [
+        min(((a - w + 0.5 * whole) % whole - 0.5 * whole for w in wanted), key=abs)
+        for a in cam.angles_deg
+    ]
+    return max(off, key=abs)
+
+
+def _angles(angles_deg: Sequence[float]) -> str:
+    return ", ".join(f"{angle:.0f}°" for angle in angles_deg)
+
+
+def _shaft_doubt(wheel: Wheel, speed_rpm: float, *, seen_cam: bool) -> str:
+    """Return what the speed has to tell of a pattern that is also one of the other shaft; else empty."""
+    for twin in () if seen_cam else PATTERNS.values():
+        if twin.turn_deg == wheel.turn_deg or twin.cam_edges_deg or not wheel.finds_itself:
+            continue
+        scale = twin.turn_deg / wheel.turn_deg
+        if len(twin.edges_deg) == len(wheel.edges_deg) and np.allclose(
+            np.array(wheel.edges_deg) * scale, twin.edges_deg, atol=0.1
+        ):
+            return (
+                f" Turning at {speed_rpm:.0f} rpm; at {speed_rpm * scale:.0f} rpm it is {twin.name}: the "
+                "edges alone cannot tell, the speed of the starter does."
+            )
     return ""
 
 
@@ -220,15 +294,14 @@ def _decoded(
     verdict: Verdict,
     believed: Wheel,
 ) -> Decoded:
-    times = capture.crank_s[followed.kept]
-    turned = float(followed.angle_deg[-1] - followed.angle_deg[0])
-    speed = turned / 6.0 / max(float(times[-1] - times[0]), 1e-9)
+    speed = _speed_rpm(capture, followed)
     teeth = max(1, followed.kept.size)
     lost, extra = followed.lost_at_s.size / teeth, followed.extra_at_s.size / teeth
     name = followed.wheel.name
     sentences: dict[Verdict, str] = {
         "agrees": f"The signal is that of {believed.name}, at {speed:.0f} rpm.",
-        "other": f"This is no {believed.name}: the edges are those of {name}.",
+        "other": f"This is no {believed.name}: the edges are those of {name}."
+        + _shaft_doubt(followed.wheel, speed, seen_cam=capture.cam_s.size > 1),
         "polarity": (
             f"{believed.name}, but with the sensor's wires swapped or on the wrong edge: the gap is "
             "split in two. Swap the wires of an inductive sensor, or choose the other edge."
@@ -248,8 +321,21 @@ def _decoded(
             f"Less than two turns of {believed.name} are in this capture, which proves nothing: "
             "crank longer, so that its gap is seen twice."
         )
+    if not _NO_ENGINE_RPM[0] <= speed <= _NO_ENGINE_RPM[1]:
+        verdict = "unknown"
+        sentences["unknown"] = (
+            f"At these times the shaft would turn at {number(speed)} rpm, which no engine does: the time is "
+            "in another unit. Choose the unit, or the length of a tick, and read the file again."
+        )
     cam = place_cam(capture, followed)
     problem = _cam_problem(believed, cam) if verdict == "agrees" else ""
+    if verdict == "agrees" and cam is not None and believed in PATTERNS.values():
+        off = _cam_off_deg(believed, cam)
+        if abs(off) > _CAM_ELSEWHERE_DEG:
+            sentences["agrees"] += (
+                f" Its cam edge lies at {_angles(cam.angles_deg)}; {_angles(believed.cam_edges_deg)} is "
+                "only where it often does."
+            )
     if problem:
         verdict = "cam"
     sentences["cam"] = f"The crank signal is that of {believed.name}, but {problem}"

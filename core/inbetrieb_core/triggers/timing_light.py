@@ -17,6 +17,8 @@ READING_ERROR_DEG = 1.0
 #: Seen this far from commanded is a stop, not a note (common practice, no source). [°]
 STOP_DEG = 5.0
 _RESIDUAL_DEG = 1.0
+#: Nobody fits a wheel so far off unnoticed: then it is another cylinder's lead or another mark. [°]
+_ANOTHER_CYLINDER_DEG = 30.0
 #: A delay smaller than this is nothing. [µs]
 _LEAST_DELAY_US = 15.0
 _WANTED_DELAY_US = 20.0
@@ -156,6 +158,14 @@ def _judged(
     if float(np.abs(error).max()) >= STOP_DEG:
         level = "stop"
         seen = float(error[int(np.abs(error).argmax())])
+        if abs(seen) > _ANOTHER_CYLINDER_DEG:
+            sentences.append(
+                f"Stop: the spark is seen {_signed(seen, 0)}° from where it is commanded, further than any "
+                "wheel is fitted wrong. Look at the cylinder first: is the clamp on the lead of cylinder 1, "
+                "is the coil on its own output, and is this the mark of cylinder 1? Then repeat the readings. "
+                f"Only if all of it is right, the trigger offset becomes {new:.1f}°."
+            )
+            return level, sentences
         sentences.append(
             f"Stop: the spark is seen {_signed(seen, 0)}° from where it is commanded. Do not run the engine "
             f"under load. Set the trigger offset to {new:.1f}°, then repeat the readings."

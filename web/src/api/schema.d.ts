@@ -3801,11 +3801,13 @@ export interface components {
          *     ----------
          *     crank, cam : str
          *         Names of their channels; empty chooses by name and number of edges, "-" is no cam.
-         *     unit : {"auto", "s", "ms", "us", "ns"}
+         *     unit : {"auto", "s", "ms", "us", "ns", "ticks"}
          *     edge, cam_edge : {"rising", "falling"}
          *         That counts on each channel.
          *     from_s : float
          *         Edges before it are passed over. [s]
+         *     tick_us : float
+         *         Length of one tick where the unit is ticks. [µs]
          */
         CaptureChoice: {
             /**
@@ -3836,11 +3838,16 @@ export interface components {
              */
             from_s: number;
             /**
+             * Tick Us
+             * @default 1
+             */
+            tick_us: number;
+            /**
              * Unit
              * @default auto
              * @enum {string}
              */
-            unit: "auto" | "s" | "ms" | "us" | "ns";
+            unit: "auto" | "s" | "ms" | "us" | "ns" | "ticks";
         };
         /**
          * CaptureOut
@@ -13391,11 +13398,16 @@ export interface operations {
                      */
                     name?: string;
                     /**
+                     * Tick Us
+                     * @default 1
+                     */
+                    tick_us?: number;
+                    /**
                      * Unit
                      * @default auto
                      * @enum {string}
                      */
-                    unit?: "auto" | "s" | "ms" | "us" | "ns";
+                    unit?: "auto" | "s" | "ms" | "us" | "ns" | "ticks";
                 };
             };
         };

@@ -21,7 +21,7 @@ import { Group } from '../../parts/Group';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 
-const UNITS = { auto: 'as the file says', s: 's', ms: 'ms', us: 'µs', ns: 'ns' };
+const UNITS = { auto: 'as the file says', s: 's', ms: 'ms', us: 'µs', ns: 'ns', ticks: 'ticks of a counter' };
 
 interface Props {
     onDone: () => void;
@@ -60,7 +60,7 @@ interface FileProps {
 }
 
 function FileForm({ jobId, onDone, trigger }: FileProps) {
-    const [choice, setChoice] = useState<Schemas['CaptureChoice']>({ crank: '', cam: '', unit: 'auto', edge: trigger.edge, cam_edge: trigger.cam_edge, from_s: 0 });
+    const [choice, setChoice] = useState<Schemas['CaptureChoice']>({ crank: '', cam: '', unit: 'auto', edge: trigger.edge, cam_edge: trigger.cam_edge, from_s: 0, tick_us: 1 });
     const [progress, setProgress] = useState<Pick<Task, 'share' | 'sentence'> | null>(null);
     const [kept, setKept] = useState<{ id: string; name: string } | null>(null);
     const [wasCancelled, setCancelled] = useState(false);
@@ -96,6 +96,7 @@ function FileForm({ jobId, onDone, trigger }: FileProps) {
                 <TextField label="Crank channel" value={choice.crank} onChange={(event) => setChoice({ ...choice, crank: event.target.value })} placeholder="found by itself" slotProps={{ inputLabel: { shrink: true } }} />
                 <TextField label="Cam channel" value={choice.cam} onChange={(event) => setChoice({ ...choice, cam: event.target.value })} placeholder="found by itself" slotProps={{ inputLabel: { shrink: true } }} />
                 <Choice label="Time in" value={choice.unit} onChange={(unit) => setChoice({ ...choice, unit: unit as typeof choice.unit })} options={UNITS} />
+                {choice.unit === 'ticks' && <QuantityField label="One tick" unit="µs" value={choice.tick_us} onChange={(tick_us) => setChoice({ ...choice, tick_us: tick_us ?? 1 })} />}
                 <QuantityField label="Begin at" unit="s" value={choice.from_s} onChange={(from_s) => setChoice({ ...choice, from_s: from_s ?? 0 })} />
             </Group>
             {progress ? (
