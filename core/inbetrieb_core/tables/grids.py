@@ -17,6 +17,7 @@ from ..errors import field_refused
 from ..provenance import Provenance
 from ..quantities import FloatArray, linear_conversion, recognise_unit
 from ..trade import PETROL_GAUGE_AFR
+from .as_meant import STANDARD_KPA, breakpoints, is_fraction, is_gauge, is_throttle, stands_turned
 from .axis import AxisError
 from .definitions import AXES, DEFINITIONS
 from .table import Table, TableError, axes_named, filled, make_axis
@@ -130,6 +131,10 @@ class _Reader:
         if len(body) <= 2 and body and len(_trimmed(body[0])) > 2:
             body = _upright(body, self.definition.title)
         pairs = [self._pair(i, row) for i, row in enumerate(body, start=1)]
+        marked, thousands = breakpoints([row[0] for row in body])
+        if thousands and marked is not None:
+            pairs = [(point, value) for point, (_, value) in zip(marked, pairs, strict=True)]
+            self.said.append("Marks between thousands of the breakpoints were left out.")
         points = self._points(axis, [p for p, _ in pairs], unit)
         return self._made(
             (points,), self._values(np.array([v for _, v in pairs])), axis_names=(axis,)
@@ -156,8 +161,9 @@ class _Reader:
         down, across = self._axes(corner, across_name)
         turned = corner == across or across_name == down
         width = len(_trimmed(body[0]))
-        head = self._numbers(body[0][1:width], "the head of the table")
-        left, values = [], np.empty((len(body) - 1, len(head)))
+        head = self._breakpoints(body[0][1:width], "the head of the table")
+        left = self._breakpoints([row[0] for row in body[1:]], "the first column")
+        values = np.empty((len(body) - 1, len(head)))
         for i, row in enumerate(body[1:]):
             cells = _trimmed(row)
             if len(cells) != width:
@@ -166,21 +172,45 @@ class _Reader:
                     f"{self.definition.title}, line {i + 2}: {max(0, len(cells) - 1)} values where the "
                     f"head has {width - 1}. Nothing was taken.",
                 )
-            numbers = self._numbers(cells, f"line {i + 2}")
-            left.append(numbers[0])
-            values[i] = numbers[1:]
+            values[i] = self._numbers(cells, f"line {i + 2}")[1:]
         if not left:
             raise field_refused(
                 "table", f"{self.definition.title}: there are no rows under its head."
             )
+        if not turned and not across_name and corner not in AXES:
+            turned = stands_turned(down, across, left, head)
         if turned:
             values, left, head = values.T, head, left
             down_unit, across_unit = across_unit, down_unit
             self.said.append(
                 f"It stood with {AXES[across].title.lower()} down; it was turned round."
             )
+        across = self._by_throttle(down, across, head, across_unit, {corner, across_name})
         points = (self._points(down, left, down_unit), self._points(across, head, across_unit))
         return self._made(points, self._values(values), axis_names=(down, across))
+
+    def _by_throttle(
+        self, down: str, across: str, head: Sequence[float], unit: str, names: set[str]
+    ) -> str:
+        """Return the axis across: the throttle's where its numbers are openings, not pressures."""
+        if unit or names & set(AXES) or not is_throttle(across, head):
+            return across
+        try:
+            axes_named(self.definition.key, (down, "throttle_pct"))
+        except TableError:
+            return across
+        self.said.append(
+            "Its load runs from shut to 100: it was taken for the opening of the throttle in %, and kept so."
+        )
+        return "throttle_pct"
+
+    def _breakpoints(self, cells: Sequence[Cell], where: str) -> list[float]:
+        points, thousands = breakpoints(cells)
+        if points is None:
+            return self._numbers(cells, where)  # says which cell is none
+        if thousands:
+            self.said.append("Marks between thousands of the breakpoints were left out.")
+        return points
 
     def _numbers(self, cells: Sequence[Cell], where: str) -> list[float]:
         found = []
@@ -197,7 +227,13 @@ class _Reader:
 
     def _points(self, axis: str, points: Sequence[float], unit: str) -> tuple[float, ...]:
         factor, offset = self._factor(unit, AXES[axis].unit, AXES[axis].title)
-        return tuple(round(p * factor + offset, 6) for p in points)
+        converted = [p * factor + offset for p in points]
+        if is_gauge(axis, converted):
+            converted = [p + STANDARD_KPA for p in converted]
+            self.said.append(
+                f"Pressures below zero are counted from the air outside: {STANDARD_KPA} kPa were added."
+            )
+        return tuple(round(p, 6) for p in converted)
 
     def _values(self, values: FloatArray) -> FloatArray:
         factor, offset = self._factor(self.unit, self.definition.unit, self.definition.title)
@@ -206,6 +242,9 @@ class _Reader:
             self.said.append(
                 f"The values look like air–fuel ratios; they were divided by {PETROL_GAUGE_AFR}."
             )
+        if not self.unit and is_fraction(self.definition.key, values):
+            factor = 100.0
+            self.said.append("The filling stood as a share of one; it was multiplied by 100.")
         return np.round(values * factor + offset, 6)
 
     def _factor(self, given: str, canonical: str, what: str) -> tuple[float, float]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -274,9 +274,27 @@ _MOST_CELLS = 64 * 64
 
 
 def cells_of(text: str) -> list[list[str]]:
-    """Return the cells of pasted text, parted by tabs, else by semicolons, else by blanks."""
+    """Return the cells of pasted text, parted by tabs, else semicolons, else commas, else blanks."""
     lines = [line.rstrip("\r") for line in text[:400_000].strip("\n").split("\n")]
-    return rows_of([line for line in lines if line.strip()], first_mark(lines, "\t;", " "))
+    lines = [line for line in lines if line.strip()]
+    return rows_of(lines, first_mark(lines, "\t;", "," if _parted_by_commas(lines) else " "))
+
+
+def _parted_by_commas(lines: Sequence[str]) -> bool:
+    """Say whether commas part the numbers, and are none themselves: 1,5 2,5 are parted by blanks."""
+    body = rows_of(lines[2:] or lines[-1:], ",")
+    cells = [cell for row in body for cell in row if cell]
+    if any(" " in cell or number_of(cell) is None for cell in cells):
+        return False
+    widest = max((len(row) for row in body), default=0)
+    # 34,6 alone is one number; a heading with a comma, a point or a third column tells otherwise.
+    return widest > 2 or (
+        widest == 2 and (_names_two(lines[0]) or any("." in cell for cell in cells))
+    )
+
+
+def _names_two(line: str) -> bool:
+    return len(parts := line.split(",")) > 1 and any(number_of(part) is None for part in parts)
 
 
 def read_grid(text: str) -> PastedGrid:
