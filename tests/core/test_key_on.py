@@ -123,6 +123,68 @@ class SimulatedTests(SimpleTestCase):
             judgement.sentence,
         )
 
+    def test_several_explanations_are_told_and_the_true_one_is_among_them(self):
+        """Mistakes drawn one at a time; the truth is made by the laws of the circuit, not by the rule."""
+        draw = np.random.default_rng(31)
+        coolant = SENSORS[2].made()
+        assert isinstance(coolant, Thermistor)
+        named = cases = 0
+        for _ in range(40):
+            ambient = float(draw.uniform(-8.0, 28.0))
+            around = replace(AROUND, ambient_c=ambient, soak_h=40.0)
+            ohm = coolant.curve.resistance_ohm(ambient)
+            kind = str(draw.choice(["pull_up", "unit", "heat", "ground"]))
+            if kind == "pull_up":
+                real = float(draw.choice([1000.0, 4700.0, 10_000.0]))
+                shown, words = coolant.value(divider_v(ohm, real, 5.0)), f"{real:g} Ω instead"
+            elif kind == "unit":
+                shown, words = 1.8 * ambient + 32.0, "°F"
+            elif kind == "heat":
+                shown, words = ambient + float(draw.uniform(15.0, 40.0)), "heat left from a run"
+            else:
+                lifted = divider_v(ohm, coolant.pull_up_ohm, 4.85) + 0.15
+                shown, words = coolant.value(lifted), "ground"
+            shown += float(draw.normal(0.0, 0.4))
+            result = check_key_on(SENSORS, readings(coolant=shown, intake_air=ambient), around)
+            found = judged(result)["coolant"]
+            if found.state == "pass":
+                continue
+            cases += 1
+            named += words in found.sentence or "the coldest" in found.sentence
+            self.assertNotIn("exactly", found.sentence)
+        print(f"\nthe true mistake is among those named: {named} of {cases}")
+        self.assertGreater(cases, 20)
+        self.assertGreaterEqual(named, 0.85 * cases)
+
+    def test_a_barometer_reduced_to_sea_level_and_units_are_named(self):
+        around = replace(AROUND, altitude_m=900.0, barometric_kpa=101.6)
+        true = standard_pressure_kpa(900.0) + 0.3
+        found = judged(check_key_on(SENSORS, readings(manifold_pressure=true), around))
+        self.assertIn("reduced to sea level", found["manifold_pressure"].sentence)
+        around = replace(AROUND, barometric_kpa=100.0)
+        for shown, unit in ((14.5, "psi"), (29.5, "inHg")):
+            found = judged(check_key_on(SENSORS, readings(manifold_pressure=shown), around))
+            self.assertIn(unit, found["manifold_pressure"].sentence)
+
+    def test_a_ground_shared_by_sensors_is_found_beside_others_that_cannot_show_it(self):
+        kinds = {sensor.function: sensor.made() for sensor in SENSORS}
+        for volts in (0.12, -0.15, 0.25):
+
+            def off(key, true, volts=volts):
+                return kinds[key].value(kinds[key].signal(true) + volts)
+
+            lifted = divider_v(
+                kinds["coolant"].curve.resistance_ohm(12.0), kinds["coolant"].pull_up_ohm, 5.0 - volts
+            ) + volts  # fmt: skip
+            shown = readings(
+                manifold_pressure=off("manifold_pressure", 101.325),
+                throttle=KeyOnReading(off("throttle", 0.0), off("throttle", 100.0)),
+                coolant=kinds["coolant"].value(lifted),
+            )
+            found = judged(check_key_on(SENSORS, shown, AROUND))
+            with self.subTest(volts=volts):
+                self.assertIn("sensor ground first", found["manifold_pressure"].sentence)
+
     def test_the_implied_pull_up_is_exact_without_noise(self):
         transfer = SENSORS[2].made()
         assert isinstance(transfer, Thermistor)

@@ -286,6 +286,21 @@ class AgreementTests(SimpleTestCase):
         result = fit_agreement(pairs, self.LINE)
         self.assertEqual((result.verdict, result.proposal), ("agree", None))
 
+    def test_a_reversed_output_is_told_as_reversed(self):
+        volts = [self.LINE.signal(t) for t in self.TRUTH]
+        pairs = [(t, self.LINE.value(5.0 - v)) for t, v in zip(self.TRUTH, volts, strict=True)]
+        result = fit_agreement(pairs, self.LINE)
+        self.assertIn("reversed", result.sentence)
+        corrected = SensorEntry("wideband", "W", result.proposal).made()
+        self.assertAlmostEqual(corrected.value(5.0 - self.LINE.signal(0.9)), 0.9, places=6)
+
+    def test_pairs_at_an_end_of_the_output_are_left_out(self):
+        shifted = [(t, self.LINE.value(self.LINE.signal(t) - 0.12)) for t in self.TRUTH]
+        stuck = [(1.45, 1.36), (1.6, 1.36), (0.6, 0.68)]
+        result = fit_agreement(shifted + stuck, self.LINE)
+        self.assertEqual(result.verdict, "ground_offset")
+        self.assertIn("3 pairs were left out", result.sentence)
+
     def test_pairs_at_one_mixture_tell_no_gain(self):
         result = fit_agreement([(1.0, 1.05), (1.01, 1.05), (0.99, 1.04)], self.LINE)
         self.assertEqual(result.verdict, "unclear")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -16,6 +16,9 @@ from .transfers import Linear
 READING_ERROR = 0.005
 #: Pairs must span this much before a gain can be told from an offset. [lambda]
 _LEAST_SPAN = 0.12
+#: An end is an end within this, and something moves from here on. [lambda]
+_AT_END, _MOVES = 0.004, 0.05
+_FULL_V = 5.0
 _OFFSET_MATTERS = 0.008
 _GAIN_MATTERS = 0.02
 
@@ -94,12 +97,19 @@ def fit_agreement(pairs: Sequence[Sequence[float]], transfer: Linear | None = No
                 f"Pair {number} is {gauge:g} and {logged:g}: lambda lies between 0.5 and 2. "
                 "Is it AFR?",
             )
+    whole = len(values)
+    values = values[~_saturated(values, transfer)]
+    if len(values) < 3:
+        raise field_refused(
+            "pairs",
+            "Gauge or log stands at its end in most of these pairs, which tells nothing. Take three between.",
+        )
     gauge, logged = values[:, 0], values[:, 1]
     centre = float(logged.mean())
     spread = float(((logged - centre) ** 2).sum())
     shift = float((gauge - logged).mean())
     if float(np.ptp(logged)) < _LEAST_SPAN:
-        return _shift_only(gauge, logged, shift, transfer)
+        return _said_left_out(_shift_only(gauge, logged, shift, transfer), whole - len(values))
     gain = float(((logged - centre) * gauge).sum() / spread)
     offset = float(gauge.mean() - gain * centre)
     residuals = gauge - gain * logged - offset
@@ -110,12 +120,37 @@ def fit_agreement(pairs: Sequence[Sequence[float]], transfer: Linear | None = No
     kinds = _verdict(gain, gain_error, shift, shift_error)
     if kinds != "gain":  # a gain of 1 fits: the shift alone is the better estimate
         gain, offset, residuals = 1.0, shift, gauge - logged - shift
-    return Agreement(
+    found = Agreement(
         gain, gain_error, offset, shift_error, shift, tuple(float(r) for r in residuals),
         _ground_v(kinds, shift, transfer), kinds,
         _sentence(kinds, gain, shift, transfer),
         _proposal(kinds, gain, offset, transfer),
     )  # fmt: skip
+    return _said_left_out(found, whole - len(values))
+
+
+def _saturated(values: np.ndarray, transfer: Linear | None) -> np.ndarray:
+    """Return which pairs hold an end of gauge or log: there one moves and the other cannot."""
+    gauge, logged = values[:, 0], values[:, 1]
+    at_end = np.zeros(len(values), dtype=bool)
+    if transfer is not None:
+        for end in (transfer.value(0.0), transfer.value(_FULL_V)):
+            at_end |= np.abs(logged - end) < _AT_END
+    for one, other in ((gauge, logged), (logged, gauge)):
+        for end in (one.min(), one.max()):
+            here = np.abs(one - end) < _AT_END
+            if here.sum() > 1 and float(np.ptp(other[here])) > _MOVES:
+                at_end |= here
+    return at_end
+
+
+def _said_left_out(found: Agreement, left_out: int) -> Agreement:
+    if not left_out:
+        return found
+    pairs = "One pair was" if left_out == 1 else f"{left_out} pairs were"
+    return replace(
+        found, sentence=f"{found.sentence} {pairs} left out: gauge or log stood at its end."
+    )
 
 
 def _verdict(
@@ -158,6 +193,11 @@ def _ground_v(verdict: str, shift: float, transfer: Linear | None) -> float | No
 def _sentence(verdict: str, gain: float, shift: float, transfer: Linear | None) -> str:
     if verdict == "agree":
         return "Gauge and log agree within what a gauge can be read to."
+    if verdict == "gain" and gain < 0.0:
+        return (
+            "The log falls where the gauge rises: the output is reversed. Swap the two ends of the transfer, "
+            "or choose the other output of the wideband."
+        )
     if verdict == "gain":
         return (
             f"The log must be multiplied by {gain:.3f} to follow the gauge: the two do not use the "

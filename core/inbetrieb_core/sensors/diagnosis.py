@@ -1,20 +1,34 @@
-"""Why a sensor reads wrong: which one simple mistake would give exactly this reading."""
+"""Why a sensor reads wrong: which simple mistakes would give about this reading, the likeliest first."""
 
 from __future__ import annotations
 
-from ..quantities import PSI_KPA
+import math
+from collections.abc import Iterator
+
+from ..air import standard_pressure_kpa
+from ..sentences import number
+from .circumstances import COOLING_H
 from .entry import SensorEntry, full_signal_v
+from .explanations import Explanation, Mistake, ranked
 from .library import LIBRARY
 from .sheet import USUAL_PULL_UPS_OHM, rail_readings
 from .thermistor import Thermistor, divider_v
-
-Explanation = tuple[str, tuple[str, ...]]
 
 #: How near a mistake must come to the reading to be named.
 _SAME_PULL_UP_SHARE = 0.06
 _SAME_TEMPERATURE_K = 2.0
 _SAME_PRESSURE_KPA = 2.0
 _OPEN_WIRE_C = -35.0
+#: How exactly a mix-up of units gives a reading; where a run engine's coolant stands; grounds that are
+#: met; from which altitude on the two barometers differ. [K, °C, mV, m]
+_UNIT_K, _RUN_WARM_C, _ALTITUDE_TELLS_M = 1.5, 90.0, 150.0
+_GROUNDS_MV = (-150, -100, -60, 60, 100, 150, 250)
+#: A pull-up of no usual size may still be this. [Ω]
+_PULL_UPS_OHM = (150.0, 30_000.0)
+#: Units in which a pressure is met, each in kilopascal.
+_PRESSURE_UNITS = {
+    "psi": 6.894757, "bar": 100.0, "hPa": 0.1, "mmHg": 0.1333224, "inHg": 3.386389,
+}  # fmt: skip
 _OPEN_LOOK = ("connector and wire", "whether the input's pull-up is on", "the sensor itself")
 
 
@@ -66,47 +80,78 @@ def explain_temperature(sensor: SensorEntry | None, reading_c: float, true_c: fl
                 "the hottest it can show. Pull-up off, or wire shorted to ground?",
                 ("whether the input's pull-up is on", "a pinched wire", "the sensor itself"),
             )
-        implied = implied_pull_up_ohm(transfer, reading_c, true_c)
-        nearest = min(USUAL_PULL_UPS_OHM, key=lambda ohm: abs(ohm / implied - 1.0))
-        if (
-            abs(nearest / implied - 1.0) <= _SAME_PULL_UP_SHARE
-            and abs(nearest / transfer.pull_up_ohm - 1.0) > _SAME_PULL_UP_SHARE
-        ):
-            return (
-                f"a pull-up of {nearest:g} Ω instead of the entered {transfer.pull_up_ohm:g} Ω "
-                "explains exactly this.",
-                (f"the controller's pull-up: enter {nearest:g} Ω", "the sensor's curve"),
-            )
-        other = _other_thermistor(transfer, reading_c, true_c)
-        if other:
-            return f"the fitted sensor behaves like '{other}'.", (
-                "which sensor is fitted: measure its resistance",
-                "the curve that is entered",
-            )
-    if abs(reading_c - (1.8 * true_c + 32.0)) <= _SAME_TEMPERATURE_K:
-        return "the reading is in °F.", ("the unit of the curve",)
+    found = ranked(_wrong_temperatures(transfer, reading_c, true_c), reading_c, "°C")
+    if found is not None:
+        return found
     if isinstance(transfer, Thermistor):
-        return "neither pull-up nor unit explains it.", general
+        return "neither pull-up, sensor, unit nor heat left over explains it.", general
     return "offset or slope is wrong.", ("the transfer that is entered", "sensor ground")
 
 
-def _other_thermistor(transfer: Thermistor, reading_c: float, true_c: float) -> str:
-    """Return the generic thermistor that would give this reading behind the entered pull-up."""
+def _wrong_temperatures(transfer: object, reading_c: float, true_c: float) -> Iterator[Mistake]:
+    """Yield the mistakes that could stand behind a temperature, each with what it would read."""
+    yield Mistake("a reading in °F", 1.8 * true_c + 32.0, _UNIT_K, 0.5, ("the unit of the curve",))
+    yield Mistake("a reading in kelvin", true_c + 273.15, _UNIT_K, 0.3, ("the unit of the curve",))
+    if reading_c > true_c + 4.0 and reading_c < _RUN_WARM_C:
+        hours = COOLING_H * math.log((_RUN_WARM_C - true_c) / (reading_c - true_c))
+        yield Mistake(
+            f"heat left from a run about {hours:.1f} h ago", reading_c, _UNIT_K, 0.2,
+            ("a check after a night, or a thermometer on the sensor's housing",),
+        )  # fmt: skip
+    if not isinstance(transfer, Thermistor):
+        return
+    ohm = transfer.curve.resistance_ohm(true_c)
+
+    def shows(resistance: float, pull_up: float, ground_v: float = 0.0) -> float:
+        volts = divider_v(resistance, pull_up, transfer.supply_v - ground_v) + ground_v
+        return transfer.value(min(volts, 0.999 * transfer.supply_v))
+
+    def spread(value: float) -> float:
+        # Resistors and curves are true to a few per cent.
+        return _UNIT_K + abs(
+            shows(1.05 * ohm, transfer.pull_up_ohm) - shows(ohm, transfer.pull_up_ohm)
+        )
+
+    for pull_up in USUAL_PULL_UPS_OHM:
+        if abs(pull_up / transfer.pull_up_ohm - 1.0) > _SAME_PULL_UP_SHARE:
+            would = shows(ohm, pull_up)
+            yield Mistake(
+                f"a pull-up of {pull_up:g} Ω instead of the entered {transfer.pull_up_ohm:g} Ω",
+                would, spread(would), 1.0,
+                (f"the controller's pull-up: is it {pull_up:g} Ω?", "the sensor's curve"),
+            )  # fmt: skip
+    implied = implied_pull_up_ohm(transfer, reading_c, true_c)
+    if _PULL_UPS_OHM[0] < implied < _PULL_UPS_OHM[1]:
+        yield Mistake(
+            f"a pull-up of about {number(implied, 2)} Ω", reading_c, _UNIT_K, 0.1,
+            ("the controller's pull-up: measure it",),
+        )  # fmt: skip
     for item in LIBRARY:
         made = item.made()
-        if not isinstance(made, Thermistor):
-            continue
-        ohm = made.curve.resistance_ohm(true_c)
-        would = transfer.value(divider_v(ohm, transfer.pull_up_ohm, transfer.supply_v))
-        if abs(would - reading_c) <= _SAME_TEMPERATURE_K:
-            return item.name
-    return ""
+        if isinstance(made, Thermistor):
+            would = shows(made.curve.resistance_ohm(true_c), transfer.pull_up_ohm)
+            yield Mistake(
+                f"a sensor like '{item.name}'", would, spread(would), 0.5,
+                ("which sensor is fitted: measure its resistance", "the curve that is entered"),
+            )  # fmt: skip
+    for millivolts in _GROUNDS_MV:
+        would = shows(ohm, transfer.pull_up_ohm, 1e-3 * millivolts)
+        yield Mistake(
+            f"a sensor ground about {millivolts} mV off", would, 0.5 * _UNIT_K, 0.15,
+            ("sensor ground, from the sensor to the controller",),
+        )  # fmt: skip
+    resistive = 2.0 * ohm
+    yield Mistake(
+        "a corroded connector that doubles the resistance",
+        shows(resistive, transfer.pull_up_ohm), 2.0 * _UNIT_K, 0.1,
+        ("connector: clean it and measure again",),
+    )  # fmt: skip
 
 
 def explain_pressure(
-    sensor: SensorEntry | None, reading_kpa: float, true_kpa: float
+    sensor: SensorEntry | None, reading_kpa: float, true_kpa: float, altitude_m: float = 0.0
 ) -> Explanation:
-    """Return the likeliest mistake behind an air pressure, and what to look at.
+    """Return the mistakes that may stand behind an air pressure, and what to look at.
 
     Parameters
     ----------
@@ -114,10 +159,10 @@ def explain_pressure(
         As entered.
     reading_kpa, true_kpa : float
         What the controller shows, and what it should. [kPa]
+    altitude_m : float
+        Of the place. [m]
     """
     look = ("the transfer that is entered", "sensor supply and ground", "a blocked hose")
-    if abs(reading_kpa * PSI_KPA - true_kpa) <= 2.0 * _SAME_PRESSURE_KPA:
-        return "the reading is in psi.", ("the unit of the transfer",)
     lowest, highest = (None, None) if sensor is None else _ends(sensor)
     if abs(reading_kpa) <= 3.0:
         return (
@@ -134,17 +179,45 @@ def explain_pressure(
             "sensor ground",
             "signal wire, for a short to supply",
         )
-    if sensor is not None:
-        volts = sensor.made().signal(reading_kpa)
-        for item in LIBRARY:
-            if item.function != sensor.function or item.name == sensor.name:
-                continue
-            if abs(item.made().value(volts) - true_kpa) <= _SAME_PRESSURE_KPA:
-                return (
-                    f"its signal of {volts:.2f} V is what '{item.name}' gives at this pressure.",
-                    ("which sensor is fitted", "the transfer that is entered"),
-                )
+    found = ranked(_wrong_pressures(sensor, true_kpa, altitude_m), reading_kpa, "kPa")
+    if found is not None:
+        return found
     return "offset or slope is wrong, or the manifold is not at rest.", look
+
+
+def _wrong_pressures(
+    sensor: SensorEntry | None, true_kpa: float, altitude_m: float
+) -> Iterator[Mistake]:
+    """Yield the mistakes that could stand behind an air pressure, each with what it would read."""
+    for unit, kpa in _PRESSURE_UNITS.items():
+        would = true_kpa / kpa
+        yield Mistake(
+            f"a reading in {unit}", would, max(0.03 * would, 0.02), 0.6,
+            ("the unit of the transfer",),
+        )  # fmt: skip
+    if abs(altitude_m) > _ALTITUDE_TELLS_M:
+        reduced = standard_pressure_kpa(0.0) - standard_pressure_kpa(altitude_m)
+        yield Mistake(
+            f"a barometer that is reduced to sea level, at {altitude_m:.0f} m", true_kpa - reduced,
+            1.0 + 0.1 * abs(reduced), 1.0,
+            ("the weather station: its pressure at the place, not at sea level",),
+        )  # fmt: skip
+    if sensor is None:
+        return
+    transfer = sensor.made()
+    for item in LIBRARY:
+        if item.function == sensor.function and item.name != sensor.name:
+            volts = item.made().signal(true_kpa)
+            yield Mistake(
+                f"a sensor like '{item.name}'", transfer.value(volts), _SAME_PRESSURE_KPA, 0.5,
+                ("which sensor is fitted", "the transfer that is entered"),
+            )  # fmt: skip
+    true_v = transfer.signal(true_kpa)
+    for millivolts in _GROUNDS_MV:
+        yield Mistake(
+            f"a sensor ground about {millivolts} mV off", transfer.value(true_v + 1e-3 * millivolts),
+            0.5 * _SAME_PRESSURE_KPA, 0.25, ("sensor ground, from the sensor to the controller",),
+        )  # fmt: skip
 
 
 def _ends(sensor: SensorEntry) -> tuple[float, float]:
@@ -198,9 +271,13 @@ def explain_wideband(reading: float, rich_end: float) -> Explanation:
             "whether the sensor is heated and without fault",
         )
     if reading <= rich_end + 0.02:
-        return "the rich end means no voltage.", (
-            "power of the wideband",
-            "the signal wire",
+        return (
+            "the rich end, where free air is lean: no voltage, or an output that runs the other way round.",
+            (
+                "power of the wideband",
+                "the signal wire",
+                "which end of its output is rich: the transfer may be reversed",
+            ),
         )
     return "not warm yet, fuel in the exhaust, or another transfer.", (
         "a minute of heating",

@@ -162,7 +162,9 @@ def _judge_air_pressure(case: _Case) -> SensorJudgement:
             expected,
             tolerance[0],
         )
-    why, look = explain_pressure(case.sensor, case.value, expected)
+    why, look = explain_pressure(
+        case.sensor, case.value, expected, circumstances.altitude_m if known else 0.0
+    )
     return case.judgement(
         state,
         f"{case.definition.title} reads {case.shown(case.value)} with the engine at rest, but "
