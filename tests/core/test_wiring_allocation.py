@@ -340,12 +340,30 @@ class JobTests(SimpleTestCase):
     def test_many_loads_too_many_are_answered(self):
         """Every load and input there is, with plain coils, on the smallest controller."""
         spec, profile = engine(), shipped()["shipped:prahm-24"]
-        fitting = replace(
-            usual_fitting(spec), outputs=tuple(OUTPUT_KINDS), inputs=tuple(SWITCH_INPUTS)
-        )
+        loads = tuple(key for key in OUTPUT_KINDS if key != "electronic_throttle")
+        fitting = replace(usual_fitting(spec), outputs=loads, inputs=tuple(SWITCH_INPUTS))
         plan = plan_wiring(spec, profile, PlanEntry(fitting))
         self.assertIsNotNone(plan.remedy)
         self.assertGreater(len(plan.remedy.changes), 3)
+
+    def test_what_modern_engines_have_finds_its_pins_or_the_controller_is_too_small(self):
+        spec = engine()
+        fitting = replace(
+            usual_fitting(spec), idle_valve="none",
+            outputs=("main_relay", "fuel_pump", "electronic_throttle", "cam_phaser"),
+            inputs=("knock", "wideband_2", "cam_2", "gear_position", "clutch_switch"),
+        )  # fmt: skip
+        plan = plan_wiring(spec, shipped()["shipped:schoner-96"], PlanEntry(fitting))
+        self.assertEqual("good", plan.level, plan.sentences)
+        pins = [placed.pin.name for placed in plan.allocation.placed]
+        self.assertEqual(len(pins), len(set(pins)))
+        served = {placed.function.key: placed.pin for placed in plan.allocation.placed}
+        self.assertIn("bridge", served["throttle_motor_1"].capabilities)
+        self.assertIn("knock", served["knock"].capabilities)
+        self.assertIn("pedal_2", served)
+        small = plan_wiring(spec, shipped()["shipped:prahm-24"], PlanEntry(fitting))
+        self.assertEqual("stop", small.level)
+        self.assertIsNone(small.remedy)
 
     def test_an_injector_needs_a_limit_exactly_where_its_judge_says_so(self):
         profile = shipped()["shipped:schoner-96"]

@@ -28,7 +28,6 @@ INTAKE_ITEMS: dict[str, tuple[str, str]] = {
 CONFIGURABLE_INPUTS: dict[str, str] = {
     **{key: function.title.lower() for key, function in FUNCTIONS.items()},
     **{key: title.lower() for key, title in SWITCH_INPUTS.items()},
-    "launch_switch": "launch switch",
 }
 _LONGEST = 300
 

@@ -10,12 +10,14 @@ Capability = Literal[
     "inductive",
     "hall",
     "wideband",
+    "knock",
     "injector",
     "ignition",
     "ignition_logic",
     "low_side",
     "high_side",
     "pwm",
+    "bridge",
     "bus_high",
     "bus_low",
     "supply",
@@ -30,12 +32,14 @@ CAPABILITIES: dict[Capability, str] = {
     "inductive": "crank or cam input, inductive",
     "hall": "crank or cam input, Hall",
     "wideband": "wideband cell input",
+    "knock": "knock input",
     "injector": "injector driver",
     "ignition": "ignition driver",
     "ignition_logic": "ignition output, logic level",
     "low_side": "low-side switch",
     "high_side": "high-side switch",
     "pwm": "pulse-width output",
+    "bridge": "motor output, one half of a bridge",
     "bus_high": "bus, high wire",
     "bus_low": "bus, low wire",
     "supply": "battery supply",
@@ -48,7 +52,7 @@ CAPABILITIES: dict[Capability, str] = {
 SHARED: tuple[Capability, ...] = ("supply", "sensor_supply", "sensor_ground", "power_ground")
 
 #: Pins that carry a load's current.
-OUTPUTS: tuple[Capability, ...] = ("injector", "ignition", "low_side", "high_side", "pwm")
+OUTPUTS: tuple[Capability, ...] = ("injector", "ignition", "low_side", "high_side", "pwm", "bridge")
 
 #: How much a pin loses when this ability goes unused: rarer ones are kept for those that need
 #: them (our own weighting). [–]
@@ -58,6 +62,8 @@ RARITY: dict[Capability, float] = {
     "inductive": 2.0,
     "hall": 2.0,
     "wideband": 4.0,
+    "knock": 4.0,
+    "bridge": 4.0,
     "injector": 3.0,
     "ignition": 3.0,
     "ignition_logic": 2.0,

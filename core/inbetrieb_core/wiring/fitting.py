@@ -75,14 +75,57 @@ OUTPUT_KINDS: dict[str, OutputKind] = {
     "charge_cooler_pump": OutputKind("Charge-cooler pump", 5.0, True, None, "front", 2.5),
     "warning_lamp": OutputKind("Warning lamp", 0.2, False, None, "cabin", 2.0),
     "compressor": OutputKind("Air-conditioning compressor", 4.0, True, None, "front", 2.5),
+    "cam_phaser": OutputKind("Cam-phaser valve", 1.2, False, (100.0, 400.0), "engine", 1.5),
+    "cam_phaser_2": OutputKind("Cam-phaser valve 2", 1.2, False, (100.0, 400.0), "engine", 1.5),
+    "electronic_throttle": OutputKind("Electronic throttle", 4.0, False, None, "engine", 1.5),
 }
-SWITCH_INPUTS: dict[str, str] = {
-    "speed": "Vehicle speed",
-    "clutch_switch": "Clutch switch",
-    "brake_switch": "Brake switch",
-    "compressor_request": "Air-conditioning request",
-    "map_switch": "Map switch",
+
+
+@dataclass(frozen=True)
+class InputKind:
+    """A signal beside the sensors that are calibrated.
+
+    Attributes
+    ----------
+    title : str
+    capabilities : tuple of str
+        Of pins that can read it, the best first.
+    pull_up : bool
+        Whether it switches to ground and wants a pull-up.
+    branch : str
+        Branch of the loom.
+    wires : {1, 2, 3}
+        At the part.
+    """
+
+    title: str
+    capabilities: tuple[Capability, ...]
+    pull_up: bool
+    branch: str
+    wires: int
+
+
+_SWITCH: tuple[Capability, ...] = ("frequency", "analogue")
+_PULSES: tuple[Capability, ...] = ("hall", "frequency")
+#: Common practice, no source.
+INPUT_KINDS: dict[str, InputKind] = {
+    "speed": InputKind("Vehicle speed", ("frequency",), True, "cabin", 2),
+    "clutch_switch": InputKind("Clutch switch", _SWITCH, True, "cabin", 2),
+    "brake_switch": InputKind("Brake switch", _SWITCH, True, "cabin", 2),
+    "compressor_request": InputKind("Air-conditioning request", _SWITCH, True, "cabin", 2),
+    "map_switch": InputKind("Map switch", _SWITCH, True, "cabin", 2),
+    "launch_switch": InputKind("Launch switch", _SWITCH, True, "cabin", 2),
+    "neutral_switch": InputKind("Neutral switch", _SWITCH, True, "engine", 2),
+    "gear_position": InputKind("Gear position", ("analogue",), False, "engine", 3),
+    "knock": InputKind("Knock sensor", ("knock",), False, "engine", 2),
+    "knock_2": InputKind("Knock sensor 2", ("knock",), False, "engine", 2),
+    "wideband_2": InputKind("Wideband lambda 2", ("wideband", "analogue"), False, "exhaust", 3),
+    "cam_2": InputKind("Cam sensor 2", _PULSES, True, "engine", 3),
+    "cam_3": InputKind("Cam sensor 3", _PULSES, True, "engine", 3),
+    "cam_4": InputKind("Cam sensor 4", _PULSES, True, "engine", 3),
 }
+#: Their titles by key.
+SWITCH_INPUTS: dict[str, str] = {key: kind.title for key, kind in INPUT_KINDS.items()}
 
 
 @dataclass(frozen=True)

@@ -13,7 +13,7 @@ from ..injectors.drivers import CHARGING_V, needs_current_limit, series_resistor
 from ..sensors import FUNCTIONS
 from ..sentences import listed
 from .capability import CAPABILITIES, Capability
-from .fitting import OUTPUT_KINDS, SWITCH_INPUTS, Fitting
+from .fitting import INPUT_KINDS, OUTPUT_KINDS, Fitting
 from .profile import ControllerProfile, InjectorClass, Pin
 
 Group = Literal["trigger", "ignition", "fuel", "sensor", "output", "bus", "own"]
@@ -375,6 +375,9 @@ def _outputs(fitting: Fitting) -> Iterator[WiredFunction]:
     for key in fitting.outputs:
         if key == "fan_2" and fitting.fans_together and "fan_1" in fitting.outputs:
             continue
+        if key == "electronic_throttle":
+            yield from _electronic_throttle()
+            continue
         kind = OUTPUT_KINDS[key]
         through = RELAY_COIL_A if kind.relay else kind.current_a
         if key == "fan_1" and fitting.fans_together and "fan_2" in fitting.outputs:
@@ -392,6 +395,24 @@ def _outputs(fitting: Fitting) -> Iterator[WiredFunction]:
             kind.branch, kind.length_m, 2, kind.current_a, kind.relay,
         )  # fmt: skip
     yield from _idle_valve(fitting)
+
+
+def _electronic_throttle() -> Iterator[WiredFunction]:
+    """Yield what an electronic throttle hangs on: its motor, its second track, and both of the pedal."""
+    current = OUTPUT_KINDS["electronic_throttle"].current_a
+    for number, title in ((1, "Throttle motor, opens"), (2, "Throttle motor, closes")):
+        yield WiredFunction(
+            f"throttle_motor_{number}", title, "output", (Way("bridge", current_a=current),),
+            "needed", "engine", 1.5, 2, current,
+        )  # fmt: skip
+    for key, title, branch in (
+        ("throttle_track_2", "Throttle, second track", "engine"),
+        ("pedal_1", "Pedal, first track", "cabin"),
+        ("pedal_2", "Pedal, second track", "cabin"),
+    ):
+        yield WiredFunction(
+            key, title, "sensor", (Way("analogue"),), "needed", branch, _LENGTHS_M[branch], 3
+        )
 
 
 def _idle_valve(fitting: Fitting) -> Iterator[WiredFunction]:
@@ -419,11 +440,16 @@ def _idle_valve(fitting: Fitting) -> Iterator[WiredFunction]:
 
 def _inputs(fitting: Fitting) -> Iterator[WiredFunction]:
     for key in fitting.inputs:
-        ways = [Way("frequency", pull_up=True), Way("frequency", 0.3)]
-        if key != "speed":
-            ways.append(Way("analogue", 1.0, pull_up=True))
+        kind = INPUT_KINDS[key]
+        ways = []
+        for worse, capability in enumerate(kind.capabilities):
+            ways.append(Way(capability, float(worse), pull_up=kind.pull_up))
+            if kind.pull_up and capability != "analogue":
+                ways.append(Way(capability, worse + 0.3))
+        group: Group = "trigger" if key.startswith("cam_") else "sensor"
+        length_m = _LENGTHS_M[kind.branch]
         yield WiredFunction(
-            key, SWITCH_INPUTS[key], "sensor", tuple(ways), "wanted", "cabin", 2.0, 2
+            key, kind.title, group, tuple(ways), "wanted", kind.branch, length_m, kind.wires
         )
 
 

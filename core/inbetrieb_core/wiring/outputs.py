@@ -246,6 +246,8 @@ def output_sheets(
                     _ROTATING + _LOCAL,
                 )
             )  # fmt: skip
+        elif key == "electronic_throttle":
+            sheets.append(_electronic_throttle(fitting))
         else:
             sheets.append(
                 OutputSheet(
@@ -257,6 +259,24 @@ def output_sheets(
     if fitting.idle_valve != "none":
         sheets.append(_idle(fitting, settings))
     return tuple(sheets)
+
+
+def _electronic_throttle(fitting: Fitting) -> OutputSheet:
+    twice = fitting.idle_valve != "none"
+    return OutputSheet(
+        "electronic_throttle", "Electronic throttle",
+        (
+            "Both tracks of pedal and throttle must agree; where they do not, the motor is switched off and "
+            "the springs hold a fast idle.",
+            "Idle air is the throttle's own: no idle valve beside it.",
+        ),
+        "Engine standing: press the pedal slowly; the throttle follows without sticking. Pull one plug of the "
+        "pedal: it must fall back to its spring.",
+        "The throttle plate closes by itself and cuts: keep fingers out with the key on. It decides how much "
+        "the engine pulls: test it standing, then on stands, never first on the road.",
+        "attention" if twice else "good",
+        ("An idle valve is entered beside it: leave out one of the two.",) if twice else (),
+    )  # fmt: skip
 
 
 def _fan(key: str, fitting: Fitting, settings: OutputSettings) -> OutputSheet:

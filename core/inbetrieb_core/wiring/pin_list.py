@@ -20,6 +20,8 @@ _WORDS: tuple[tuple[str, tuple[Capability, ...]], ...] = (
     (r"analog(ue)?|0 ?(-|to|–|…) ?5 ?v|\bain?\d*\b", ("analogue",)),
     (r"power ground|\bgnd\b|\bground\b|\bearth\b", ("power_ground",)),
     (r"5 ?v (supply|out|ref)|sensor supply|sensor 5|\bvref\b|\b5 ?v\b(?! (in|sig))", ("sensor_supply",)),
+    (r"\bknock\b", ("knock",)),
+    (r"\bbridge\b|\bh.?bridge|motor (out|drive)", ("bridge",)),
     (r"wide ?band|lambda cell", ("wideband",)),
     (r"inductive|magnetic|reluct|\bvr\b", ("inductive",)),
     (r"\bhall\b", ("hall",)),

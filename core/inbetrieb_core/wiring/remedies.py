@@ -31,6 +31,8 @@ _WITHOUT = {
     "warning_lamp": 0.8, "tachometer": 1.2, "map_switch": 1.0, "clutch_switch": 1.6, "brake_switch": 1.4,
     "speed": 2.2, "compressor_request": 2.2, "compressor": 2.5, "purge_valve": 2.0,
     "charge_cooler_pump": 2.4, "fan_2": 2.2, "fan_1": 2.8, "cam_valve": 8.0, "boost_valve": 9.0,
+    "launch_switch": 0.9, "neutral_switch": 1.2, "gear_position": 1.5, "wideband_2": 2.6, "knock_2": 2.6,
+    "knock": 4.5, "cam_2": 6.0, "cam_3": 6.0, "cam_4": 6.0, "cam_phaser": 9.0, "cam_phaser_2": 9.0,
 }  # fmt: skip
 #: Of anything else that may be left out, and of what has to have a pin. [–]
 _ANY_OTHER, _NEEDED = 3.0, 1e6
@@ -180,7 +182,7 @@ def leave_out(fitting: Fitting) -> dict[str, Step]:
     """Return what the engine runs without, by key: leaving it out, or wiring it without the controller."""
     found: dict[str, Step] = {}
     for key in fitting.outputs:
-        if key not in ("fuel_pump", "main_relay"):
+        if key not in ("fuel_pump", "main_relay", "electronic_throttle"):
             title = OUTPUT_KINDS[key].title.lower()
             change = Change(f"without_{key}", f"Wire it without the controller: {title}.", _WITHOUT.get(key, _ANY_OTHER))  # fmt: skip
             found[key] = change, _without("outputs", key)

@@ -7756,7 +7756,7 @@ export interface components {
              * Capability
              * @enum {string}
              */
-            capability: "analogue" | "frequency" | "inductive" | "hall" | "wideband" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground";
+            capability: "analogue" | "frequency" | "inductive" | "hall" | "wideband" | "knock" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bridge" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground";
             /**
              * Current A
              * @default 0.5
@@ -7966,7 +7966,7 @@ export interface components {
          */
         Pin: {
             /** Capabilities */
-            capabilities: ("analogue" | "frequency" | "inductive" | "hall" | "wideband" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground")[];
+            capabilities: ("analogue" | "frequency" | "inductive" | "hall" | "wideband" | "knock" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bridge" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground")[];
             /** Column */
             column: number;
             /** Connector */
@@ -11095,7 +11095,7 @@ export interface components {
              * Capability
              * @enum {string}
              */
-            capability: "analogue" | "frequency" | "inductive" | "hall" | "wideband" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground";
+            capability: "analogue" | "frequency" | "inductive" | "hall" | "wideband" | "knock" | "injector" | "ignition" | "ignition_logic" | "low_side" | "high_side" | "pwm" | "bridge" | "bus_high" | "bus_low" | "supply" | "sensor_supply" | "sensor_ground" | "power_ground";
             /**
              * Cost
              * @default 0
