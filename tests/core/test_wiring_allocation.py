@@ -353,11 +353,12 @@ class JobTests(SimpleTestCase):
             outputs=("main_relay", "fuel_pump", "electronic_throttle", "cam_phaser"),
             inputs=("knock", "wideband_2", "cam_2", "gear_position", "clutch_switch"),
         )  # fmt: skip
-        plan = plan_wiring(spec, shipped()["shipped:schoner-96"], PlanEntry(fitting))
+        large = shipped()["shipped:schoner-96"]
+        plan = plan_wiring(spec, large, PlanEntry(fitting))
         self.assertEqual("good", plan.level, plan.sentences)
-        pins = [placed.pin.name for placed in plan.allocation.placed]
+        pins = [placed.pin for placed in plan.allocation.placed]
         self.assertEqual(len(pins), len(set(pins)))
-        served = {placed.function.key: placed.pin for placed in plan.allocation.placed}
+        served = {placed.function: large.pin(placed.pin) for placed in plan.allocation.placed}
         self.assertIn("bridge", served["throttle_motor_1"].capabilities)
         self.assertIn("knock", served["knock"].capabilities)
         self.assertIn("pedal_2", served)
