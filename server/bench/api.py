@@ -12,13 +12,17 @@ from inbetrieb_core.bench import (
     EdgeFaultKind,
     Fault,
     FaultKind,
+    IdleLoops,
+    IdleTrouble,
     SensorFaultKind,
     StartConditions,
+    ValveHardware,
 )
 from inbetrieb_core.triggers import LightReading
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.config.bodies import Body
 from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.hardware.key_on_api import CircumstancesIn, circumstances_of
@@ -116,6 +120,17 @@ class BenchCaptureIn(RequestBody):
     seed: int | None = None
 
 
+class BenchIdleIn(Body):
+    """What the warm simulated engine does, and what is hidden in it."""
+
+    run: services.IdleRun = "idle"
+    valve: ValveHardware = Field(default_factory=ValveHardware)
+    loops: IdleLoops = Field(default_factory=IdleLoops)
+    trouble: IdleTrouble = Field(default_factory=IdleTrouble)
+    spread_pct: float = Field(0.1, description="how far the throttle comes to rest apart [%]")
+    seed: int = 0
+
+
 class BenchLightIn(RequestBody):
     """Where the timing light is read."""
 
@@ -208,6 +223,21 @@ def key_on(request: SignedInRequest, job_id: int, payload: BenchKeyOnIn) -> Stat
         faults=_faults(payload.faults),
         seed=_seed(job, payload.seed),
     )
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+
+
+@router.post(
+    "/jobs/{job_id}/bench/idle",
+    response={201: BenchLogOut, 404: Problem, 422: Problem},
+    operation_id="bench_idle_create",
+)
+def idle(request: SignedInRequest, job_id: int, payload: BenchIdleIn) -> Status[BenchLogOut]:
+    """Let the warm simulated engine idle, be swept or be blipped; the result is a log."""
+    job = job_of(request.user, job_id)
+    log = services.add_bench_idle(
+        job, request.user, run=payload.run, valve=payload.valve, loops=payload.loops,
+        trouble=payload.trouble, spread_pct=payload.spread_pct, seed=payload.seed,
+    )  # fmt: skip
     return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
 
 

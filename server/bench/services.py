@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
+from typing import Literal
 
+import numpy as np
 from django.contrib.auth.models import User
 from inbetrieb_core.bench import (
     IDLE_ONLY,
@@ -12,16 +14,22 @@ from inbetrieb_core.bench import (
     USUAL_POINTS,
     BenchEngine,
     Fault,
+    IdleLoops,
+    IdleTrouble,
     StartConditions,
+    ValveHardware,
     simulate_cranking,
     simulate_held,
+    simulate_idle,
     simulate_key_on,
     simulate_light,
     simulate_start,
     stand_in,
+    sweep_duty,
 )
+from inbetrieb_core.bounds import out_of_bounds
 from inbetrieb_core.engine import EngineSpec
-from inbetrieb_core.errors import field_refused
+from inbetrieb_core.errors import InputRefused, field_refused
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.sensors import Circumstances
 from inbetrieb_core.triggers import LightReading, read_capture
@@ -37,6 +45,11 @@ from server.trigger.models import EdgeCapture
 from server.trigger.services import trigger_of
 from server.wiring.services import fading_of
 
+IdleRun = Literal["idle", "sweep", "returns"]
+#: What the warm engine can be asked to do.
+IDLE_RUNS: dict[IdleRun, str] = {
+    "idle": "idling", "sweep": "idle valve swept", "returns": "pedal blipped and let go",
+}  # fmt: skip
 STAND_IN = "stand_in"
 _STAND_IN_NOTE = "Simulated engine, not a real one."
 
@@ -157,3 +170,66 @@ def add_bench_held(
     }
     name = f"Bench: {chosen.title}, warm, held at {len(reachable)} points"
     return add_log(job, user, name=name, origin="bench", trace=trace, about=about)
+
+
+def add_bench_idle(
+    job: Job, user: User, *, run: IdleRun, valve: ValveHardware, loops: IdleLoops,
+    trouble: IdleTrouble, spread_pct: float, seed: int,
+) -> Log:  # fmt: skip
+    """Let an engine like the job's idle warm, be swept, or be blipped, and write the log.
+
+    Raises
+    ------
+    InputRefused
+        If a figure cannot be.
+    """
+    _check_idle(valve, loops, trouble, spread_pct)
+    saved, spec = revision_of(job), spec_of(job)
+    engine = bench_engine(spec, STAND_IN, job)
+    seconds, commanded = 45.0, None
+    rests: tuple[float, ...] = ()
+    if run == "sweep":
+        # Its valve is driven by hand: the spark stands still, as a sweep wants it.
+        loops = replace(loops, spark_gain=0.0)
+        commanded, seconds = sweep_duty(begin_pct=0.5 * (valve.opens_pct + valve.full_pct))
+    if run == "returns":
+        draw = np.random.default_rng([seed, 0x1D])
+        rests = tuple(float(abs(r)) for r in spread_pct * draw.normal(size=6))
+        seconds = 56.0
+    trace = simulate_idle(
+        engine, spec, calibration_of(saved), valve=valve, loops=loops, trouble=trouble,
+        seconds=seconds, seed=seed, commanded=commanded, rests_pct=rests,
+    )  # fmt: skip
+    about = {
+        "stand_in": _STAND_IN_NOTE, "run": run, "revision": saved.number, "seed": seed,
+        "valve": asdict(valve), "loops": asdict(loops), "trouble": asdict(trouble),
+    }  # fmt: skip
+    return add_log(
+        job, user, name=f"Bench: warm, {IDLE_RUNS[run]}", origin="bench", trace=trace, about=about
+    )
+
+
+def _check_idle(
+    valve: ValveHardware, loops: IdleLoops, trouble: IdleTrouble, spread_pct: float
+) -> None:
+    bounds = (
+        ("valve.opens_pct", valve.opens_pct, 0.0, 80.0), ("valve.full_pct", valve.full_pct, 15.0, 100.0),
+        ("valve.sticks_pct", valve.sticks_pct, 0.0, 20.0), ("valve.curve", valve.curve, 0.5, 2.0),
+        ("loops.valve_integral", loops.valve_integral, 0.0, 2.0),
+        ("loops.valve_direct", loops.valve_direct, 0.0, 1.0),
+        ("loops.spark_gain", loops.spark_gain, 0.0, 1.0), ("loops.spark_delay_s", loops.spark_delay_s, 0.0, 2.0),
+        ("loops.mixture_gain", loops.mixture_gain, 0.0, 1000.0),
+        ("trouble.leak_gps", trouble.leak_gps, 0.0, 20.0), ("trouble.fuel", trouble.fuel, 0.5, 1.6),
+        ("trouble.missing", trouble.missing, 0.0, 1.0), ("trouble.load_kpa", trouble.load_kpa, 0.0, 120.0),
+        ("trouble.load_every_s", trouble.load_every_s, 2.0, 60.0), ("trouble.stop", trouble.stop, 0.0, 4.0),
+        ("spread_pct", spread_pct, 0.0, 5.0),
+    )  # fmt: skip
+    found = [
+        problem
+        for field, value, low, high in bounds
+        if (problem := out_of_bounds(field, value, low, high, "", "It")) is not None
+    ]
+    if found:
+        raise InputRefused(found)
+    if valve.full_pct - valve.opens_pct < 10.0:
+        raise field_refused("valve.full_pct", "A valve works over at least 10 %.")

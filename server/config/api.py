@@ -17,6 +17,7 @@ from server.hardware.key_on_api import router as key_on_router
 from server.hardware.sensors_api import router as sensors_router
 from server.hardware.supply_api import router as supply_router
 from server.hardware.vocabulary_api import router as hardware_router
+from server.idle.api import router as idle_router
 from server.intake.api import router as intake_router
 from server.jobs.guests_api import router as guests_router
 from server.jobs.vocabulary_api import router as vocabulary_router
@@ -95,6 +96,7 @@ for router in (
     trigger_router,
     captures_router,
     intake_router,
+    idle_router,
     base_maps_router,
     table_bench_router,
     transfer_router,

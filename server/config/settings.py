@@ -58,6 +58,7 @@ INSTALLED_APPS = [
     "server.wiring",
     "server.trigger",
     "server.intake",
+    "server.idle",
     "server.trials.apps.TrialsConfig",
     "server.order.apps.OrderConfig",
     "server.mornings",

@@ -13,7 +13,7 @@ from server.jobs.models import Job
 
 from .kinds import Kind
 
-Passed = Literal["wiring", "trigger", "outputs"]
+Passed = Literal["wiring", "trigger", "outputs", "hot-idle"]
 _LEAST = 8
 _MOST = 2000
 

@@ -5,11 +5,23 @@ from .cranking import EDGE_FAULTS, EdgeFaultKind, simulate_cranking, simulate_li
 from .engines import NAMED, BenchEngine, stand_in
 from .faults import FAULTS, Fault, FaultKind, apply_faults
 from .held import IDLE_ONLY, USUAL_POINTS, HeldPoint, simulate_held
+from .idling import (
+    IdleLoops,
+    IdleTrouble,
+    ValveHardware,
+    simulate_idle,
+    sweep_duty,
+)
 from .sensors import SENSOR_FAULTS, SensorFaultKind, simulate_key_on
 from .simulate import simulate_start
 from .truth import EngineTruth
 
 __all__ = [
+    "sweep_duty",
+    "simulate_idle",
+    "ValveHardware",
+    "IdleTrouble",
+    "IdleLoops",
     "EDGE_FAULTS",
     "FAULTS",
     "IDLE_ONLY",

@@ -168,6 +168,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/idle/carry": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Carry Air
+         * @description Carry a table of openings to another actuator as the same mass flow.
+         */
+        post: operations["idle_carry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/idle/loop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Propose Loop
+         * @description Propose gains of the idle loop from gain and lag of the engine.
+         */
+        post: operations["idle_loop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/idle/rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Rules
+         * @description Return the rules of the hot idle as they stand.
+         */
+        get: operations["idle_rules"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -512,6 +572,26 @@ export interface paths {
          * @description Hold the warm bench engine at steady points; the result is a log.
          */
         post: operations["bench_held_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/bench/idle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Idle
+         * @description Let the warm simulated engine idle, be swept or be blipped; the result is a log.
+         */
+        post: operations["bench_idle_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -889,6 +969,230 @@ export interface paths {
          * @description Have a link hold no longer.
          */
         delete: operations["guests_take_back"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Idle
+         * @description Return the verdict on the warm idle, its gate, and the newest of everything that was read.
+         */
+        get: operations["idle_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/air": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge The Air
+         * @description Say how much an engine breathes at idle, and what of it nobody measures.
+         */
+        post: operations["idle_air"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/hunting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge The Hunting
+         * @description Say whether an idle hunts, what makes it, and the one change to try.
+         */
+        post: operations["idle_hunting"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge A Load
+         * @description Say what a load did to the idle, and which table answers.
+         */
+        post: operations["idle_load"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/reason": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Go On All The Same
+         * @description Write down why the ladder goes on without a true warm idle.
+         */
+        post: operations["idle_reason"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge The Return
+         * @description Say whether the throttle comes back to the same place, from closings typed or in a log.
+         */
+        post: operations["idle_return"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/spark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Spark
+         * @description Return spark and its correction for an idle between clean and lopey.
+         */
+        get: operations["idle_spark_get"];
+        put?: never;
+        /**
+         * Take Spark
+         * @description Write the idle spark correction of a choice into the tables.
+         */
+        post: operations["idle_spark_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Step
+         * @description Move the idle air by one step of the trade.
+         */
+        post: operations["idle_air_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Judge The Stop
+         * @description Say whether the throttle stop is true, and which way to turn it.
+         */
+        post: operations["idle_stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/sweeps": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Read A Sweep
+         * @description Read the valve's real limits, gain and hysteresis from a log.
+         */
+        post: operations["idle_sweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/idle/sweeps/{number}/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Limits
+         * @description Take the limits of a sweep into the idle tables as one revision.
+         */
+        post: operations["idle_sweep_take"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3063,6 +3367,66 @@ export interface components {
             result: components["schemas"]["Agreement"] | null;
         };
         /**
+         * AirIn
+         * @description Warm idle, typed or in a log; and what is known of meter, valve and stop.
+         */
+        AirIn: {
+            /**
+             * Coolant C
+             * @description [°C]
+             */
+            coolant_c?: number | null;
+            /**
+             * Intake C
+             * @description [°C]
+             */
+            intake_c?: number | null;
+            /** Log Id */
+            log_id?: number | null;
+            /**
+             * Map Kpa
+             * @description absolute [kPa]
+             */
+            map_kpa?: number | null;
+            /**
+             * Meter Gps
+             * @description by the air meter [g/s]
+             */
+            meter_gps?: number | null;
+            /**
+             * Rpm
+             * @description [1/min]
+             */
+            rpm?: number | null;
+            /**
+             * Stop Gps
+             * @description past the throttle stop [g/s]
+             */
+            stop_gps?: number | null;
+            /**
+             * Valve Gps
+             * @description through the idle valve [g/s]
+             */
+            valve_gps?: number | null;
+        };
+        /**
+         * AirStepIn
+         * @description What the last try did, or a bigger cam.
+         */
+        AirStepIn: {
+            /**
+             * Coolant C
+             * @description [°C]
+             * @default 85
+             */
+            coolant_c: number;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "bigger_cam" | "wants_to_die" | "hangs_high" | "surges";
+        };
+        /**
          * Allocation
          * @description Which function is on which pin.
          *
@@ -3403,6 +3767,32 @@ export interface components {
             idle_only: boolean;
             /** Seed */
             seed?: number | null;
+        };
+        /**
+         * BenchIdleIn
+         * @description What the warm simulated engine does, and what is hidden in it.
+         */
+        BenchIdleIn: {
+            loops?: components["schemas"]["IdleLoops"];
+            /**
+             * Run
+             * @default idle
+             * @enum {string}
+             */
+            run: "idle" | "sweep" | "returns";
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Spread Pct
+             * @description how far the throttle comes to rest apart [%]
+             * @default 0.1
+             */
+            spread_pct: number;
+            trouble?: components["schemas"]["IdleTrouble"];
+            valve?: components["schemas"]["ValveHardware"];
         };
         /**
          * BenchKeyOnIn
@@ -3962,6 +4352,30 @@ export interface components {
             title: string;
         };
         /**
+         * CarriedAir
+         * @description A table of openings on another actuator.
+         *
+         *     Attributes
+         *     ----------
+         *     flows_gps : tuple of float
+         *         Of each cell. [g/s]
+         *     openings : tuple of float
+         *         On the other actuator.
+         *     short_gps : tuple of float
+         *         What the other cannot pass, or cannot shut off; 0 where it can. [g/s]
+         *     sentences : tuple of str
+         */
+        CarriedAir: {
+            /** Flows Gps */
+            flows_gps: number[];
+            /** Openings */
+            openings: number[];
+            /** Sentences */
+            sentences: string[];
+            /** Short Gps */
+            short_gps: number[];
+        };
+        /**
          * CarriedOut
          * @description A calibration with tables carried over.
          */
@@ -4284,6 +4698,16 @@ export interface components {
              * @description since the engine last ran [h]
              */
             soak_h?: number | null;
+        };
+        /**
+         * Closing
+         * @description Where throttle and idle came to after one closing. [%, 1/min]
+         */
+        Closing: {
+            /** Rpm */
+            rpm: number | null;
+            /** Throttle Pct */
+            throttle_pct: number | null;
         };
         /**
          * Coil
@@ -5690,6 +6114,21 @@ export interface components {
             sentence: string;
         };
         /**
+         * GateOut
+         * @description Whether the ladder stands on this warm idle.
+         */
+        GateOut: {
+            /** Is Open */
+            is_open: boolean;
+            /**
+             * Reason
+             * @description why the ladder goes on all the same; empty if none
+             */
+            reason: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * GenerateIn
          * @description What to generate.
          */
@@ -5828,6 +6267,286 @@ export interface components {
             supplies: components["schemas"]["LibrarySupplyOut"][];
             /** Transfers */
             transfers: components["schemas"]["ChoiceOut"][];
+        };
+        /**
+         * Hunting
+         * @description What a log of the idle says.
+         *
+         *     Attributes
+         *     ----------
+         *     hunting : bool
+         *     period_s : float or None
+         *         Of the largest swing. [s]
+         *     amplitude_rpm : float
+         *         Half of the swing from least to greatest. [1/min]
+         *     cause : str
+         *         A :data:`Cause`.
+         *     shares : mapping of str to float
+         *         How much of the swing each loop's own movement would make. [–]
+         *     phases_deg : mapping of str to float
+         *         By how much each channel leads speed at that period. [°]
+         *     sentences : tuple of str
+         *         What it is, and the one change to try.
+         */
+        Hunting: {
+            /** Amplitude Rpm */
+            amplitude_rpm: number;
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "none" | "valve_loop" | "spark_correction" | "mixture_loop" | "lean_surge" | "missing_cylinder" | "load" | "unknown";
+            /** Hunting */
+            hunting: boolean;
+            /** Period S */
+            period_s: number | null;
+            /** Phases Deg */
+            phases_deg: {
+                [key: string]: number;
+            };
+            /** Sentences */
+            sentences: string[];
+            /** Shares */
+            shares: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * HuntingOut
+         * @description Whether it hunts, and the one change to try.
+         */
+        HuntingOut: {
+            /** Advice */
+            advice: string;
+            /** Amplitude Rpm */
+            amplitude_rpm: number;
+            /** Cause */
+            cause: string;
+            /** Hunting */
+            hunting: boolean;
+            /** Period S */
+            period_s: number | null;
+            result: components["schemas"]["Hunting"];
+        };
+        /**
+         * IdleAir
+         * @description Where the idle air comes from.
+         *
+         *     Attributes
+         *     ----------
+         *     breathed_gps, breathed_error_gps : float
+         *         By speed-density, and half of its 90 % width. [g/s]
+         *     known_gps : float or None
+         *         By the meter, or through stop and valve; None where neither is known. [g/s]
+         *     unmetered_gps, unmetered_error_gps : float or None
+         *         The difference and half of its 90 % width; None where it is not told. [g/s]
+         *     told : bool
+         *         Whether anything can be said of unmetered air.
+         *     leaks : bool
+         *         Whether there is more than could be chance.
+         *     sentences : tuple of str
+         */
+        IdleAir: {
+            /** Breathed Error Gps */
+            breathed_error_gps: number;
+            /** Breathed Gps */
+            breathed_gps: number;
+            /** Known Gps */
+            known_gps: number | null;
+            /** Leaks */
+            leaks: boolean;
+            /** Sentences */
+            sentences: string[];
+            /** Told */
+            told: boolean;
+            /** Unmetered Error Gps */
+            unmetered_error_gps: number | null;
+            /** Unmetered Gps */
+            unmetered_gps: number | null;
+        };
+        /**
+         * IdleLoops
+         * @description How the controller holds the idle.
+         *
+         *     Attributes
+         *     ----------
+         *     valve_integral, valve_direct : float
+         *         [% per 1/min and s], [% per 1/min]
+         *     spark_gain : float
+         *         [° per 1/min]
+         *     spark_delay_s : float
+         *         Between speed and the spark that answers it. [s]
+         *     mixture_gain : float
+         *         [% of fuel per lambda and s]
+         */
+        IdleLoops: {
+            /**
+             * Mixture Gain
+             * @default 20
+             */
+            mixture_gain: number;
+            /**
+             * Spark Delay S
+             * @default 0
+             */
+            spark_delay_s: number;
+            /**
+             * Spark Gain
+             * @default 0.03
+             */
+            spark_gain: number;
+            /**
+             * Valve Direct
+             * @default 0.004
+             */
+            valve_direct: number;
+            /**
+             * Valve Integral
+             * @default 0.004
+             */
+            valve_integral: number;
+        };
+        /**
+         * IdleOut
+         * @description Everything that is known of the warm idle.
+         */
+        IdleOut: {
+            air: components["schemas"]["IdleAir"] | null;
+            closing: components["schemas"]["ReturnTest"] | null;
+            gate: components["schemas"]["GateOut"];
+            /** Has Valve */
+            has_valve: boolean;
+            hunting: components["schemas"]["Hunting"] | null;
+            /** Is Refused */
+            is_refused: boolean;
+            /** Is True */
+            is_true: boolean;
+            /** Kinds Of Load */
+            kinds_of_load: components["schemas"]["LoadOut"][];
+            /** Loads */
+            loads: components["schemas"]["LoadResult"][];
+            /** Points */
+            points: components["schemas"]["Point"][];
+            /** Readings */
+            readings: components["schemas"]["StopReading"][];
+            /** Sentence */
+            sentence: string;
+            stop: components["schemas"]["StopAdvice"] | null;
+            sweep: components["schemas"]["SweepOut"] | null;
+            /**
+             * Target C
+             * @description breakpoints of the target [°C]
+             */
+            target_c: number[];
+            /** Target Offsets Rpm */
+            target_offsets_rpm: {
+                [key: string]: number;
+            };
+            /**
+             * Target Rpm
+             * @description proposed there [1/min]
+             */
+            target_rpm: number[];
+        };
+        /**
+         * IdleRule
+         * @description One rule. Common practice, no source.
+         *
+         *     Attributes
+         *     ----------
+         *     identifier : str
+         *     when, then, because : str
+         *         Condition, what follows, and why.
+         *     school : str
+         *         Whose practice it is; "all" where nobody differs.
+         *     disproof : str
+         *         What would show that it was wrong here.
+         */
+        IdleRule: {
+            /** Because */
+            because: string;
+            /** Disproof */
+            disproof: string;
+            /** Identifier */
+            identifier: string;
+            /** School */
+            school: string;
+            /** Then */
+            then: string;
+            /** When */
+            when: string;
+        };
+        /**
+         * IdleSpark
+         * @description Spark at idle and its correction over the error of speed.
+         *
+         *     Attributes
+         *     ----------
+         *     base_deg : float
+         *         [°]
+         *     errors_rpm, correction_deg : tuple of float
+         *         Target minus speed, and spark added. [1/min, °]
+         *     sentence : str
+         *         What that choice costs.
+         */
+        IdleSpark: {
+            /** Base Deg */
+            base_deg: number;
+            /** Correction Deg */
+            correction_deg: number[];
+            /** Errors Rpm */
+            errors_rpm: number[];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * IdleTrouble
+         * @description What is wrong with the engine itself.
+         *
+         *     Attributes
+         *     ----------
+         *     leak_gps : float
+         *         Air past throttle and valve at standard conditions. [g/s]
+         *     fuel : float
+         *         Fuel that it gets of what it should. [–]
+         *     missing : float
+         *         Share of the firings of one cylinder that do not burn. [–]
+         *     load_kpa, load_every_s : float
+         *         Mean pressure that a load takes for half of its period; 0 for none. [kPa, s]
+         *     stop : float
+         *         Air past the throttle stop, of what the engine has. [–]
+         */
+        IdleTrouble: {
+            /**
+             * Fuel
+             * @default 1
+             */
+            fuel: number;
+            /**
+             * Leak Gps
+             * @default 0
+             */
+            leak_gps: number;
+            /**
+             * Load Every S
+             * @default 8
+             */
+            load_every_s: number;
+            /**
+             * Load Kpa
+             * @default 0
+             */
+            load_kpa: number;
+            /**
+             * Missing
+             * @default 0
+             */
+            missing: number;
+            /**
+             * Stop
+             * @default 1
+             */
+            stop: number;
         };
         /**
          * InferIn
@@ -7006,6 +7725,54 @@ export interface components {
             slope?: number | null;
         };
         /**
+         * LoadIn
+         * @description What a load did, typed or in a log.
+         */
+        LoadIn: {
+            /**
+             * At S
+             * @description when it came [s]
+             */
+            at_s?: number | null;
+            /**
+             * Idle Rpm
+             * @description before [1/min]
+             */
+            idle_rpm?: number | null;
+            /**
+             * Load
+             * @enum {string}
+             */
+            load: "gear" | "lamps_and_fan" | "air_conditioning" | "power_steering" | "coming_to_a_stop";
+            /** Log Id */
+            log_id?: number | null;
+            /**
+             * Lowest Rpm
+             * @description [1/min]
+             */
+            lowest_rpm?: number | null;
+            /**
+             * Recovers S
+             * @description until it was back; none if never [s]
+             */
+            recovers_s?: number | null;
+        };
+        /**
+         * LoadOut
+         * @description A load that may be switched on at idle.
+         */
+        LoadOut: {
+            /** Answers */
+            answers: string;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "gear" | "lamps_and_fan" | "air_conditioning" | "power_steering" | "coming_to_a_stop";
+            /** Title */
+            title: string;
+        };
+        /**
          * LoadPoint
          * @description Full load at one speed.
          *
@@ -7035,6 +7802,41 @@ export interface components {
             rpm: number;
             /** Spark Deg */
             spark_deg: number;
+        };
+        /**
+         * LoadResult
+         * @description What a load did to the idle.
+         *
+         *     Attributes
+         *     ----------
+         *     load : str
+         *         A :data:`LoadKind`.
+         *     dip_rpm, recovers_s : float or None
+         *         Deepest fall below the speed before; until it stays near it. None where it never did, or was not
+         *         read. [1/min, s]
+         *     stalled : bool
+         *     verdict : {"good", "attention", "stop"}
+         *     sentence : str
+         */
+        LoadResult: {
+            /** Dip Rpm */
+            dip_rpm: number | null;
+            /**
+             * Load
+             * @enum {string}
+             */
+            load: "gear" | "lamps_and_fan" | "air_conditioning" | "power_steering" | "coming_to_a_stop";
+            /** Recovers S */
+            recovers_s: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Stalled */
+            stalled: boolean;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "attention" | "stop";
         };
         /**
          * LogOut
@@ -7082,6 +7884,39 @@ export interface components {
              * @description every column of the file
              */
             uses: components["schemas"]["ColumnUseOut"][];
+        };
+        /**
+         * LoopGains
+         * @description How quick the idle loop may be.
+         *
+         *     Attributes
+         *     ----------
+         *     direct_pct_per_rpm, integral_pct_per_rpm_s : float
+         *         [% per 1/min], [% per 1/min and s]
+         *     sentence : str
+         */
+        LoopGains: {
+            /** Direct Pct Per Rpm */
+            direct_pct_per_rpm: number;
+            /** Integral Pct Per Rpm S */
+            integral_pct_per_rpm_s: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * LoopIn
+         * @description What a step of the valve shows.
+         */
+        LoopIn: {
+            /**
+             * Delay S
+             * @default 0.3
+             */
+            delay_s: number;
+            /** Gain Rpm Per Pct */
+            gain_rpm_per_pct: number;
+            /** Lag S */
+            lag_s: number;
         };
         /**
          * MarginLine
@@ -8180,6 +9015,34 @@ export interface components {
             title: string;
         };
         /**
+         * Point
+         * @description One condition of a true warm idle.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title : str
+         *     state : {"good", "attention", "stop", "missing", "stale"}
+         *         Missing where nothing was read yet, stale where something it stands on changed since.
+         *     sentence : str
+         *     needed : bool
+         *         Whether the ladder waits for it.
+         */
+        Point: {
+            /** Key */
+            key: string;
+            /** Needed */
+            needed: boolean;
+            /** Sentence */
+            sentence: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "good" | "attention" | "stop" | "missing" | "stale";
+            /** Title */
+            title: string;
+        };
+        /**
          * PreviewOut
          * @description How a file would be read; nothing is saved as a log yet.
          */
@@ -8588,6 +9451,43 @@ export interface components {
             note: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * ReturnIn
+         * @description Closings of the throttle, typed or in a log.
+         */
+        ReturnIn: {
+            /** Closings */
+            closings?: components["schemas"]["Closing"][];
+            /** Log Id */
+            log_id?: number | null;
+        };
+        /**
+         * ReturnTest
+         * @description What the closings say.
+         *
+         *     Attributes
+         *     ----------
+         *     verdict : {"good", "attention", "stop", "untold"}
+         *     throttle_spread_pct, rpm_spread : float or None
+         *         Greatest minus least; None where it was not read. [%, 1/min]
+         *     closings : tuple of Closing
+         *     sentences : tuple of str
+         */
+        ReturnTest: {
+            /** Closings */
+            closings: components["schemas"]["Closing"][];
+            /** Rpm Spread */
+            rpm_spread: number | null;
+            /** Sentences */
+            sentences: string[];
+            /** Throttle Spread Pct */
+            throttle_spread_pct: number | null;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "good" | "attention" | "stop" | "untold";
         };
         /**
          * RevisionOut
@@ -9527,6 +10427,14 @@ export interface components {
             understood: string[];
         };
         /**
+         * SparkIn
+         * @description Between a clean idle and one that lopes.
+         */
+        SparkIn: {
+            /** Lopey */
+            lopey: number;
+        };
+        /**
          * StandingOut
          * @description How a stopped engine cools down.
          */
@@ -9627,6 +10535,126 @@ export interface components {
             number: number;
             /** Title */
             title: string;
+        };
+        /**
+         * StepOut
+         * @description One opening of a sweep.
+         */
+        StepOut: {
+            /** Direction */
+            direction: number;
+            /** Duty Pct */
+            duty_pct: number;
+            /** Rpm */
+            rpm: number;
+            /** Stalled */
+            stalled: boolean;
+        };
+        /**
+         * StopAdvice
+         * @description Whether the stop is true, and what to do with it.
+         *
+         *     Attributes
+         *     ----------
+         *     is_true : bool
+         *         Whether the warm valve sits in its useful band.
+         *     turn : {"none", "open", "close", "unknown"}
+         *         Which way to turn the stop.
+         *     by_turns, by_turns_low, by_turns_high : float or None
+         *         About how far, and between what; None where there is nothing to turn. [turns]
+         *     wanted_pct, wanted_low_pct, wanted_high_pct : float
+         *         Where the valve should come to. [%]
+         *     sentences : tuple of str
+         */
+        StopAdvice: {
+            /** By Turns */
+            by_turns: number | null;
+            /** By Turns High */
+            by_turns_high: number | null;
+            /** By Turns Low */
+            by_turns_low: number | null;
+            /** Is True */
+            is_true: boolean;
+            /** Sentences */
+            sentences: string[];
+            /**
+             * Turn
+             * @enum {string}
+             */
+            turn: "none" | "open" | "close" | "unknown";
+            /** Wanted High Pct */
+            wanted_high_pct: number;
+            /** Wanted Low Pct */
+            wanted_low_pct: number;
+            /** Wanted Pct */
+            wanted_pct: number;
+        };
+        /**
+         * StopIn
+         * @description Readings of the warm valve, oldest first.
+         */
+        StopIn: {
+            /**
+             * Keep
+             * @description false looks only
+             * @default true
+             */
+            keep: boolean;
+            /** Readings */
+            readings: components["schemas"]["StopReading"][];
+        };
+        /**
+         * StopOut
+         * @description Whether the stop is true, and which way to turn it.
+         */
+        StopOut: {
+            advice: components["schemas"]["StopAdvice"];
+            /**
+             * By
+             * @description about so many turns
+             */
+            by: number | null;
+            /** True */
+            true: boolean;
+            /**
+             * Turn
+             * @enum {string}
+             */
+            turn: "none" | "open" | "close" | "unknown";
+            /** Why */
+            why: string;
+        };
+        /**
+         * StopReading
+         * @description Warm idle, the loop holding the speed.
+         *
+         *     Attributes
+         *     ----------
+         *     valve_pct : float
+         *         Opening of the idle valve. [%]
+         *     rpm : float
+         *         [1/min]
+         *     turned : float
+         *         Turns of the stop since the reading before, opening it counts up; 0 for the first. [–]
+         *     target_rpm : float or None
+         *         [1/min]
+         *     coolant_c : float or None
+         *         [°C]
+         */
+        StopReading: {
+            /** Coolant C */
+            coolant_c?: number | null;
+            /** Rpm */
+            rpm: number;
+            /** Target Rpm */
+            target_rpm?: number | null;
+            /**
+             * Turned
+             * @default 0
+             */
+            turned: number;
+            /** Valve Pct */
+            valve_pct: number;
         };
         /**
          * StrikeIn
@@ -9790,6 +10818,64 @@ export interface components {
             decay: components["schemas"]["DecayResult"] | null;
             margin: components["schemas"]["SupplyMargin"];
             prime: components["schemas"]["PrimeResult"] | null;
+        };
+        /**
+         * SweepIn
+         * @description A sweep in a log.
+         */
+        SweepIn: {
+            /**
+             * End S
+             * @description [s]
+             */
+            end_s?: number | null;
+            /** Log Id */
+            log_id: number;
+            /**
+             * Start S
+             * @description [s]
+             */
+            start_s?: number | null;
+        };
+        /**
+         * SweepOut
+         * @description The newest sweep, as the contract of sweeps says it.
+         */
+        SweepOut: {
+            /**
+             * Errors
+             * @description half of each 90 % width
+             */
+            errors: {
+                [key: string]: number | null;
+            };
+            /** Gain Rpm Per Pct */
+            gain_rpm_per_pct: number | null;
+            /** Hysteresis Pct */
+            hysteresis_pct: number | null;
+            /** Inverted */
+            inverted: boolean | null;
+            /** Log Id */
+            log_id: number | null;
+            /** @description gains for the idle loop, from how speed followed */
+            loop: components["schemas"]["LoopGains"] | null;
+            /** Maximum Pct */
+            maximum_pct: number | null;
+            /** Minimum Pct */
+            minimum_pct: number | null;
+            /** Number */
+            number: number;
+            /** Sentence */
+            sentence: string;
+            /** Sentences */
+            sentences: string[];
+            /**
+             * Steps
+             * @description openings and the speed each settled at
+             */
+            steps: components["schemas"]["StepOut"][];
+            /** Told */
+            told: boolean;
         };
         /**
          * TableChangeOut
@@ -10005,6 +11091,29 @@ export interface components {
             extrapolated: boolean;
             /** Value */
             value: number;
+        };
+        /**
+         * TakeLimitsIn
+         * @description How the limits go into the tables.
+         */
+        TakeLimitsIn: {
+            /**
+             * Rescale
+             * @description stretch the openings into the limits instead of only clipping them
+             * @default false
+             */
+            rescale: boolean;
+        };
+        /**
+         * TakenOut
+         * @description What became of the tables.
+         */
+        TakenOut: {
+            /**
+             * Revision
+             * @description the new revision; none where nothing changed
+             */
+            revision: number | null;
         };
         /**
          * TaskOut
@@ -10984,6 +12093,79 @@ export interface components {
             upload_id: string;
         };
         /**
+         * ValveFlow
+         * @description What an actuator passes at warm-idle pressure.
+         *
+         *     Attributes
+         *     ----------
+         *     openings : tuple of float
+         *         In its own unit: duty, steps, angle; strictly rising or falling.
+         *     flows_gps : tuple of float
+         *         [g/s]
+         */
+        ValveFlow: {
+            /** Flows Gps */
+            flows_gps: number[];
+            /** Openings */
+            openings: number[];
+        };
+        /**
+         * ValveHardware
+         * @description An idle actuator as it is.
+         *
+         *     Attributes
+         *     ----------
+         *     kind : {"two_wire", "three_wire", "stepper", "electronic_throttle"}
+         *     opens_pct, full_pct : float
+         *         Duty at which it begins to pass air, and from which on it passes no more. [%]
+         *     sticks_pct : float
+         *         By so much the same place needs another duty from above than from below. [%]
+         *     inverted : bool
+         *         Whether more duty closes it.
+         *     curve : float
+         *         Exponent of its air over its travel; 1 is a straight line. [–]
+         *     wrong_frequency : bool
+         *         Whether the driver's frequency does not suit it: it buzzes.
+         */
+        ValveHardware: {
+            /**
+             * Curve
+             * @default 1
+             */
+            curve: number;
+            /**
+             * Full Pct
+             * @default 78
+             */
+            full_pct: number;
+            /**
+             * Inverted
+             * @default false
+             */
+            inverted: boolean;
+            /**
+             * Kind
+             * @default two_wire
+             * @enum {string}
+             */
+            kind: "two_wire" | "three_wire" | "stepper" | "electronic_throttle";
+            /**
+             * Opens Pct
+             * @default 22
+             */
+            opens_pct: number;
+            /**
+             * Sticks Pct
+             * @default 0
+             */
+            sticks_pct: number;
+            /**
+             * Wrong Frequency
+             * @default false
+             */
+            wrong_frequency: boolean;
+        };
+        /**
          * VersionOut
          * @description One version of a sensor; none where it was removed.
          */
@@ -11946,6 +13128,119 @@ export interface operations {
             };
         };
     };
+    idle_carry: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CarryIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriedAir"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_loop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoopIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoopGains"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdleRule"][];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     jobs_list: {
         parameters: {
             query?: {
@@ -12850,6 +14145,59 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["BenchHeldIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BenchLogOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    bench_idle_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchIdleIn"];
             };
         };
         responses: {
@@ -14018,6 +15366,637 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_air: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AirIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdleAir"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_hunting: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HuntingOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_load: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LoadIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LoadResult"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_reason: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReasonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdleOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_return: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnTest"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_spark_get: {
+        parameters: {
+            query?: {
+                lopey?: number;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IdleSpark"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_spark_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SparkIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_air_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AirStepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SweepOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    idle_sweep_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeLimitsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -1,0 +1,324 @@
+"""A warm bench engine that idles: valves of every kind, loops that may be too quick, and troubles.
+
+What the judgement of the hot idle is tried on. A valve is its own hardware here: where it opens, where it
+is wide open, how far it sticks, which way round it is wired.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import deque
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+
+from ..air import flow_function
+from ..engine import EngineSpec
+from ..logs import Trace
+from ..quantities import kelvin
+from ..tables import Calibration
+from .conditions import StartConditions
+from .engines import BenchEngine
+from .faults import Fault
+from .plant import LOGGED, Plant
+
+ValveKind = Literal["two_wire", "three_wire", "stepper", "electronic_throttle"]
+
+_WARM_C, _OUTSIDE_C = 88.0, 22.0
+_SETTLES_S = 8.0
+#: A blip of the pedal lasts so long, and comes so often. [s]
+_BLIP_S, _BLIP_EVERY_S = 0.8, 9.0
+_SPARK_AUTHORITY_DEG = 20.0
+_CORRECTION_PCT = 25.0
+#: A stepper moves in steps of this height; a driver of the wrong frequency shakes a valve by this. [%]
+_STEP_PCT, _SHAKES_PCT = 0.6, 2.5
+
+
+@dataclass(frozen=True)
+class ValveHardware:
+    """An idle actuator as it is.
+
+    Attributes
+    ----------
+    kind : {"two_wire", "three_wire", "stepper", "electronic_throttle"}
+    opens_pct, full_pct : float
+        Duty at which it begins to pass air, and from which on it passes no more. [%]
+    sticks_pct : float
+        By so much the same place needs another duty from above than from below. [%]
+    inverted : bool
+        Whether more duty closes it.
+    curve : float
+        Exponent of its air over its travel; 1 is a straight line. [–]
+    wrong_frequency : bool
+        Whether the driver's frequency does not suit it: it buzzes.
+    """
+
+    kind: ValveKind = "two_wire"
+    opens_pct: float = 22.0
+    full_pct: float = 78.0
+    sticks_pct: float = 0.0
+    inverted: bool = False
+    curve: float = 1.0
+    wrong_frequency: bool = False
+
+    def travel(self, duty_pct: float) -> float:
+        """Return how far it is open at a duty, 0 to 1. [% → –]"""
+        duty = round(duty_pct / _STEP_PCT) * _STEP_PCT if self.kind == "stepper" else duty_pct
+        share = (duty - self.opens_pct) / max(self.full_pct - self.opens_pct, 1.0)
+        share = min(1.0, max(0.0, 1.0 - share if self.inverted else share))
+        return float(share**self.curve)
+
+
+@dataclass(frozen=True)
+class IdleLoops:
+    """How the controller holds the idle.
+
+    Attributes
+    ----------
+    valve_integral, valve_direct : float
+        [% per 1/min and s], [% per 1/min]
+    spark_gain : float
+        [° per 1/min]
+    spark_delay_s : float
+        Between speed and the spark that answers it. [s]
+    mixture_gain : float
+        [% of fuel per lambda and s]
+    """
+
+    valve_integral: float = 0.004
+    valve_direct: float = 0.004
+    spark_gain: float = 0.03
+    spark_delay_s: float = 0.0
+    mixture_gain: float = 20.0
+
+
+@dataclass(frozen=True)
+class IdleTrouble:
+    """What is wrong with the engine itself.
+
+    Attributes
+    ----------
+    leak_gps : float
+        Air past throttle and valve at standard conditions. [g/s]
+    fuel : float
+        Fuel that it gets of what it should. [–]
+    missing : float
+        Share of the firings of one cylinder that do not burn. [–]
+    load_kpa, load_every_s : float
+        Mean pressure that a load takes for half of its period; 0 for none. [kPa, s]
+    stop : float
+        Air past the throttle stop, of what the engine has. [–]
+    """
+
+    leak_gps: float = 0.0
+    fuel: float = 1.0
+    missing: float = 0.0
+    load_kpa: float = 0.0
+    load_every_s: float = 8.0
+    stop: float = 1.0
+
+
+class IdlingPlant(Plant):
+    """The warm engine at idle with hardware and loops of its own."""
+
+    valve = ValveHardware()
+    loops = IdleLoops()
+    trouble = IdleTrouble()
+    commanded: Callable[[float], float] | None = None
+    #: Where the throttle comes to after each blip; none without blips. [%]
+    rests_pct: tuple[float, ...] = ()
+
+    def pedal_pct(self, time_s: float) -> float:
+        """Return where the throttle stands at a time: blipped, then at rest. [s → %]"""
+        if not self.rests_pct:
+            return 0.0
+        number, within = divmod(time_s - _SETTLES_S, _BLIP_EVERY_S)
+        if number < 0.0:
+            return self.rests_pct[0]
+        return 12.0 if within < _BLIP_S else self.rests_pct[int(number) % len(self.rests_pct)]
+
+    def begin(self) -> None:
+        """Let it run, everything warm and every start enrichment gone."""
+        self.controller.state.running_since_s = -1000.0
+        self.controller.valve_pct = self._valve_command  # type: ignore[method-assign]
+        self.controller.spark_deg = self._spark_command  # type: ignore[method-assign]
+        self.rail_kpa, self.battery_v = self.hardware.rail_pressure_kpa, 14.1
+        self.target = self.controller.start_value("idle_target", _WARM_C)
+        self.rpm = self.timed_rpm = self.target
+        self.map_kpa, self.sensed_lambda = 40.0, 1.0
+        self.held_at = self.integral = 0.0
+        self.opened = self._opening_for_idle()
+        self.integral = self.opened
+        self.stuck_at = self.opened
+        self.correction = 0.0
+        self.speeds: deque[tuple[float, float]] = deque()
+
+    def _opening_for_idle(self) -> float:
+        """Return a duty near the one that idles: its loop finds the rest. [%]"""
+        wide = self.valve.full_pct - self.valve.opens_pct
+        return self.valve.opens_pct + wide * (0.75 if self.valve.inverted else 0.25)
+
+    def _valve_command(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
+        if self.commanded is not None:
+            return self.commanded(time_s)
+        error = self.target - rpm
+        way = -1.0 if self.valve.inverted else 1.0
+        self.integral += way * self.loops.valve_integral * min(150.0, max(-150.0, error)) * dt_s
+        self.integral = min(100.0, max(0.0, self.integral))
+        return min(100.0, max(0.0, self.integral + way * self.loops.valve_direct * error))
+
+    def _spark_command(self, rpm: float, map_kpa: float, coolant_c: float) -> float:
+        self.speeds.append((self.time_s, rpm))
+        while len(self.speeds) > 1 and self.speeds[0][0] < self.time_s - self.loops.spark_delay_s:
+            self.speeds.popleft()
+        error = self.target - self.speeds[0][1]
+        step = self.loops.spark_gain * error
+        return 16.0 + min(_SPARK_AUTHORITY_DEG, max(-_SPARK_AUTHORITY_DEG, step))
+
+    def air_inflow_gps(self, time_s: float) -> float:
+        """Return the air past stop, valve and leak at a time. [s → g/s]"""
+        duty, valve = self.valve_pct, self.valve
+        # Friction: it follows only once the command has left the band about where it stands.
+        slack = 0.5 * valve.sticks_pct
+        self.stuck_at = min(max(self.stuck_at, duty - slack), duty + slack)
+        place = self.stuck_at
+        if valve.wrong_frequency:
+            place += _SHAKES_PCT * math.sin(2.0 * math.pi * 1.7 * time_s)
+        full = self.truth.stop_gps * self.trouble.stop + self.trouble.leak_gps
+        full += self.truth.valve_full_gps * valve.travel(place)
+        density = self.ambient_kpa / 101.325 * math.sqrt(293.15 / kelvin(self.intake_c))
+        return full * density * flow_function(self.map_kpa / self.ambient_kpa)
+
+    def injected_g(self, pulse_ms: float) -> float:
+        """Return the fuel of one event, its open time, `pulse_ms`, corrected. [ms → g]"""
+        entered = self.controller.dead_time_ms(self.battery_v)
+        open_ms = (pulse_ms - entered) * (1.0 + self.correction / 100.0)
+        return super().injected_g(open_ms + entered) * self.trouble.fuel
+
+    def combust(self, air_g: float, vapour_g: float, synced: bool) -> float:
+        """Return the work of an event; one cylinder may miss. [J]"""
+        work = super().combust(air_g, vapour_g, synced)
+        mine = self.events % max(1, self.hardware.chambers) == 0
+        if mine and self.trouble.missing > 0.0 and self.random.random() < self.trouble.missing:
+            return 0.0
+        return work
+
+    def turn(self, dt_s: float) -> float:
+        """Turn the shaft for a time, a load on it if there is one. [s → rad]"""
+        angle = super().turn(dt_s)
+        if self.trouble.load_kpa and self._loaded():
+            pressure = self.trouble.load_kpa * self.hardware.chamber_l / self.turn_per_event
+            slower = pressure / self.truth.inertia_kgm2 * dt_s * 30.0 / math.pi
+            self.rpm = max(0.0, self.rpm - slower)
+        return angle
+
+    def _loaded(self) -> bool:
+        return self.time_s % self.trouble.load_every_s < 0.5 * self.trouble.load_every_s
+
+    def event(self) -> None:
+        """Advance by one combustion event, the coolant held, the mixture loop at work."""
+        before = self.time_s
+        super().event()
+        dt_s = self.time_s - before
+        self.coolant_c = _WARM_C
+        wanted = self.controller.lambda_target(max(self.rpm, 300.0), self.map_kpa)
+        self.correction += self.loops.mixture_gain * (self.sensed_lambda - wanted) * dt_s
+        self.correction = min(_CORRECTION_PCT, max(-_CORRECTION_PCT, self.correction))
+        if self.trouble.load_kpa and self._loaded():
+            self.battery_v -= 0.35 * min(1.0, dt_s / 0.15)
+
+    def sample(self, time_s: float) -> tuple[float, ...]:
+        """Return one row of the log at `time_s` [s], the correction in it."""
+        row = list(super().sample(time_s))
+        row[LOGGED.index("lambda_correction_pct")] = self.correction
+        return tuple(row)
+
+
+def simulate_idle(
+    engine: BenchEngine,
+    spec: EngineSpec,
+    calibration: Calibration,
+    *,
+    valve: ValveHardware | None = None,
+    loops: IdleLoops | None = None,
+    trouble: IdleTrouble | None = None,
+    faults: Sequence[Fault] = (),
+    seconds: float = 40.0,
+    rate_hz: float = 20.0,
+    seed: int = 0,
+    commanded: Callable[[float], float] | None = None,
+    rests_pct: Sequence[float] = (),
+) -> Trace:
+    """Return the log of a warm engine at idle.
+
+    Parameters
+    ----------
+    engine : BenchEngine
+        The simulated engine.
+    spec : EngineSpec
+        As entered; the controller computes with it.
+    calibration : Calibration
+        The job's tables.
+    valve, loops, trouble : optional
+        Hardware, loops, and what is wrong.
+    faults : sequence of Fault
+        Built into the engine.
+    seconds, rate_hz : float
+        Logged, and how often. [s, Hz]
+    seed : int
+        Of noise.
+    commanded : callable, optional
+        Duty over time where it is driven by hand. [s → %]
+    rests_pct : sequence of float
+        Where the throttle comes to after each blip of the pedal; none without blips. [%]
+    """
+    sized = replace(engine, truth=replace(engine.truth))
+    plant = IdlingPlant(
+        sized, spec, calibration, StartConditions(_WARM_C, _OUTSIDE_C, seed), tuple(faults)
+    )
+    plant.valve, plant.loops = valve or ValveHardware(), loops or IdleLoops()
+    plant.trouble, plant.commanded = trouble or IdleTrouble(), commanded
+    plant.rests_pct = tuple(rests_pct)
+    plant.begin()
+    rows: list[tuple[float, ...]] = []
+    begins = plant.time_s + (_SETTLES_S if commanded is None else 0.0)
+    next_sample = begins
+    while plant.time_s < begins + seconds:
+        plant.event()
+        while next_sample <= plant.time_s and next_sample < begins + seconds:
+            rows.append(plant.sample(next_sample))
+            next_sample += 1.0 / rate_hz
+    columns = np.array(rows, dtype=float).T
+    channels = {name: columns[i].round(4) for i, name in enumerate(LOGGED)}
+    channels["time_s"] = (channels["time_s"] - begins).round(4)
+    return Trace(channels)
+
+
+def sweep_duty(
+    low_pct: float = 0.0,
+    high_pct: float = 100.0,
+    step_pct: float = 5.0,
+    dwell_s: float = 5.0,
+    *,
+    begin_pct: float = 30.0,
+) -> tuple[Callable[[float], float], float]:
+    """Return the duty of a sweep over time, down and up again, and how long it lasts. [s → %, s]
+
+    Parameters
+    ----------
+    low_pct, high_pct, step_pct : float
+        Range and height of its steps. [%]
+    dwell_s : float
+        On each. [s]
+    begin_pct : float
+        At which it is brought to idle first. [%]
+    """
+    up = np.arange(low_pct, high_pct + 1e-9, step_pct)
+    places = [begin_pct, *up[::-1], *up[1:]]
+
+    def duty(time_s: float) -> float:
+        return float(places[min(len(places) - 1, int(time_s // dwell_s))])
+
+    return duty, dwell_s * len(places)

@@ -1,0 +1,70 @@
+"""The hot idle: stop, return, sweep, air, hunting, loads, and the one verdict over them."""
+
+from .air import (
+    CarriedAir,
+    IdleAir,
+    ValveFlow,
+    carried_air,
+    judge_idle_air,
+    speed_density_gps,
+)
+from .closing import Closing, ReturnTest, closings_of, judge_return
+from .hunting import Hunting, judge_hunting
+from .loads import LOADS, LoadKind, LoadResult, judge_load, load_in_log
+from .plateaus import Plateau
+from .rulebook import IDLE_RULES, IdleRule
+from .settings import (
+    TARGET_OFFSETS_RPM,
+    AirStep,
+    IdleSpark,
+    LoopGains,
+    air_step,
+    idle_spark,
+    loop_gains,
+    step_response,
+    target_curve,
+)
+from .stop import StopAdvice, StopReading, judge_stop
+from .sweep import Sweep, fit_sweep
+from .verdict import IdleFacts, Point, WarmIdle, warm_idle
+
+__all__ = [
+    "IDLE_RULES",
+    "LOADS",
+    "TARGET_OFFSETS_RPM",
+    "AirStep",
+    "CarriedAir",
+    "Closing",
+    "Hunting",
+    "IdleAir",
+    "IdleFacts",
+    "IdleRule",
+    "IdleSpark",
+    "LoadKind",
+    "LoadResult",
+    "LoopGains",
+    "Plateau",
+    "Point",
+    "ReturnTest",
+    "StopAdvice",
+    "StopReading",
+    "Sweep",
+    "ValveFlow",
+    "WarmIdle",
+    "air_step",
+    "carried_air",
+    "closings_of",
+    "fit_sweep",
+    "idle_spark",
+    "judge_hunting",
+    "judge_idle_air",
+    "judge_load",
+    "judge_return",
+    "judge_stop",
+    "load_in_log",
+    "loop_gains",
+    "speed_density_gps",
+    "step_response",
+    "target_curve",
+    "warm_idle",
+]

@@ -1,0 +1,1 @@
+"""Station 8: the hot idle."""
