@@ -74,7 +74,7 @@ STATIONS: tuple[Station, ...] = (
         "Runs the first start from a tablet: gates, timers, readings, stops.",
         False,
     ),
-    Station(8, "hot-idle", "Hot idle", "Sets stop, valve, spark and air of the warm idle.", False),
+    Station(8, "hot-idle", "Hot idle", "Sets stop, valve, spark and air of the warm idle.", True),
     Station(9, "ladder", "Ladder", "Start tables over temperature, with their evidence.", True),
     Station(10, "trial", "Trial", "One start: trace, verdict and the one number to change.", True),
     Station(

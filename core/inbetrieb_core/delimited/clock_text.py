@@ -5,10 +5,8 @@ from __future__ import annotations
 import numpy as np
 import polars as pl
 
-from ..quantities import FloatArray
 
-
-def clock_seconds(column: pl.Series) -> FloatArray:
+def clock_seconds(column: pl.Series) -> np.ndarray:
     """Return clock times such as 10:32:07.5, a date before them or not, as seconds since midnight.
 
     Parameters

@@ -9,6 +9,7 @@ const STALE = {
     injectors: ['injectors', 'supply', 'key-on', 'wiring', 'base-maps'],
     trigger: ['trigger', 'captures', 'timing', 'output-tests', 'dwell'],
     intake: ['intake', 'review'],
+    idle: ['idle'],
     trials: ['ladder', 'mornings', 'trials', 'evidence'],
     logs: ['logs', 'evidence'],
 } as const;

@@ -112,6 +112,13 @@ export const STATIONS: StationSheet[] = [
         },
     },
     {
+        key: 'hot-idle',
+        home: 'hot-idle',
+        routes: [{ path: 'hot-idle/:part?', page: lazyPage(() => import('./hotidle'), 'HotIdlePage') }],
+        ways: [{ keys: 'g h', to: 'hot-idle', does: 'go to the hot idle' }],
+        opens: { '': 'Read the warm idle' },
+    },
+    {
         key: 'ladder',
         home: 'ladder',
         routes: [{ path: 'ladder', page: lazyPage(() => import('./ladder'), 'LadderPage') }],

@@ -1,0 +1,1 @@
+export { HotIdlePage } from './HotIdlePage';
