@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from typing import Final
 
-from inbetrieb_core.idle import WarmIdle
+from inbetrieb_core.commissioning import Gate, hot_idle_gate
 
-from server.config.problems import Refusal
 from server.entries.reasons import reason_of
 from server.jobs.models import Job
 
@@ -22,20 +21,8 @@ def written_reason(job: Job) -> str:
     return written.reason if services.newest_evidence(job) <= written.evidence else ""
 
 
-def refuse_if_untrue(job: Job) -> None:
-    """Refuse to change start tables while what was read speaks against the warm idle.
-
-    Raises
-    ------
-    Refusal
-        409 with what to mend.
-    """
+def gate_of_hot_idle(job: Job) -> Gate:
+    """Return the gate of the warm idle."""
     if not services.was_begun(job):
-        return
-    verdict: WarmIdle = services.verdict_of(job)
-    if verdict.is_refused and not written_reason(job):
-        raise Refusal(
-            409, "Gate closed",
-            f"Nothing in the cold tables means anything until the warm idle is true. {verdict.sentence}",
-            station=STATION,
-        )  # fmt: skip
+        return hot_idle_gate(None, "")
+    return hot_idle_gate(services.verdict_of(job), written_reason(job))

@@ -6,7 +6,7 @@ from inbetrieb_core.commissioning import Gate
 
 from server.config.problems import Refusal
 from server.hardware.gates import gate_of_injectors, gate_of_sensors
-from server.idle.gates import refuse_if_untrue
+from server.idle.gates import gate_of_hot_idle
 from server.intake.gates import gate_of_base_maps, gate_of_intake
 from server.jobs.models import Job
 from server.trigger.gates import gate_of_outputs, gate_of_trigger
@@ -20,6 +20,7 @@ _IN_ORDER = (
     gate_of_trigger,
     gate_of_outputs,
     gate_of_base_maps,
+    gate_of_hot_idle,
 )
 
 
@@ -36,7 +37,6 @@ def refuse_if_closed(job: Job) -> None:
     Refusal
         409 with what to mend.
     """
-    refuse_if_untrue(job)
     for gate in gates_of(job):
         if gate.is_refused:
             raise Refusal(

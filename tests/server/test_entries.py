@@ -11,6 +11,7 @@ from server.entries.kinds import _REGISTERED, Kind, problems_of
 from server.entries.models import Entry
 from server.entries.reasons import REASON
 from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
+from server.idle.kinds import AIR, HUNTING, LOAD, RETURN, STOP, SWEEP
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
 from server.jobs.models import Job
 from server.mornings.services import MORNINGS
@@ -21,8 +22,79 @@ from server.wiring.kinds import OUTPUTS, PLAN, THREE_WIRE
 from . import parts
 from .base import FOUR, ApiTestCase
 
+STANDS = {"basis": "4x250.0/300", "turned": 0.0, "log_id": 3}
+STEP = {
+    "duty_pct": 30.0, "rpm": 800.0, "scatter_rpm": 3.0, "drift_rpm": 1.0, "length_s": 5.0,
+    "direction": 1, "stalled": False,
+}  # fmt: skip
 #: One good value of every kind, as JSON.
 GOOD = {
+    STOP: {"readings": [{"valve_pct": 31.0, "rpm": 780.0}], "stands": STANDS},
+    RETURN: {
+        "closings": [{"throttle_pct": 0.1, "rpm": 780.0}],
+        "result": {
+            "verdict": "untold",
+            "throttle_spread_pct": None,
+            "rpm_spread": None,
+            "closings": [{"throttle_pct": 0.1, "rpm": 780.0}],
+            "sentences": ["One tells nothing."],
+        },
+        "stands": STANDS,
+    },
+    SWEEP: {
+        "result": {
+            "told": True,
+            "minimum_pct": 24.0,
+            "maximum_pct": 72.0,
+            "minimum_error_pct": 0.4,
+            "maximum_error_pct": 0.4,
+            "gain_rpm_per_pct": 25.0,
+            "gain_error": 0.3,
+            "hysteresis_pct": 0.1,
+            "hysteresis_error_pct": 0.2,
+            "inverted": False,
+            "steps": [STEP],
+            "sentences": ["It works."],
+        },
+        "start_s": None,
+        "end_s": None,
+        "stands": STANDS,
+    },
+    HUNTING: {
+        "result": {
+            "hunting": True,
+            "period_s": 2.0,
+            "amplitude_rpm": 80.0,
+            "cause": "valve_loop",
+            "loops": [{"channel": "idle_valve_pct", "share": 0.8, "leads_deg": 90.0}],
+            "sentences": ["It hunts."],
+        },
+        "stands": STANDS,
+    },
+    AIR: {
+        "result": {
+            "breathed_gps": 2.0,
+            "breathed_error_gps": 0.2,
+            "known_gps": 1.9,
+            "unmetered_gps": None,
+            "unmetered_error_gps": 0.2,
+            "told": False,
+            "leaks": False,
+            "sentences": ["As wanted."],
+        },
+        "stands": STANDS,
+    },
+    LOAD: {
+        "result": {
+            "load": "gear",
+            "dip_rpm": 90.0,
+            "recovers_s": 1.0,
+            "stalled": False,
+            "verdict": "good",
+            "sentence": "Well answered.",
+        },
+        "stands": STANDS,
+    },
     SENSOR: parts.COOLANT,
     INJECTORS: parts.INJECTORS,
     SUPPLY: parts.SUPPLY,

@@ -7,7 +7,7 @@ from server.order.gates import gates_of
 from . import parts
 from .base import ApiTestCase
 
-ORDER = ["intake", "wiring", "sensors", "injectors", "trigger", "base-maps"]
+ORDER = ["intake", "wiring", "sensors", "injectors", "trigger", "base-maps", "hot-idle"]
 
 
 class OrderTestCase(ApiTestCase):

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
+from ..idle import WarmIdle
 from .output_tests import OutputFact, missing_tests
 
-GateKey = Literal["intake", "wiring", "sensors", "injectors", "trigger", "base-maps"]
+GateKey = Literal["intake", "wiring", "sensors", "injectors", "trigger", "base-maps", "hot-idle"]
 
 
 @dataclass(frozen=True)
@@ -38,7 +39,7 @@ class Gate:
 
     Attributes
     ----------
-    key : {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps"}
+    key : {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps", "hot-idle"}
         The station at which it is opened.
     is_open : bool
     is_refused : bool
@@ -274,3 +275,26 @@ def base_map_gate(stops: Sequence[str]) -> Gate:
         "base-maps", False, False, f"Mend it on the table bench, or accept it with a reason. {stops[0]}{more}",
         "The first start waits until no table says stop.", "check", "tables",
     )  # fmt: skip
+
+
+def hot_idle_gate(verdict: WarmIdle | None, reason: str) -> Gate:
+    """Return the gate of the warm idle: it closes on what was read, not on what is still to be read.
+
+    Parameters
+    ----------
+    verdict : WarmIdle or None
+        None where nothing was read yet.
+    reason : str
+        Why the ladder goes on all the same; empty if nothing was written.
+    """
+    if verdict is None:
+        return Gate("hot-idle", True, False, "Read the warm idle before the first cold start.")
+    if reason and not verdict.is_true:
+        return Gate("hot-idle", True, False, f"Opened by a written reason: {reason}")
+    if verdict.is_refused:
+        return Gate(
+            "hot-idle", False, True,
+            f"Nothing in the cold tables means anything until the warm idle is true. {verdict.sentence}",
+            "The ladder waits for a true warm idle, or for a written reason.",
+        )  # fmt: skip
+    return Gate("hot-idle", True, False, verdict.sentence)

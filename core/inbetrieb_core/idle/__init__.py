@@ -9,7 +9,7 @@ from .air import (
     speed_density_gps,
 )
 from .closing import Closing, ReturnTest, closings_of, judge_return
-from .hunting import Hunting, judge_hunting
+from .hunting import Hunting, LoopShare, judge_hunting
 from .loads import LOADS, LoadKind, LoadResult, judge_load, load_in_log
 from .plateaus import Plateau
 from .rulebook import IDLE_RULES, IdleRule
@@ -43,6 +43,7 @@ __all__ = [
     "LoadKind",
     "LoadResult",
     "LoopGains",
+    "LoopShare",
     "Plateau",
     "Point",
     "ReturnTest",

@@ -74,6 +74,25 @@ _TOLD: dict[Cause, str] = {
 
 
 @dataclass(frozen=True)
+class LoopShare:
+    """How a loop moved with the speed.
+
+    Attributes
+    ----------
+    channel : str
+        Of the log.
+    share : float
+        How much of the swing its own movement would make. [–]
+    leads_deg : float
+        By how much it leads speed at that period. [°]
+    """
+
+    channel: str
+    share: float
+    leads_deg: float
+
+
+@dataclass(frozen=True)
 class Hunting:
     """What a log of the idle says.
 
@@ -86,10 +105,8 @@ class Hunting:
         Half of the swing from least to greatest. [1/min]
     cause : str
         A :data:`Cause`.
-    shares : mapping of str to float
-        How much of the swing each loop's own movement would make. [–]
-    phases_deg : mapping of str to float
-        By how much each channel leads speed at that period. [°]
+    loops : tuple of LoopShare
+        How each loop moved with it.
     sentences : tuple of str
         What it is, and the one change to try.
     """
@@ -98,8 +115,7 @@ class Hunting:
     period_s: float | None
     amplitude_rpm: float
     cause: Cause
-    shares: Mapping[str, float]
-    phases_deg: Mapping[str, float]
+    loops: tuple[LoopShare, ...]
     sentences: tuple[str, ...]
 
 
@@ -141,7 +157,7 @@ def judge_hunting(
         said = (f"The idle is steady: ±{amplitude:.0f} rpm.",)
         if misses:
             said = (f"The idle is held, ±{amplitude:.0f} rpm, but rough. {_TOLD[cause]}",)
-        return Hunting(False, None, round(amplitude, 1), cause, {}, {}, said)
+        return Hunting(False, None, round(amplitude, 1), cause, (), said)
     phases, shares = {}, {}
     for key, worth in (
         ("idle_valve_pct", abs(valve_gain) if valve_gain else _VALVE_RPM),
@@ -160,13 +176,14 @@ def judge_hunting(
             key == "lambda_correction_pct" and _swings_at(own, frequency[peak])
         )
         shares[key] = round(size / amplitude, 2) if follows else 0.0
+    loops = tuple(LoopShare(key, share_of, phases[key]) for key, share_of in shares.items())
     cause = _cause(even, swing, shares, share, misses, lambda_mean, frequency[peak])
     if cause == "none":
-        return Hunting(False, None, round(amplitude, 1), "none", shares, phases, (
+        return Hunting(False, None, round(amplitude, 1), "none", loops, (
             f"Speed varies by ±{amplitude:.0f} rpm without a period.",))  # fmt: skip
     period = round(1.0 / float(frequency[peak]), 2)
     return Hunting(
-        True, period, round(amplitude, 1), cause, shares, phases,
+        True, period, round(amplitude, 1), cause, loops,
         _words(cause, period, amplitude, lambda_mean, phases),
     )  # fmt: skip
 
@@ -267,7 +284,7 @@ def _cause(
     hz: float,
 ) -> Cause:
     best = max(shares, key=lambda key: shares[key], default="")
-    loops: dict[str, Cause] = {
+    made_by: dict[str, Cause] = {
         "idle_valve_pct": "valve_loop",
         "spark_deg": "spark_correction",
         "lambda_correction_pct": "mixture_loop",
@@ -278,7 +295,7 @@ def _cause(
         and periodic > _PERIODIC
         and (not misses or shares[best] > _PLAINLY)
     ):
-        return loops[best]
+        return made_by[best]
     battery = even.get("battery_v")
     if battery is not None:
         own = _detrended(battery)
@@ -291,7 +308,7 @@ def _cause(
     if lambda_mean is not None and lambda_mean > _LEAN:
         return "lean_surge"
     if best and shares[best] >= _EXPLAINS:
-        return loops[best]
+        return made_by[best]
     return "unknown" if periodic > _PERIODIC else "none"
 
 

@@ -6069,7 +6069,7 @@ export interface components {
          *
          *     Attributes
          *     ----------
-         *     key : {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps"}
+         *     key : {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps", "hot-idle"}
          *         The station at which it is opened.
          *     is_open : bool
          *     is_refused : bool
@@ -6098,7 +6098,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "intake" | "wiring" | "sensors" | "injectors" | "trigger" | "base-maps";
+            key: "intake" | "wiring" | "sensors" | "injectors" | "trigger" | "base-maps" | "hot-idle";
             /**
              * Kind
              * @default check
@@ -6281,10 +6281,8 @@ export interface components {
          *         Half of the swing from least to greatest. [1/min]
          *     cause : str
          *         A :data:`Cause`.
-         *     shares : mapping of str to float
-         *         How much of the swing each loop's own movement would make. [–]
-         *     phases_deg : mapping of str to float
-         *         By how much each channel leads speed at that period. [°]
+         *     loops : tuple of LoopShare
+         *         How each loop moved with it.
          *     sentences : tuple of str
          *         What it is, and the one change to try.
          */
@@ -6298,18 +6296,12 @@ export interface components {
             cause: "none" | "valve_loop" | "spark_correction" | "mixture_loop" | "lean_surge" | "missing_cylinder" | "load" | "unknown";
             /** Hunting */
             hunting: boolean;
+            /** Loops */
+            loops: components["schemas"]["LoopShare"][];
             /** Period S */
             period_s: number | null;
-            /** Phases Deg */
-            phases_deg: {
-                [key: string]: number;
-            };
             /** Sentences */
             sentences: string[];
-            /** Shares */
-            shares: {
-                [key: string]: number;
-            };
         };
         /**
          * HuntingOut
@@ -7917,6 +7909,27 @@ export interface components {
             gain_rpm_per_pct: number;
             /** Lag S */
             lag_s: number;
+        };
+        /**
+         * LoopShare
+         * @description How a loop moved with the speed.
+         *
+         *     Attributes
+         *     ----------
+         *     channel : str
+         *         Of the log.
+         *     share : float
+         *         How much of the swing its own movement would make. [–]
+         *     leads_deg : float
+         *         By how much it leads speed at that period. [°]
+         */
+        LoopShare: {
+            /** Channel */
+            channel: string;
+            /** Leads Deg */
+            leads_deg: number;
+            /** Share */
+            share: number;
         };
         /**
          * MarginLine

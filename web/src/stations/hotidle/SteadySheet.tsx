@@ -35,12 +35,12 @@ export function SteadySheet({ idle }: { idle: Schemas['IdleOut'] }) {
             <Typography sx={{ mb: 1.5 }}>Warm, throttle shut, loops on: let it idle for half a minute with speed, valve, spark, lambda and battery logged.</Typography>
             {found && <Sentences sentences={found.sentences} level={found.hunting ? 'stop' : found.cause === 'none' ? 'good' : 'attention'} />}
             {judge.error && <ProblemNote error={judge.error} />}
-            {found && Object.keys(found.shares).length > 0 && (
+            {found && found.loops.length > 0 && (
                 <SmallTable
                     title="How much of the swing each would make"
                     heads={['Channel', 'Of the swing', 'Leads speed by']}
                     wide
-                    rows={Object.entries(found.shares).map(([key, share]) => [CHANNELS[key] ?? key, `${formatNumber(100 * share, 0)} %`, `${formatNumber(found.phases_deg[key] ?? 0, 0)}°`])}
+                    rows={found.loops.map(({ channel, share, leads_deg }) => [CHANNELS[channel] ?? channel, `${formatNumber(100 * share, 0)} %`, `${formatNumber(leads_deg, 0)}°`])}
                     foot={found.period_s ? `Period ${formatNumber(found.period_s, 1)} s, ±${formatNumber(found.amplitude_rpm, 0)} rpm.` : `±${formatNumber(found.amplitude_rpm, 0)} rpm.`}
                 />
             )}

@@ -55,7 +55,7 @@ export function StopSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                     <PointGrid
                         title="Readings, oldest first"
                         columns={[
-                            { title: 'Stop turned open by', unit: '' },
+                            { title: 'Stop opened, turns', unit: '' },
                             { title: 'Valve', unit: '%' },
                             { title: 'Speed', unit: 'rpm' },
                             { title: 'Target', unit: 'rpm' },

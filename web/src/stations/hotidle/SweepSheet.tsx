@@ -108,7 +108,7 @@ function SweepFigures({ sweep }: { sweep: Schemas['SweepOut'] }) {
         value == null ? 'not told' : `${formatNumber(value, decimals)} ${error == null ? '' : `± ${formatNumber(error, decimals)} `}${unit}`,
     ];
     return (
-        <>
+        <Box>
             <SmallTable
                 title="Told"
                 heads={['', '']}
@@ -128,6 +128,6 @@ function SweepFigures({ sweep }: { sweep: Schemas['SweepOut'] }) {
                     <Typography variant="body2">{sweep.loop.sentence}</Typography>
                 </>
             )}
-        </>
+        </Box>
     );
 }
