@@ -13,6 +13,7 @@ from server.accounts.people_api import router as people_router
 from server.basemaps.api import router as base_maps_router
 from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
+from server.firststart.api import router as first_start_router
 from server.hardware.key_on_api import router as key_on_router
 from server.hardware.sensors_api import router as sensors_router
 from server.hardware.supply_api import router as supply_router
@@ -97,6 +98,7 @@ for router in (
     captures_router,
     intake_router,
     idle_router,
+    first_start_router,
     base_maps_router,
     table_bench_router,
     transfer_router,

@@ -61,6 +61,7 @@ INSTALLED_APPS = [
     "server.idle",
     "server.trials.apps.TrialsConfig",
     "server.order.apps.OrderConfig",
+    "server.firststart",
     "server.mornings",
     "server.bench",
     "server.trainer",

@@ -76,12 +76,12 @@ class SweepOut(Schema):
     errors: dict[str, float | None] = Field(description="half of each 90 % width")
     sentence: str
     sentences: list[str]
-    steps: list[StepOut] = Field(description="openings and the speed each settled at")
+    steps: list[SweptOpeningOut] = Field(description="openings and the speed each settled at")
     log_id: int | None
     loop: LoopGains | None = Field(description="gains for the idle loop, from how speed followed")
 
 
-class StepOut(Schema):
+class SweptOpeningOut(Schema):
     """One opening of a sweep."""
 
     duty_pct: float
@@ -257,7 +257,7 @@ def _swept(job: Job, sweep: Sweep, number: int, log_id: int | None) -> SweepOut:
             "gain_rpm_per_pct": sweep.gain_error, "hysteresis_pct": sweep.hysteresis_error_pct,
         },
         steps=[
-            StepOut(duty_pct=s.duty_pct, rpm=s.rpm, direction=s.direction, stalled=s.stalled)
+            SweptOpeningOut(duty_pct=s.duty_pct, rpm=s.rpm, direction=s.direction, stalled=s.stalled)
             for s in sweep.steps
         ],
         log_id=log_id, loop=gains,

@@ -52,6 +52,10 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/bench/key-on": {},
             "/jobs/{job_id}/bench/held": {},
             "/jobs/{job_id}/bench/idle": {},
+            "/jobs/{job_id}/first-start/setup": {"setup": {}},
+            "/jobs/{job_id}/first-start/steps/{key}": {},
+            "/jobs/{job_id}/first-start/steps/{key}/skip": {"reason": "seen already"},
+            "/jobs/{job_id}/first-start/run-in": {"log_id": 1},
             "/jobs/{job_id}/idle/stop": {"readings": [{"valve_pct": 30, "rpm": 800}]},
             "/jobs/{job_id}/idle/return": {"closings": [{"throttle_pct": 0, "rpm": 800}]},
             "/jobs/{job_id}/idle/sweeps": {"log_id": 1},
@@ -143,6 +147,7 @@ class OwnershipTests(ApiTestCase):
                         log_id=log,
                         trial_id=trial,
                         function="coolant",
+                        key="fluids",
                         number=1,
                         link_id=1,
                     )

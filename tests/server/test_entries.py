@@ -10,6 +10,7 @@ from server.config.append_only import AppendOnlyError
 from server.entries.kinds import _REGISTERED, Kind, problems_of
 from server.entries.models import Entry
 from server.entries.reasons import REASON
+from server.firststart.kinds import DONE, SETUP
 from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.idle.kinds import AIR, HUNTING, LOAD, RETURN, STOP, SWEEP
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
@@ -29,6 +30,8 @@ STEP = {
 }  # fmt: skip
 #: One good value of every kind, as JSON.
 GOOD = {
+    SETUP: {"fresh": True},
+    DONE: {"values": [{"key": "oil_kpa", "value": 200.0}], "stopped": ["STOP."]},
     STOP: {"readings": [{"valve_pct": 31.0, "rpm": 780.0}], "stands": STANDS},
     RETURN: {
         "closings": [{"throttle_pct": 0.1, "rpm": 780.0}],

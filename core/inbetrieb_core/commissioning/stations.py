@@ -72,7 +72,7 @@ STATIONS: tuple[Station, ...] = (
         "first-start",
         "First start",
         "Runs the first start from a tablet: gates, timers, readings, stops.",
-        False,
+        True,
     ),
     Station(8, "hot-idle", "Hot idle", "Sets stop, valve, spark and air of the warm idle.", True),
     Station(9, "ladder", "Ladder", "Start tables over temperature, with their evidence.", True),

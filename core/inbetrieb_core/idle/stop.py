@@ -22,7 +22,8 @@ _AT_END_PCT = 1.5
 _PCT_OF_RANGE_PER_TURN, _UNSURE = 55.0, 2.5
 #: A turn moves no valve by less than this share of the usual, and none by more than so many times. [–]
 _LEAST_MEASURED, _MOST_MEASURED = 0.15, 6.0
-_MOST_TURNS = 1.5
+#: At most at once, after a turn was seen and before. [turns, turns]
+_MOST_TURNS, _MOST_FIRST = 1.5, 0.75
 #: Speed this far off the target: the valve is not where it would hold it. [1/min]
 _OFF_TARGET_RPM = 80.0
 _WARM_C = 70.0
@@ -146,7 +147,9 @@ def judge_stop(
         )  # fmt: skip
     turn: Turn = "open" if opening > _AIM else "close"
     per_turn, unsure = _per_turn(readings, span, inverted)
-    by = min(_MOST_TURNS, abs(opening - _AIM) * span / per_turn)
+    # Before one turn was seen nobody knows the pitch: no more than that at once.
+    most = _MOST_FIRST if unsure == _UNSURE else _MOST_TURNS
+    by = min(most, abs(opening - _AIM) * span / per_turn)
     clause = (
         f"The valve stands at its {'upper' if opening > 0.5 else 'lower'} end, "
         f"{last.valve_pct:.0f} %: that is a mechanical job, no table can mend it. "

@@ -10,6 +10,7 @@ const STALE = {
     trigger: ['trigger', 'captures', 'timing', 'output-tests', 'dwell'],
     intake: ['intake', 'review'],
     idle: ['idle'],
+    'first-start': ['first-start'],
     trials: ['ladder', 'mornings', 'trials', 'evidence'],
     logs: ['logs', 'evidence'],
 } as const;

@@ -930,6 +930,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/first-start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Sheet
+         * @description Return the run sheet of the first start and where it stands.
+         */
+        get: operations["first_start_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/first-start/run-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count Run In
+         * @description Return how much of the run-in a log holds: time outside the band does not count.
+         */
+        post: operations["first_start_run_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/first-start/setup": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Up
+         * @description Say how the engine stands there: the steps follow from it.
+         */
+        post: operations["first_start_setup"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/first-start/steps/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do Step
+         * @description Write a step down as done, with its readings; what says stop holds the sheet.
+         */
+        post: operations["first_start_step"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/first-start/steps/{key}/skip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Skip Step
+         * @description Skip a step; a serious one asks why.
+         */
+        post: operations["first_start_skip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/guests": {
         parameters: {
             query?: never;
@@ -4700,6 +4800,19 @@ export interface components {
             soak_h?: number | null;
         };
         /**
+         * Clock
+         * @description A time that has to pass: counts up to `seconds` [s]; `rest_s` is how long the starter rests after it. [s]
+         */
+        Clock: {
+            /**
+             * Rest S
+             * @default 0
+             */
+            rest_s: number;
+            /** Seconds */
+            seconds: number;
+        };
+        /**
          * Closing
          * @description Where throttle and idle came to after one closing. [%, 1/min]
          */
@@ -5146,6 +5259,31 @@ export interface components {
             name: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * DoneIn
+         * @description What was done and read at a step.
+         */
+        DoneIn: {
+            /**
+             * Choice
+             * @description what the engine did, where the step asks
+             * @default
+             */
+            choice: string;
+            /**
+             * Coolant C
+             * @description with a choice: the trial is recorded at it [°C]
+             */
+            coolant_c?: number | null;
+            /**
+             * Seconds
+             * @description on its clock [s]
+             * @default 0
+             */
+            seconds: number;
+            /** Values */
+            values?: components["schemas"]["ReadingTaken"][];
         };
         /**
          * DoubtOut
@@ -6125,6 +6263,18 @@ export interface components {
              * @description why the ladder goes on all the same; empty if none
              */
             reason: string;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * GateRiskOut
+         * @description A gate that is not open before the first start.
+         */
+        GateRiskOut: {
+            /** Key */
+            key: string;
+            /** Risk */
+            risk: string;
             /** Sentence */
             sentence: string;
         };
@@ -8314,6 +8464,31 @@ export interface components {
             title: string;
         };
         /**
+         * Outcome
+         * @description What the engine did, and the one thing to do next.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title : str
+         *     next : str
+         *         One sentence.
+         *     verdict : str
+         *         As a start trial says it; empty where it is none.
+         */
+        Outcome: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "nothing" | "fires_and_dies" | "dies_after_cranking" | "only_on_pedal" | "runs";
+            /** Next */
+            next: string;
+            /** Title */
+            title: string;
+            /** Verdict */
+            verdict: string;
+        };
+        /**
          * OutputKindOut
          * @description A load that can be fitted.
          */
@@ -9264,6 +9439,41 @@ export interface components {
             upload_id: string;
         };
         /**
+         * Reading
+         * @description A figure that a step asks for, and what stops the work.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, unit : str
+         *     lower, upper : float
+         *         What is believed at all. [unit]
+         *     stop_below, stop_above : float or None
+         *         Beyond these: stop. [unit]
+         *     stop : str
+         *         What to do then, in large type.
+         */
+        Reading: {
+            /** Key */
+            key: string;
+            /** Lower */
+            lower: number;
+            /**
+             * Stop
+             * @default
+             */
+            stop: string;
+            /** Stop Above */
+            stop_above?: number | null;
+            /** Stop Below */
+            stop_below?: number | null;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Upper */
+            upper: number;
+        };
+        /**
          * ReadingOut
          * @description One reading of columns that can be read in several ways.
          */
@@ -9277,6 +9487,16 @@ export interface components {
             mapping: {
                 [key: string]: string | null;
             };
+        };
+        /**
+         * ReadingTaken
+         * @description A reading as it was taken. [unit of the reading]
+         */
+        ReadingTaken: {
+            /** Key */
+            key: string;
+            /** Value */
+            value: number;
         };
         /**
          * ReadyOut
@@ -9673,6 +9893,43 @@ export interface components {
             table: string | null;
             /** Why */
             why: string;
+        };
+        /**
+         * RunIn
+         * @description How much of a run-in is done.
+         *
+         *     Attributes
+         *     ----------
+         *     counted_s, outside_s, left_s : float
+         *         Inside the band, running outside of it, and still to do. [s]
+         *     done : bool
+         *     sentence : str
+         */
+        RunIn: {
+            /** Counted S */
+            counted_s: number;
+            /** Done */
+            done: boolean;
+            /** Left S */
+            left_s: number;
+            /** Outside S */
+            outside_s: number;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
+         * RunInIn
+         * @description A log of the run-in.
+         */
+        RunInIn: {
+            /**
+             * Before S
+             * @description counted before it [s]
+             * @default 0
+             */
+            before_s: number;
+            /** Log Id */
+            log_id: number;
         };
         /**
          * SamplesOut
@@ -10365,6 +10622,64 @@ export interface components {
             value: number;
         };
         /**
+         * Setup
+         * @description What the sheet depends on, beside the engine data.
+         *
+         *     Attributes
+         *     ----------
+         *     fresh : bool
+         *         Built anew and never run.
+         *     flat_tappets : bool
+         *         Whether its cam has to be run in.
+         *     plugs_out : bool
+         *         Whether the spark plugs can be taken out.
+         *     oil_sender : bool
+         *         Whether oil pressure can be read; else the lamp.
+         *     coolant_filled : bool
+         *         Else it runs for seconds only.
+         *     automatic : bool
+         *         Whether the gearbox has its own oil to look at.
+         */
+        Setup: {
+            /**
+             * Automatic
+             * @default false
+             */
+            automatic: boolean;
+            /**
+             * Coolant Filled
+             * @default true
+             */
+            coolant_filled: boolean;
+            /**
+             * Flat Tappets
+             * @default false
+             */
+            flat_tappets: boolean;
+            /**
+             * Fresh
+             * @default true
+             */
+            fresh: boolean;
+            /**
+             * Oil Sender
+             * @default true
+             */
+            oil_sender: boolean;
+            /**
+             * Plugs Out
+             * @default true
+             */
+            plugs_out: boolean;
+        };
+        /**
+         * SetupIn
+         * @description How the engine stands there.
+         */
+        SetupIn: {
+            setup: components["schemas"]["Setup"];
+        };
+        /**
          * SheetAxis
          * @description An axis as the controller has it.
          *
@@ -10383,6 +10698,29 @@ export interface components {
             title: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * SheetOut
+         * @description The whole sheet: where it stands, and what is next.
+         */
+        SheetOut: {
+            /**
+             * Current
+             * @description key of the step to do now; none where all are done
+             */
+            current: string | null;
+            /** Gates */
+            gates: components["schemas"]["GateRiskOut"][];
+            /** Outcomes */
+            outcomes: components["schemas"]["Outcome"][];
+            setup: components["schemas"]["Setup"];
+            /** Steps */
+            steps: components["schemas"]["StepOut"][];
+            /**
+             * Stop
+             * @description what holds the sheet, in large type; empty if nothing does
+             */
+            stop: string;
         };
         /**
          * SignInIn
@@ -10426,6 +10764,17 @@ export interface components {
             note: string;
             /** Plan */
             plan: number;
+        };
+        /**
+         * SkipIn
+         * @description Why a step is skipped.
+         */
+        SkipIn: {
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * SourceReadOut
@@ -10550,18 +10899,83 @@ export interface components {
             title: string;
         };
         /**
+         * StepDone
+         * @description A step that was done, skipped or stopped at.
+         *
+         *     Attributes
+         *     ----------
+         *     values : tuple of ReadingTaken
+         *     skipped : str
+         *         Why it was skipped; empty where it was done.
+         *     choice : str
+         *         What the engine did, where the step asks.
+         *     trial : int or None
+         *         Number of the trial that was recorded with it.
+         *     stopped : tuple of str
+         *         What said stop.
+         *     seconds : float
+         *         On its clock. [s]
+         */
+        StepDone: {
+            /**
+             * Choice
+             * @default
+             */
+            choice: string;
+            /**
+             * Seconds
+             * @default 0
+             */
+            seconds: number;
+            /**
+             * Skipped
+             * @default
+             */
+            skipped: string;
+            /**
+             * Stopped
+             * @default []
+             */
+            stopped: string[];
+            /** Trial */
+            trial?: number | null;
+            /**
+             * Values
+             * @default []
+             */
+            values: components["schemas"]["ReadingTaken"][];
+        };
+        /**
          * StepOut
-         * @description One opening of a sweep.
+         * @description One step of the sheet, with what became of it.
          */
         StepOut: {
-            /** Direction */
-            direction: number;
-            /** Duty Pct */
-            duty_pct: number;
-            /** Rpm */
-            rpm: number;
-            /** Stalled */
-            stalled: boolean;
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Caution */
+            caution: string;
+            /** Choice */
+            choice: boolean;
+            clock: components["schemas"]["Clock"] | null;
+            /** Closed */
+            closed: boolean;
+            done: components["schemas"]["StepDone"] | null;
+            /** Key */
+            key: string;
+            /** Part */
+            part: string;
+            /** Part Title */
+            part_title: string;
+            /** Readings */
+            readings: components["schemas"]["Reading"][];
+            /** Serious */
+            serious: boolean;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
         };
         /**
          * StopAdvice
@@ -10886,9 +11300,23 @@ export interface components {
              * Steps
              * @description openings and the speed each settled at
              */
-            steps: components["schemas"]["StepOut"][];
+            steps: components["schemas"]["SweptOpeningOut"][];
             /** Told */
             told: boolean;
+        };
+        /**
+         * SweptOpeningOut
+         * @description One opening of a sweep.
+         */
+        SweptOpeningOut: {
+            /** Direction */
+            direction: number;
+            /** Duty Pct */
+            duty_pct: number;
+            /** Rpm */
+            rpm: number;
+            /** Stalled */
+            stalled: boolean;
         };
         /**
          * TableChangeOut
@@ -15235,6 +15663,260 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    first_start_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    first_start_run_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunInIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunIn"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    first_start_setup: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SetupIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    first_start_step: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DoneIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    first_start_skip: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SkipIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetOut"];
+                };
             };
             /** @description Not Found */
             404: {

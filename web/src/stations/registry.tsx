@@ -112,6 +112,13 @@ export const STATIONS: StationSheet[] = [
         },
     },
     {
+        key: 'first-start',
+        home: 'first-start',
+        routes: [{ path: 'first-start', page: lazyPage(() => import('./firststart'), 'FirstStartPage') }],
+        ways: [{ keys: 'g f', to: 'first-start', does: 'go to the first start' }],
+        opens: { '': 'Open the run sheet' },
+    },
+    {
         key: 'hot-idle',
         home: 'hot-idle',
         routes: [{ path: 'hot-idle/:part?', page: lazyPage(() => import('./hotidle'), 'HotIdlePage') }],

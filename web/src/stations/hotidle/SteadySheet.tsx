@@ -50,7 +50,7 @@ export function SteadySheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 button="Let it idle 45 s"
                 troubles={{
                     'a healthy idle': {},
-                    'an idle loop that is too quick': { loops: { valve_integral: 0.28, valve_direct: 0, spark_gain: 0.03, spark_delay_s: 0, mixture_gain: 20 } },
+                    'an idle loop that is too quick': { loops: { valve_integral: 0.38, valve_direct: 0, spark_gain: 0.03, spark_delay_s: 0, mixture_gain: 20 } },
                     'spark that corrects too much': { loops: { valve_integral: 0.004, valve_direct: 0.004, spark_gain: 0.2, spark_delay_s: 0.3, mixture_gain: 20 } },
                     'a cylinder that misses': { trouble: { missing: 0.7 } },
                     'a fan that comes and goes': { trouble: { load_kpa: 20, load_every_s: 10 } },

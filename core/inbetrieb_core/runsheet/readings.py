@@ -1,0 +1,60 @@
+"""A reading of a run sheet: believed, wanted, or a stop in large type."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+from ..bounds import out_of_bounds
+from ..errors import InputRefused
+from ..sentences import quantity
+from .steps import Reading
+
+
+@dataclass(frozen=True)
+class Judged:
+    """What a reading says.
+
+    Attributes
+    ----------
+    level : {"good", "stop"}
+    sentence : str
+        Names the limit and the reading where it stops.
+    """
+
+    level: Literal["good", "stop"]
+    sentence: str
+
+
+def judge_reading(reading: Reading, value: float) -> Judged:
+    """Return whether a reading lets the work go on.
+
+    Parameters
+    ----------
+    reading : Reading
+        What was asked for.
+    value : float
+        What was read. [unit of the reading]
+
+    Raises
+    ------
+    InputRefused
+        If nobody can have read that.
+    """
+    problem = out_of_bounds(
+        reading.key, value, reading.lower, reading.upper, reading.unit, reading.title
+    )
+    if problem is not None:
+        raise InputRefused([problem])
+    read = quantity(value, reading.unit)
+    if reading.stop_below is not None and value < reading.stop_below:
+        limit = quantity(reading.stop_below, reading.unit)
+        return Judged(
+            "stop", f"STOP. {reading.title} is {read}, at least {limit} is needed. {reading.stop}"
+        )
+    if reading.stop_above is not None and value > reading.stop_above:
+        limit = quantity(reading.stop_above, reading.unit)
+        return Judged(
+            "stop", f"STOP. {reading.title} is {read}, at most {limit} is allowed. {reading.stop}"
+        )
+    return Judged("good", f"{reading.title}: {read}.")

@@ -1,0 +1,1 @@
+"""Station 7: the first start from a run sheet."""

@@ -1,0 +1,97 @@
+import Box from '@mui/material/Box';
+import Button from '@mui/material/Button';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import { Link } from 'react-router';
+
+import type { Schemas } from '../../api/client';
+import { Loading } from '../../parts/Loading';
+import { WithMargin } from '../../parts/Margin';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { useJob } from '../../parts/jobContext';
+import { sheetQuery } from './api';
+import { SetupForm } from './SetupForm';
+import { StepCard } from './StepCard';
+import { StepList } from './StepList';
+
+/** Station 7: one step at a time, large, with the next in sight. */
+export function FirstStartPage() {
+    const { job } = useJob();
+    const sheet = useQuery(sheetQuery(job.id));
+    const [looked, setLooked] = useState<string | null>(null);
+    if (!sheet.data) return sheet.error ? <ProblemNote error={sheet.error} /> : <Loading what="Opening the run sheet" />;
+    const { steps, current, stop, gates } = sheet.data;
+    const place = steps.findIndex(({ key }) => key === (looked ?? current));
+    const step = steps[place];
+    const following = steps.slice(place + 1).find(({ closed }) => !closed);
+    return (
+        <WithMargin follows margin={<StepList sheet={sheet.data} chosen={step?.key ?? null} onChoose={setLooked} />}>
+            <Box sx={{ maxWidth: 720, mx: 'auto' }}>
+                {stop && <StopBanner sentence={stop} />}
+                {step ? (
+                    <>
+                        <StepCard key={step.key} step={step} outcomes={sheet.data.outcomes} number={place + 1} count={steps.length} onDone={() => setLooked(null)} />
+                        <Typography variant="body2" sx={{ mt: 2, fontSize: '1rem' }}>
+                            {following ? (
+                                <>
+                                    Then: <b>{following.title}</b>
+                                </>
+                            ) : (
+                                'This is the last open step.'
+                            )}
+                        </Typography>
+                    </>
+                ) : (
+                    <Finished />
+                )}
+                <GateRisks gates={gates} />
+                <SetupForm setup={sheet.data.setup} />
+            </Box>
+        </WithMargin>
+    );
+}
+
+/** What holds the sheet, in large type. */
+function StopBanner({ sentence }: { sentence: string }) {
+    return (
+        <Box role="alert" sx={{ border: 3, borderColor: 'error.main', p: 2, mb: 2, bgcolor: 'background.paper' }}>
+            <Typography sx={{ fontSize: { xs: '1.25rem', md: '1.5rem' }, fontWeight: 700, color: 'error.main' }}>{sentence}</Typography>
+            <Typography sx={{ mt: 1 }}>Mend it, then do this step again.</Typography>
+        </Box>
+    );
+}
+
+/** All steps are done. */
+function Finished() {
+    const { job } = useJob();
+    return (
+        <Box sx={{ mb: 2 }}>
+            <Typography variant="h1" sx={{ mb: 1 }}>
+                The first start is on record
+            </Typography>
+            <Typography sx={{ mb: 2 }}>Every step is done, or skipped with its reason. Next, make the warm idle true.</Typography>
+            <Button variant="contained" size="large" component={Link} to={`/jobs/${job.id}/hot-idle`}>
+                Go to the hot idle
+            </Button>
+        </Box>
+    );
+}
+
+/** Gates that are not open, and what each missing one risks. */
+function GateRisks({ gates }: { gates: Schemas['GateRiskOut'][] }) {
+    if (!gates.length) return null;
+    return (
+        <Box component="section" aria-label="Gates" sx={{ mt: 3 }}>
+            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
+                Not open yet
+            </Typography>
+            {gates.map((gate) => (
+                <Box key={gate.key} sx={{ borderTop: 1, borderColor: 'divider', py: 1 }}>
+                    <Typography sx={{ fontWeight: 650 }}>{gate.risk}</Typography>
+                    <Typography variant="body2">{gate.sentence}</Typography>
+                </Box>
+            ))}
+        </Box>
+    );
+}

@@ -1,0 +1,1 @@
+export { FirstStartPage } from './FirstStartPage';
