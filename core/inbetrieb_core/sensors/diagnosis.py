@@ -96,7 +96,7 @@ def _wrong_temperatures(transfer: object, reading_c: float, true_c: float) -> It
         hours = COOLING_H * math.log((_RUN_WARM_C - true_c) / (reading_c - true_c))
         yield Mistake(
             f"heat left from a run about {hours:.1f} h ago", reading_c, _UNIT_K, 0.2,
-            ("a check after a night, or a thermometer on the sensor's housing",),
+            ("a check after a night, or a thermometer on the sensor's housing",), "heat",
         )  # fmt: skip
     if not isinstance(transfer, Thermistor):
         return
@@ -118,13 +118,13 @@ def _wrong_temperatures(transfer: object, reading_c: float, true_c: float) -> It
             yield Mistake(
                 f"a pull-up of {pull_up:g} Ω instead of the entered {transfer.pull_up_ohm:g} Ω",
                 would, spread(would), 1.0,
-                (f"the controller's pull-up: is it {pull_up:g} Ω?", "the sensor's curve"),
+                (f"the controller's pull-up: is it {pull_up:g} Ω?", "the sensor's curve"), "pull-up",
             )  # fmt: skip
     implied = implied_pull_up_ohm(transfer, reading_c, true_c)
     if _PULL_UPS_OHM[0] < implied < _PULL_UPS_OHM[1]:
         yield Mistake(
             f"a pull-up of about {number(implied, 2)} Ω", reading_c, _UNIT_K, 0.1,
-            ("the controller's pull-up: measure it",),
+            ("the controller's pull-up: measure it",), "pull-up",
         )  # fmt: skip
     for item in LIBRARY:
         made = item.made()
@@ -132,19 +132,19 @@ def _wrong_temperatures(transfer: object, reading_c: float, true_c: float) -> It
             would = shows(made.curve.resistance_ohm(true_c), transfer.pull_up_ohm)
             yield Mistake(
                 f"a sensor like '{item.name}'", would, spread(would), 0.5,
-                ("which sensor is fitted: measure its resistance", "the curve that is entered"),
+                ("which sensor is fitted: measure its resistance", "the curve that is entered"), "sensor",
             )  # fmt: skip
     for millivolts in _GROUNDS_MV:
         would = shows(ohm, transfer.pull_up_ohm, 1e-3 * millivolts)
         yield Mistake(
             f"a sensor ground about {millivolts} mV off", would, 0.5 * _UNIT_K, 0.15,
-            ("sensor ground, from the sensor to the controller",),
+            ("sensor ground, from the sensor to the controller",), "ground",
         )  # fmt: skip
     resistive = 2.0 * ohm
     yield Mistake(
         "a corroded connector that doubles the resistance",
         shows(resistive, transfer.pull_up_ohm), 2.0 * _UNIT_K, 0.1,
-        ("connector: clean it and measure again",),
+        ("connector: clean it and measure again",), "connector",
     )  # fmt: skip
 
 
@@ -200,7 +200,7 @@ def _wrong_pressures(
         yield Mistake(
             f"a barometer that is reduced to sea level, at {altitude_m:.0f} m", true_kpa - reduced,
             1.0 + 0.1 * abs(reduced), 1.0,
-            ("the weather station: its pressure at the place, not at sea level",),
+            ("the weather station: its pressure at the place, not at sea level",), "barometer",
         )  # fmt: skip
     if sensor is None:
         return
@@ -210,13 +210,13 @@ def _wrong_pressures(
             volts = item.made().signal(true_kpa)
             yield Mistake(
                 f"a sensor like '{item.name}'", transfer.value(volts), _SAME_PRESSURE_KPA, 0.5,
-                ("which sensor is fitted", "the transfer that is entered"),
+                ("which sensor is fitted", "the transfer that is entered"), "sensor",
             )  # fmt: skip
     true_v = transfer.signal(true_kpa)
     for millivolts in _GROUNDS_MV:
         yield Mistake(
             f"a sensor ground about {millivolts} mV off", transfer.value(true_v + 1e-3 * millivolts),
-            0.5 * _SAME_PRESSURE_KPA, 0.25, ("sensor ground, from the sensor to the controller",),
+            0.5 * _SAME_PRESSURE_KPA, 0.25, ("sensor ground, from the sensor to the controller",), "ground",
         )  # fmt: skip
 
 

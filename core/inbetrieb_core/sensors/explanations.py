@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from ..sentences import quantity
+
 #: What one mistake gives, in words, and what to look at, the likeliest first.
 Explanation = tuple[str, tuple[str, ...]]
 
@@ -30,6 +32,8 @@ class Mistake:
     common : float
         How often it is met against others. Common practice, no source. [–]
     look_at : tuple of str
+    family : str
+        Of mistakes of one family only the likeliest is told.
     """
 
     words: str
@@ -37,6 +41,7 @@ class Mistake:
     spread: float
     common: float
     look_at: tuple[str, ...]
+    family: str = "unit"
 
     def weight(self, reading: float) -> float:
         """Return how likely it is behind a reading; 0 where it does not fit. [–]"""
@@ -60,11 +65,15 @@ def ranked(mistakes: Iterable[Mistake], reading: float, unit: str) -> Explanatio
     fitting = sorted((pair for pair in fitting if pair[0] > 0.0), key=lambda pair: -pair[0])
     if not fitting:
         return None
-    kept = [m for weight, m in fitting if weight >= _WORTH_TELLING * fitting[0][0]][:_MOST]
+    likely: dict[str, Mistake] = {}
+    for weight, mistake in fitting:
+        if weight >= _WORTH_TELLING * fitting[0][0]:
+            likely.setdefault(mistake.family, mistake)
+    kept = list(likely.values())[:_MOST]
     first = kept[0]
-    sentence = f"{first.words} would read {first.would:.0f} {unit}."
+    sentence = f"{first.words} would read {quantity(first.would, unit, 0)}."
     if len(kept) > 1:
-        others = "; ".join(f"{m.words} ({m.would:.0f} {unit})" for m in kept[1:])
+        others = "; ".join(f"{m.words} ({quantity(m.would, unit, 0)})" for m in kept[1:])
         sentence += f" It may also be: {others}."
     look = tuple(dict.fromkeys(place for m in kept for place in m.look_at))
     return sentence, look

@@ -10,6 +10,7 @@ import { Loading } from '../../parts/Loading';
 import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { useJob } from '../../parts/jobContext';
+import { inUnits } from '../../units/said';
 import { sheetQuery } from './api';
 import { SetupForm } from './SetupForm';
 import { StepCard } from './StepCard';
@@ -54,9 +55,10 @@ export function FirstStartPage() {
 
 /** What holds the sheet, in large type. */
 function StopBanner({ sentence }: { sentence: string }) {
+    const { job } = useJob();
     return (
         <Box role="alert" sx={{ border: 3, borderColor: 'error.main', p: 2, mb: 2, bgcolor: 'background.paper' }}>
-            <Typography sx={{ fontSize: { xs: '1.25rem', md: '1.5rem' }, fontWeight: 700, color: 'error.main' }}>{sentence}</Typography>
+            <Typography sx={{ fontSize: { xs: '1.25rem', md: '1.5rem' }, fontWeight: 700, color: 'error.main' }}>{inUnits(sentence, job.units)}</Typography>
             <Typography sx={{ mt: 1 }}>Mend it, then do this step again.</Typography>
         </Box>
     );
@@ -80,16 +82,17 @@ function Finished() {
 
 /** Gates that are not open, and what each missing one risks. */
 function GateRisks({ gates }: { gates: Schemas['GateRiskOut'][] }) {
+    const { job } = useJob();
     if (!gates.length) return null;
     return (
         <Box component="section" aria-label="Gates" sx={{ mt: 3 }}>
             <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
                 Not open yet
             </Typography>
-            {gates.map((gate) => (
-                <Box key={gate.key} sx={{ borderTop: 1, borderColor: 'divider', py: 1 }}>
-                    <Typography sx={{ fontWeight: 650 }}>{gate.risk}</Typography>
-                    <Typography variant="body2">{gate.sentence}</Typography>
+            {gates.map((gate, i) => (
+                <Box key={`${gate.key}${gate.sentence}`} sx={{ borderTop: 1, borderColor: 'divider', py: 1 }}>
+                    {gate.risk !== gates[i - 1]?.risk && <Typography sx={{ fontWeight: 650 }}>{gate.risk}</Typography>}
+                    <Typography variant="body2">{inUnits(gate.sentence, job.units)}</Typography>
                 </Box>
             ))}
         </Box>

@@ -12,6 +12,7 @@ import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { ReasonBox } from '../../parts/ReasonBox';
+import { inUnits } from '../../units/said';
 import { StepClock } from './StepClock';
 
 interface Props {
@@ -64,7 +65,7 @@ export function StepCard({ step, outcomes, number, count, onDone }: Props) {
             <Typography variant="h1" sx={{ fontSize: { xs: '1.6rem', md: '1.9rem' }, my: 0.5 }}>
                 {step.title}
             </Typography>
-            <Typography sx={{ fontSize: '1.15rem', mb: 2 }}>{step.text}</Typography>
+            <Typography sx={{ fontSize: '1.15rem', mb: 2 }}>{inUnits(step.text, job.units)}</Typography>
             {step.caution && <Caution>{step.caution}</Caution>}
             {step.clock && <StepClock clock={step.clock} onTick={setSeconds} />}
             <Box sx={{ display: 'grid', gap: 1.5, mb: 2, gridTemplateColumns: { xs: '1fr', sm: 'repeat(2, minmax(0, 1fr))' } }}>

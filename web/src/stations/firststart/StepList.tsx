@@ -29,7 +29,7 @@ export function StepList({ sheet, chosen, onChoose }: Props) {
                     {sheet.steps
                         .filter(({ part_title }) => part_title === part)
                         .map((step) => (
-                            <ButtonBase key={step.key} onClick={() => onChoose(step.key)} aria-current={step.key === chosen} sx={{ display: 'block', width: '100%', textAlign: 'left', py: 0.75, borderLeft: 3, borderColor: step.key === chosen ? 'primary.main' : 'transparent', pl: 1 }}>
+                            <ButtonBase key={step.key} onClick={() => onChoose(step.key)} aria-current={step.key === chosen} sx={{ font: 'inherit', display: 'block', width: '100%', textAlign: 'left', py: 0.75, borderLeft: 3, borderColor: step.key === chosen ? 'primary.main' : 'transparent', pl: 1 }}>
                                 <Box sx={{ display: 'flex', justifyContent: 'space-between', gap: 1 }}>
                                     <span>{step.title}</span>
                                     {step.done && <Mark state={step.done.skipped ? 'suspicious' : step.closed ? 'pass' : 'fail'} word={false} />}

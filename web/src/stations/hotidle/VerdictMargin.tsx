@@ -7,6 +7,7 @@ import { client, unwrap, type Schemas } from '../../api/client';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { Mark, type State } from '../../parts/Mark';
+import { inUnits } from '../../units/said';
 import { ReasonBox } from '../../parts/ReasonBox';
 
 const MARKS: Record<Schemas['Point']['state'], State> = { good: 'pass', attention: 'suspicious', stop: 'fail', missing: 'not_read', stale: 'not_read' };
@@ -45,7 +46,7 @@ export function VerdictMargin({ idle }: { idle: Schemas['IdleOut'] }) {
                             </Typography>
                         </Box>
                     </Box>
-                    <Typography variant="body2">{point.sentence}</Typography>
+                    <Typography variant="body2">{inUnits(point.sentence, job.units)}</Typography>
                 </Box>
             ))}
             {idle.gate.reason ? (

@@ -1,0 +1,141 @@
+"""Stations 7 and 8: the run sheet of the first start on a phone, and the hot idle, driven by hand."""
+
+import re
+
+from playwright.sync_api import expect
+
+from .base import BrowserTestCase
+
+
+class FirstStartTests(BrowserTestCase):
+    def setUp(self):
+        super().setUp()
+        self.job = self.make_job()
+
+    def press(self, name="Done"):
+        button = self.page.get_by_role("button", name=name, exact=True)
+        expect(button).to_be_enabled()
+        button.click()
+
+    def read(self, **values):
+        for label, value in values.items():
+            name = re.compile(label.replace("_", " "))
+            self.page.get_by_role("textbox", name=name).first.fill(str(value))
+        self.press("Read and done")
+
+    def heading(self, title):
+        expect(self.page.get_by_role("heading", level=1, name=title)).to_be_visible()
+
+    def test_the_whole_first_start_on_a_phone_with_a_stop_on_the_way(self):
+        page = self.page
+        page.set_viewport_size({"width": 390, "height": 844})
+        self.open(f"/jobs/{self.job}/first-start")
+        for title in (
+            "Fluids",
+            "Coolant",
+            "Nothing loose",
+            "Safety",
+            "Who does what",
+            "The kill switch works",
+        ):
+            self.heading(title)
+            self.assert_accessible()
+            self.press()
+        self.heading("Two settings are known")
+        self.read(Flood="90")
+        self.heading("Fuel and spark off")
+        self.press()
+        self.heading("Crank until oil pressure shows")
+        page.get_by_role("button", name="Start the clock").click()
+        expect(page.get_by_role("timer")).to_have_text("0:01", timeout=4000)
+        page.get_by_role("button", name="Pause").click()
+        self.read(Oil_pressure=4)
+        expect(page.get_by_role("alert").first).to_contain_text("STOP")
+        expect(page.get_by_role("alert").first).to_contain_text("30 kPa")
+        self.assert_accessible()
+        self.read(Oil_pressure=90)
+        self.heading("Everything plugged in again")
+        self.press()
+        for title in ("Key on, once", "Key on, once more"):
+            self.heading(title)
+            self.read(Fuel_pressure=300, Fall_in=10, Time_until=1.1)
+        self.read(Speed_in=190)
+        self.heading("Crank it")
+        page.get_by_label("Coolant before it", exact=False).fill("15")
+        page.get_by_role("button", name="It fires and dies at once").click()
+        expect(page.get_by_role("alert").first).to_contain_text("Cranking fuel")
+        page.get_by_role("button", name="It runs", exact=True).click()
+        self.heading("Oil pressure within 5 s")
+        self.read(Oil_pressure=320)
+        self.heading("Charging")
+        page.get_by_role("button", name="Skip this step …").click()
+        page.get_by_label("Why it is skipped").fill("No meter at hand today.")
+        page.get_by_role("button", name="Skip it").click()
+        self.heading("Leaks")
+        self.open(f"/jobs/{self.job}/ladder")
+        expect(page.get_by_text("15 °C", exact=False).first).to_be_visible()
+
+
+class HotIdleTests(BrowserTestCase):
+    def setUp(self):
+        super().setUp()
+        self.job = self.make_job()
+
+    def sheet(self, part=""):
+        self.open(f"/jobs/{self.job}/hot-idle{part and '/'}{part}")
+        return self.page
+
+    def test_the_warm_idle_becomes_true(self):
+        page = self.sheet("sweep")
+        page.get_by_role("button", name="Sweep its valve").click()
+        expect(
+            page.get_by_text(re.compile("The valve works from 2[2-6] % to 7[0-4] %")).first
+        ).to_be_visible(timeout=20_000)
+        expect(
+            page.get_by_role("img", name="Speed over the opening of the idle valve")
+        ).to_be_visible()
+        self.assert_accessible()
+        page.get_by_role("button", name="Take them and stretch the openings").click()
+        expect(page.get_by_text(re.compile("Revision \\d holds them"))).to_be_visible()
+        page = self.sheet()
+        expect(page.get_by_role("heading", name="Throttle stop")).to_be_visible()
+        cells = page.locator("input")
+        for place, value in enumerate(("0", "66", "780", "780")):
+            cells.nth(place).fill(value)
+        expect(page.get_by_text("Open the stop a little", exact=False)).to_be_visible()
+        cells.nth(5).fill("36")
+        cells.nth(6).fill("780")
+        expect(page.get_by_text("The stop is true", exact=False).first).to_be_visible()
+        page.get_by_role("button", name="Write the readings down").click()
+        expect(page.get_by_role("button", name="Written down")).to_be_disabled()
+        self.assert_accessible()
+        page = self.sheet("return")
+        page.get_by_role("button", name="Blip it six times").click()
+        expect(
+            page.get_by_text("It comes back to the same place", exact=False).first
+        ).to_be_visible(timeout=15_000)
+        page = self.sheet("steady")
+        page.get_by_role("button", name="Let it idle 45 s").click()
+        expect(page.get_by_role("heading", name="The warm idle is true")).to_be_visible(
+            timeout=15_000
+        )
+        self.assert_accessible()
+
+    def test_what_hunts_closes_the_ladder_and_a_reason_opens_it(self):
+        page = self.sheet("steady")
+        page.get_by_label("Hidden in it").click()
+        page.get_by_role("option", name="spark that corrects too much").click()
+        page.get_by_role("button", name="Let it idle 45 s").click()
+        expect(
+            page.get_by_text("correction for idle speed makes it", exact=False).first
+        ).to_be_visible(timeout=15_000)
+        page.get_by_role("button", name="Go on all the same …").click()
+        page.get_by_label("Why this is right here").fill("The owner wants it to lope.")
+        page.get_by_role("button", name="Write it down").click()
+        expect(page.get_by_text("The ladder goes on all the same", exact=False)).to_be_visible()
+        page = self.sheet("spark")
+        page.get_by_role("button", name="Write this correction into the tables").click()
+        expect(page.get_by_text(re.compile("Revision \\d")).first).to_be_visible()
+        self.assert_accessible()
+        page = self.sheet("rules")
+        expect(page.get_by_text("turn the throttle stop, not the table")).to_be_visible()
