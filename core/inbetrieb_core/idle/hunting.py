@@ -36,6 +36,11 @@ _LEAN = 1.07
 #: Speed that jumps from firing to firing by so much, and by such a share of its swing, has charges that
 #: do not burn. [1/min, –]
 _ROUGH_RPM, _ROUGH_SHARE = 9.0, 0.1
+#: After a start idle counts from here on; below this it was cranked. [s, 1/min]
+_SETTLES_S, _CRANKS_RPM = 20.0, 350.0
+#: Without a loop that explains it, only a swing of this size and this much of a period is hunting; and so
+#: many periods have to be seen of any. [1/min, –, –]
+_PLAIN_RPM, _PLAIN_PERIODIC, _LEAST_PERIODS = 45.0, 0.5, 2.8
 #: Voltage that steps with the speed by so much shows a load. [V]
 _LOAD_V = 0.12
 
@@ -145,7 +150,8 @@ def judge_hunting(
     swing = _detrended(rpm)
     rough = _rough(idle)
     frequency, power = _spectrum(swing)
-    inside = (frequency >= _BAND_HZ[0]) & (frequency <= _BAND_HZ[1])
+    slowest = max(_BAND_HZ[0], _LEAST_PERIODS / (idle["time_s"][-1] - idle["time_s"][0]))
+    inside = (frequency >= slowest) & (frequency <= _BAND_HZ[1])
     peak = int(np.flatnonzero(inside)[np.argmax(power[inside])])
     near = np.abs(frequency - frequency[peak]) <= max(0.08, 0.25 * frequency[peak])
     share = float(power[near & inside].sum() / max(power[inside].sum(), 1e-9))
@@ -219,7 +225,10 @@ def _longest_idle(channels: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
             f"There is no idle of {_LEAST_S:.0f} s in this log with the throttle shut: let it idle longer."
         )
     a, b = max(spans, key=lambda s: time[s[1] - 1] - time[s[0]])
-    after = a + int(np.searchsorted(time[a:b], time[a] + 2.0))
+    # A start settles for a while before its idle is one.
+    began = a > 0 and bool((rpm[max(0, a - 40) : a] < _CRANKS_RPM).any())
+    skipped = min(_SETTLES_S, 0.4 * (time[b - 1] - time[a])) if began else 2.0
+    after = a + int(np.searchsorted(time[a:b], time[a] + skipped))
     return {key: np.asarray(values[after:b], dtype=float) for key, values in channels.items()}
 
 
@@ -309,7 +318,11 @@ def _cause(
         return "lean_surge"
     if best and shares[best] >= _EXPLAINS:
         return made_by[best]
-    return "unknown" if periodic > _PERIODIC else "none"
+    plain = (
+        periodic > _PLAIN_PERIODIC
+        and 0.5 * float(np.ptp(np.quantile(swing, (0.03, 0.97)))) > _PLAIN_RPM
+    )
+    return "unknown" if plain else "none"
 
 
 def _words(

@@ -29,6 +29,8 @@ _TRIED_BEYOND_PCT = 3.0
 _BESIDE = 0.5
 #: At the knee speed rises at least by this share of what it does on the average beside it. [–]
 _LEAST_BEGINNING = 0.38
+#: Between two openings nobody looked: a knee is known no better than this share of a step. [–]
+_BETWEEN_STEPS = 0.2
 #: A flat end is one where speed moves by less than this share of the span. [–]
 _FLAT_SHARE = 0.03
 #: Speed may vary by this share of the span without spoiling a sweep. [–]
@@ -99,7 +101,7 @@ def fit_sweep(channels: Mapping[str, FloatArray]) -> Sweep:
     if missing:
         raise LogRefused(f"A sweep needs speed and idle valve; missing: {', '.join(missing)}.")
     steps = plateaus_of(channels)
-    used = _before_a_stall(steps)
+    used = _settled(_before_a_stall(steps))
     doubts = [*_doubts(steps, used, channels)]
     if doubts:
         return _untold(steps, doubts)
@@ -145,6 +147,15 @@ def fit_sweep(channels: Mapping[str, FloatArray]) -> Sweep:
     )  # fmt: skip
 
 
+def _settled(used: tuple[Plateau, ...]) -> tuple[Plateau, ...]:
+    """Return the steps without the few at which speed had not settled; all of them where many had not."""
+    if len(used) < _LEAST_STEPS:
+        return used
+    most = max(_DRIFTS * float(np.ptp([s.rpm for s in used])), 25.0)
+    calm = tuple(s for s in used if abs(s.drift_rpm) <= most)
+    return calm if len(calm) > 2 * len(used) // 3 else used
+
+
 def _before_a_stall(steps: Sequence[Plateau]) -> tuple[Plateau, ...]:
     """Return the steps on which it ran; what follows a stall is another start."""
     return tuple(s for s in steps if not s.stalled)
@@ -153,7 +164,9 @@ def _before_a_stall(steps: Sequence[Plateau]) -> tuple[Plateau, ...]:
 def _doubts(
     steps: Sequence[Plateau], used: Sequence[Plateau], channels: Mapping[str, FloatArray]
 ) -> list[str]:
-    if len(steps) - len(used) and len(used) < _LEAST_STEPS:
+    if not steps and float(np.nanmax(channels["rpm"])) < 300.0:
+        return ["The engine does not run in this log."]
+    if any(s.stalled for s in steps) and len(used) < _LEAST_STEPS:
         return ["It stalled in the sweep. Begin at the opening at which it idles, and go up first."]
     if len({round(s.duty_pct, 1) for s in used}) < _LEAST_STEPS:
         return [
@@ -225,9 +238,11 @@ def _knee(place: FloatArray, rpm: FloatArray, span: float) -> _Knee | None:
     order = np.argsort(place)
     place, rpm = place[order], rpm[order]
     whole = float(np.ptp(place))
-    flat = rpm < rpm[: max(2, place.size // 12)].mean() + _FLAT_SHARE * span
-    first_rise = int(np.argmin(flat)) if not flat.all() else place.size
-    if len(np.unique(np.round(place[:first_rise], 1))) < 2:
+    flat = np.abs(rpm - float(np.median(rpm[: max(3, place.size // 8)]))) < _FLAT_SHARE * span
+    # One odd reading is no rise.
+    rises = ~flat & np.append(~flat[1:], True)
+    first_rise = int(np.argmax(rises)) if rises.any() else place.size
+    if len(np.unique(np.round(place[:first_rise][flat[:first_rise]], 1))) < 2:
         return None
     beside = place <= place[first_rise - 1] + _BESIDE * whole
     x, y = place[beside], rpm[beside]
@@ -241,7 +256,8 @@ def _knee(place: FloatArray, rpm: FloatArray, span: float) -> _Knee | None:
     noise = max(float(cost[best]) / free, _READING_RPM**2)
     within = cost <= cost[best] + noise * float(fisher.ppf(0.9, 1, free))
     width = 0.5 * float(tried[within].max() - tried[within].min())
-    return _Knee(float(tried[best]), max(width, 0.25))
+    apart = np.diff(np.unique(np.round(x, 1)))
+    return _Knee(float(tried[best]), max(width, 0.25, _BETWEEN_STEPS * float(np.median(apart))))
 
 
 def _cost(x: FloatArray, y: FloatArray, knee: float) -> float:
