@@ -13,6 +13,7 @@ from .demo_server import ROOT, demo_server
 
 FOLDER = ROOT / "docs" / "screenshots"
 DESK = {"width": 1280, "height": 800}
+PHONE = {"width": 390, "height": 844}
 
 
 def _new_job(page: Page) -> None:
@@ -23,12 +24,31 @@ def _new_job(page: Page) -> None:
     page.get_by_text("Duty at rev limit").wait_for()
 
 
-def _bench(page: Page) -> None:
-    page.get_by_role("tab", name="Crank the bench engine").click()
-    page.get_by_label("Engine is at").fill("5")
-    page.get_by_role("button", name="Crank", exact=True).click()
-    page.get_by_role("button", name="4 ×").click()
-    page.wait_for_timeout(3500)
+def _oil(page: Page) -> None:
+    for title in (
+        "Coolant",
+        "Nothing loose",
+        "Safety",
+        "Who does what",
+        "The kill switch works",
+        "Two settings are known",
+    ):
+        page.get_by_role("button", name="Done", exact=True).click()
+        page.get_by_role("heading", level=1, name=title).wait_for()
+    page.get_by_role("textbox", name="Flood-clear").fill("90")
+    page.get_by_role("button", name="Read and done").click()
+    page.get_by_role("heading", level=1, name="Fuel and spark off").wait_for()
+    page.get_by_role("button", name="Done", exact=True).click()
+    page.get_by_role("heading", level=1, name="Crank until oil pressure shows").wait_for()
+    page.get_by_role("textbox", name="Oil pressure").fill("2")
+    page.get_by_role("button", name="Read and done").click()
+    page.get_by_role("alert").first.wait_for()
+    page.get_by_role("alert").first.scroll_into_view_if_needed()
+
+
+def _sweep(page: Page) -> None:
+    page.get_by_role("button", name="Sweep its valve").click()
+    page.get_by_role("img", name="Speed over the opening of the idle valve").wait_for()
 
 
 def _log(page: Page) -> None:
@@ -88,7 +108,8 @@ def main() -> None:
             ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
             ("trial", f"/jobs/{job}/trials/{trials[0]['id']}", DESK, None),
             ("record-log", f"/jobs/{job}/record", DESK, _log),
-            ("record-bench", f"/jobs/{job}/record", DESK, _bench),
+            ("first-start", f"/jobs/{rotary}/first-start", PHONE, _oil),
+            ("hot-idle", f"/jobs/{job}/hot-idle/sweep", DESK, _sweep),
             ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
             ("mornings", f"/jobs/{job}/ladder", DESK, _mornings),
@@ -97,7 +118,6 @@ def main() -> None:
             ("intake-review", f"/jobs/{jobs[3]['id']}/intake/review", DESK, None),
             ("base-maps", f"/jobs/{job}/base-maps", DESK, None),
             ("table-bench", f"/jobs/{job}/base-maps/tables/ve", DESK, _region),
-            ("transfer", f"/jobs/{jobs[3]['id']}/base-maps/transfer", DESK, None),
             ("edge-capture", f"/jobs/{job}/trigger/capture", DESK, None),
         ]
         for name, path, size, act in views:
