@@ -66,7 +66,18 @@ class NextActionTests(SimpleTestCase):
         self.assertEqual([station.number for station in STATIONS], list(range(1, 14)))
         self.assertEqual(
             {s.key for s in STATIONS if s.built},
-            {"intake", "wiring", "sensors", "injectors", "trigger", "base-maps", "ladder", "trial"},
+            {
+                "intake",
+                "wiring",
+                "sensors",
+                "injectors",
+                "trigger",
+                "base-maps",
+                "first-start",
+                "hot-idle",
+                "ladder",
+                "trial",
+            },
         )
 
 

@@ -33,6 +33,9 @@ class LimitTests(SimpleTestCase):
         limit = calibration["rev_limit"]
         self.assertEqual(limit.at(85.0), 6000.0)
         self.assertLess(limit.at(-10.0), 4200.0)
+        slow = replace(FOUR, rev_limit_rpm=1800.0)
+        for coolant_c in (-30.0, 20.0, 90.0, 115.0):
+            self.assertLessEqual(rev_limit_rpm(slow, coolant_c), 1800.0)
         self.assertLess(rev_limit_rpm(FOUR, 112.0), rev_limit_rpm(FOUR, 95.0) - 1500.0)
         self.assertEqual(calibration.setting("closed_loop_authority"), 10.0)
         self.assertEqual(calibration.setting("idle_spark_authority"), 5.0)

@@ -123,7 +123,7 @@ class WhichTableTests(SimpleTestCase):
 
     def test_later_phases_wait(self):
         analysis = observe(
-            "started", cranking_s=4.0, flare_rpm=1700, settled_rpm=850, lambda_later=1.05
+            "started", cranking_s=4.0, flare_rpm=1700, settled_rpm=930, lambda_later=1.05
         )
         self.assertEqual(analysis.advice[0].table, "cranking_fuel")
         self.assertEqual(

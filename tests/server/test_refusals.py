@@ -151,6 +151,7 @@ class EveryPostTests(RefusedTestCase):
             "trial_id": 1,
             "function": "coolant",
             "person_id": 1,
+            "key": "fluids",
         }
         for path, operations in CONTRACT.items():
             if "post" in operations and path not in BODILESS and "/session" not in path:

@@ -61,12 +61,14 @@ def rev_limit_rpm(spec: EngineSpec, coolant_c: float) -> float:
     Returns
     -------
     float
-        Limit; never so low that a cold idle meets it. [1/min]
+        Limit; never so low that a cold idle meets it, never above the engine's own. [1/min]
     """
     points, shares = zip(*_LIMIT_SHARE, strict=True)
     share = float(np.interp(coolant_c, points, shares))
     # On the 50 below: rounding must not lift a limit above the engine's own.
     limit = max(share * first_limit_rpm(spec), warm_idle_rpm(spec) + 1500.0)
+    # A slow engine is not lifted above its own limit by that.
+    limit = min(limit, spec.rev_limit_rpm)
     return math.floor(limit / 50.0) * 50.0
 
 

@@ -161,8 +161,8 @@ class IdlingPlant(Plant):
         return self.valve.opens_pct + wide * (0.75 if self.valve.inverted else 0.25)
 
     def _valve_command(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
-        if self.commanded is not None:
-            return self.commanded(time_s)
+        if self.commanded is not None and time_s >= _SETTLES_S:
+            return self.commanded(time_s - _SETTLES_S)
         error = self.target - rpm
         way = -1.0 if self.valve.inverted else 1.0
         self.integral += way * self.loops.valve_integral * min(150.0, max(-150.0, error)) * dt_s
@@ -223,6 +223,9 @@ class IdlingPlant(Plant):
         super().event()
         dt_s = self.time_s - before
         self.coolant_c = _WARM_C
+        if self.time_s < 0.75 * _SETTLES_S:
+            # Brought there, not started: walls and loops fill before it idles by itself.
+            self.rpm = max(self.rpm, 0.9 * self.target)
         wanted = self.controller.lambda_target(max(self.rpm, 300.0), self.map_kpa)
         self.correction += self.loops.mixture_gain * (self.sensed_lambda - wanted) * dt_s
         self.correction = min(_CORRECTION_PCT, max(-_CORRECTION_PCT, self.correction))
@@ -283,7 +286,7 @@ def simulate_idle(
     plant.rests_pct = tuple(rests_pct)
     plant.begin()
     rows: list[tuple[float, ...]] = []
-    begins = plant.time_s + (_SETTLES_S if commanded is None else 0.0)
+    begins = plant.time_s + _SETTLES_S
     next_sample = begins
     while plant.time_s < begins + seconds:
         plant.event()

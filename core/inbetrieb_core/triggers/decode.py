@@ -30,6 +30,8 @@ _UNSEEN = 0.02
 #: Another pattern explains the edges if it costs this share of what the believed one does, and little
 #: in all; or hardly misses an edge, whatever a rough cranking speed costs. [–, per tooth ×3]
 _CHEAPER, _EXPLAINS, _FAULTLESS, _ROUGH = 0.6, 0.02, 0.01, 0.08
+#: So few faults in so few turns of the crankshaft tell nothing. [–, –]
+_FEW_FAULTS, _FEW_TURNS = 2, 4.0
 #: Speeds of no engine: then the unit of the time is wrong. [1/min]
 _NO_ENGINE_RPM = (12.0, 25_000.0)
 #: No starter turns an engine slower than this; what each halving below it costs. [1/min, per tooth]
@@ -180,6 +182,8 @@ def decode(capture: Capture, believed: Wheel) -> Decoded:
         if other_cost < _CHEAPER * cost and _explains(other, other_cost):
             best = follow_carefully(capture.crank_s, other.wheel)
             verdict = "polarity" if other.wheel == believed.between() else "other"
+        elif other_cost < _CHEAPER * cost or (_is_short(other) and not _is_short(followed)):
+            verdict = "unknown"  # another is likelier, and none is proven
         else:
             verdict = _nature(capture, followed)
     if verdict in ("weak", "noise", "unknown"):
@@ -211,9 +215,16 @@ def _is_short(followed: Followed) -> bool:
     return wheel.finds_itself and followed.kept.size < 2 * len(wheel.edges_deg)
 
 
+def _tells_little(followed: Followed) -> bool:
+    """Say whether a single fault in a few turns is all there is: it may be anything."""
+    turned = float(followed.angle_deg[-1] - followed.angle_deg[0])
+    faults = followed.lost_at_s.size + followed.extra_at_s.size
+    return 0 < faults <= _FEW_FAULTS and turned < _FEW_TURNS * 360.0
+
+
 def _nature(capture: Capture, followed: Followed) -> Literal["agrees", "noise", "weak", "unknown"]:
     """Say what spoils a pattern that is right: edges too many, or teeth too few."""
-    if _is_short(followed):
+    if _is_short(followed) or _tells_little(followed):
         return "unknown"
     teeth = max(1, followed.kept.size)
     lost, extra = followed.lost_at_s.size / teeth, followed.extra_at_s.size / teeth
@@ -316,6 +327,11 @@ def _decoded(
         ),
         "unknown": "No known pattern explains these edges. Look at wiring, threshold and channel.",
     }
+    if verdict == "unknown" and _tells_little(followed):
+        sentences["unknown"] = (
+            f"Nearly {believed.name}, but so short a capture does not tell whether signal or wheel is wrong: "
+            "crank longer."
+        )
     if verdict == "unknown" and _is_short(followed):
         sentences["unknown"] = (
             f"Less than two turns of {believed.name} are in this capture, which proves nothing: "

@@ -9,7 +9,7 @@ import type { BenchOf, Drawn, Voice } from './bench';
 import type { Display } from './display';
 import type { Pending } from './OperationBar';
 import { AMOUNT_OF, type Operation } from './operations';
-import { useOperations } from './useOperations';
+import { useOperations, type Answer } from './useOperations';
 import type { Selection } from './useSelection';
 
 const NOTHING: ReadonlyMap<string, number> = new Map();
@@ -66,6 +66,21 @@ export function usePending(of: BenchOf, drawn: Drawn, selection: Selection, voic
             failed,
         );
     };
+    /** One fine step of what is chosen: as typing does, it needs nobody but the server's bounds. */
+    const nudged = (cells: typeof region, by: number): Answer => {
+        const grid = drafted(saved, definition.key, now().done);
+        const fixed = new Set(now().locked[definition.key] ?? []);
+        const changes: Answer['changes'] = [];
+        for (let row = cells.first_row; row <= cells.last_row; row += 1) {
+            for (let column = cells.first_column; column <= cells.last_column; column += 1) {
+                const from = grid[row]?.[column];
+                if (from === undefined || fixed.has(keyOf(row, column))) continue;
+                const to = Number(Math.min(definition.upper, Math.max(definition.lower, from + by)).toPrecision(9));
+                if (to !== from) changes.push({ index: [row, column], to });
+            }
+        }
+        return { changes, sentence: `${changes.length} ${changes.length === 1 ? 'cell' : 'cells'} by one step.`, sentences: [], held: 0, locked: 0 };
+    };
     return {
         pending, setPending, amount, answer, coming,
         error: pending && preview.error ? preview.error.message : '',
@@ -80,7 +95,13 @@ export function usePending(of: BenchOf, drawn: Drawn, selection: Selection, voic
             return true;
         },
         nudgePercent: (percent: number) => perform({ operation: 'percent', amount: String(percent) }, percent),
-        nudgeStep: (direction: number) => perform({ operation: 'add', amount: '' }, (direction * display.step) / display.factor),
+        nudgeStep: (direction: number) => {
+            voice.refuse('');
+            work.perform(() => Promise.resolve(nudged(region, (direction * display.step) / display.factor))).then(
+                ({ changes, sentence }) => voice.say(changes.length ? sentence : 'Nothing changes.'),
+                failed,
+            );
+        },
         setOne: (row: number, column: number, shown: number) => {
             const only = { first_row: row, last_row: row, first_column: column, last_column: column };
             work.perform(() => work.operate(only, 'set', display.read(shown))).catch(failed);
