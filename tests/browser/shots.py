@@ -40,7 +40,7 @@ def _oil(page: Page) -> None:
     page.get_by_role("heading", level=1, name="Fuel and spark off").wait_for()
     page.get_by_role("button", name="Done", exact=True).click()
     page.get_by_role("heading", level=1, name="Crank until oil pressure shows").wait_for()
-    page.get_by_role("textbox", name="Oil pressure").fill("2")
+    page.get_by_role("textbox", name="Oil pressure").fill("2.4")
     page.get_by_role("button", name="Read and done").click()
     page.get_by_role("alert").first.wait_for()
     page.get_by_role("alert").first.scroll_into_view_if_needed()

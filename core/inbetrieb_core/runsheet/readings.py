@@ -26,6 +26,11 @@ class Judged:
     sentence: str
 
 
+def _decimals(value: float) -> int:
+    """Return how many decimals of a reading anybody wants to see."""
+    return 2 if abs(value) < 3.0 else 1 if abs(value) < 30.0 else 0
+
+
 def judge_reading(reading: Reading, value: float) -> Judged:
     """Return whether a reading lets the work go on.
 
@@ -46,7 +51,7 @@ def judge_reading(reading: Reading, value: float) -> Judged:
     )
     if problem is not None:
         raise InputRefused([problem])
-    read = quantity(value, reading.unit)
+    read = quantity(value, reading.unit, _decimals(value))
     if reading.stop_below is not None and value < reading.stop_below:
         limit = quantity(reading.stop_below, reading.unit)
         return Judged(
