@@ -74,6 +74,7 @@ class FirstStartTests(BrowserTestCase):
         self.heading("Leaks")
         self.open(f"/jobs/{self.job}/ladder")
         expect(page.get_by_text("15 °C", exact=False).first).to_be_visible()
+        page.wait_for_load_state("networkidle")
 
 
 class HotIdleTests(BrowserTestCase):

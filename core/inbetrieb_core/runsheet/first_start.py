@@ -137,7 +137,7 @@ def steps_of(spec: EngineSpec, setup: Setup) -> tuple[Step, ...]:
         *_before(spec, setup),
         *_oil(setup),
         *_key_on(spec),
-        *_start(setup),
+        *_start(),
         *_first_minute(setup),
         *_run_in(setup),
         *_after(setup),
@@ -206,7 +206,7 @@ def _key_on(spec: EngineSpec) -> Iterator[Step]:
     yield Step("speed_shows", "key_on", "Speed shows while cranking", "Ignition and injection still off: crank three seconds and read the speed in the controller.", (speed,), Clock(3.0), _TURNING)  # fmt: skip
 
 
-def _start(setup: Setup) -> Iterator[Step]:
+def _start() -> Iterator[Step]:
     yield Step(
         "crank", "start", "Crank it",
         "Injectors and coils on. No pedal. Ten seconds at most, then thirty of rest. Stop at once if it kicks back, "
