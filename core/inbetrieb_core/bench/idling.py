@@ -307,7 +307,7 @@ def sweep_duty(
     *,
     begin_pct: float = 30.0,
 ) -> tuple[Callable[[float], float], float]:
-    """Return the duty of a sweep over time, down and up again, and how long it lasts. [s → %, s]
+    """Return the duty of a sweep over time, up, down and back, and how long it lasts. [s → %, s]
 
     Parameters
     ----------
@@ -319,7 +319,8 @@ def sweep_duty(
         At which it is brought to idle first. [%]
     """
     up = np.arange(low_pct, high_pct + 1e-9, step_pct)
-    places = [begin_pct, *up[::-1], *up[1:]]
+    # Nobody jumps to an end: from where it idles up, down, and back again.
+    places = [begin_pct, *up[up > begin_pct], *up[::-1][1:], *up[1:][up[1:] <= begin_pct]]
 
     def duty(time_s: float) -> float:
         return float(places[min(len(places) - 1, int(time_s // dwell_s))])
