@@ -141,7 +141,7 @@ def infer(job: Job, points: tuple[OperatingPoint, ...]) -> InferredInjectors:
         flow_cm3_min=spec.injectors.flow_cm3_min,
         dead_time=spec.injectors.dead_time,
         believed_kpa=spec.rail_pressure_kpa,
-        filling_error=filling_error(calibration, points),
+        filling_error=filling_error(calibration, [(p.rpm, p.map_kpa) for p in points]),
     )
 
 

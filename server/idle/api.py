@@ -2,254 +2,72 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 import numpy as np
 from inbetrieb_core.errors import field_refused
 from inbetrieb_core.idle import (
+    AIR_STEPS,
     IDLE_RULES,
     LOADS,
     TARGET_OFFSETS_RPM,
     CarriedAir,
-    Closing,
-    Hunting,
     IdleAir,
     IdleRule,
     IdleSpark,
-    LoadKind,
     LoadResult,
     LoopGains,
-    Point,
     ReturnTest,
-    StopAdvice,
-    StopReading,
-    Sweep,
-    ValveFlow,
     carried_air,
     idle_spark,
-    judge_load,
-    load_in_log,
     loop_gains,
-    step_response,
     target_curve,
 )
-from ninja import Field, Query, Router, Schema, Status
+from ninja import Query, Router, Status
 
 from server.accounts.requests import SignedInRequest
 from server.calibration.services import calibration_of, revision_of
-from server.config.bodies import Body
-from server.config.body import RequestBody
 from server.config.problems import Problem
+from server.entries.models import Entry
 from server.entries.reasons import write_reason
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
-from server.logbook.samples import read_trace
-from server.logbook.services import log_of
 from server.wiring.schemas import ReasonIn
 
 from . import gates, services
 from .kinds import STOP, SWEEP
+from .schemas import (
+    AirIn,
+    AirStepIn,
+    AirStepOut,
+    CarryIn,
+    GateOut,
+    HuntingOut,
+    IdleOut,
+    LoadIn,
+    LoadOut,
+    LoopIn,
+    ReturnIn,
+    SparkIn,
+    StopIn,
+    StopOut,
+    SweepIn,
+    SweepOut,
+    SweptOpeningOut,
+    TakeLimitsIn,
+    TakenOut,
+)
 
 router = Router(tags=["hot idle"])
 _REFUSED = {404: Problem, 422: Problem}
 
 
-class GateOut(Schema):
-    """Whether the ladder stands on this warm idle."""
-
-    is_open: bool
-    sentence: str
-    reason: str = Field(description="why the ladder goes on all the same; empty if none")
-
-
-class SweepOut(Schema):
-    """The newest sweep, as the contract of sweeps says it."""
-
-    number: int
-    told: bool
-    minimum_pct: float | None
-    maximum_pct: float | None
-    gain_rpm_per_pct: float | None
-    hysteresis_pct: float | None
-    inverted: bool | None
-    errors: dict[str, float | None] = Field(description="half of each 90 % width")
-    sentence: str
-    sentences: list[str]
-    steps: list[SweptOpeningOut] = Field(description="openings and the speed each settled at")
-    log_id: int | None
-    loop: LoopGains | None = Field(description="gains for the idle loop, from how speed followed")
-
-
-class SweptOpeningOut(Schema):
-    """One opening of a sweep."""
-
-    duty_pct: float
-    rpm: float
-    direction: int
-    stalled: bool
-
-
-SweepOut.model_rebuild()
-
-
-class LoadOut(Schema):
-    """A load that may be switched on at idle."""
-
-    key: LoadKind
-    title: str
-    answers: str
-
-
-class IdleOut(Schema):
-    """Everything that is known of the warm idle."""
-
-    is_true: bool
-    is_refused: bool
-    sentence: str
-    points: list[Point]
-    gate: GateOut
-    has_valve: bool
-    stop: StopAdvice | None
-    readings: list[StopReading]
-    closing: ReturnTest | None
-    sweep: SweepOut | None
-    hunting: Hunting | None
-    air: IdleAir | None
-    loads: list[LoadResult]
-    kinds_of_load: list[LoadOut]
-    target_c: list[float] = Field(description="breakpoints of the target [°C]")
-    target_rpm: list[float] = Field(description="proposed there [1/min]")
-    target_offsets_rpm: dict[str, float]
-
-
-class StopIn(Body):
-    """Readings of the warm valve, oldest first."""
-
-    readings: list[StopReading] = Field(max_length=60)
-    keep: bool = Field(True, description="false looks only")
-
-
-class StopOut(Schema):
-    """Whether the stop is true, and which way to turn it."""
-
-    true: bool
-    turn: Literal["none", "open", "close", "unknown"]
-    by: float | None = Field(description="about so many turns")
-    why: str
-    advice: StopAdvice
-
-
-class ReturnIn(Body):
-    """Closings of the throttle, typed or in a log."""
-
-    closings: list[Closing] = Field(default_factory=list, max_length=60)
-    log_id: int | None = None
-
-
-class SweepIn(RequestBody):
-    """A sweep in a log."""
-
-    log_id: int
-    start_s: float | None = Field(None, description="[s]")
-    end_s: float | None = Field(None, description="[s]")
-
-
-class TakeLimitsIn(RequestBody):
-    """How the limits go into the tables."""
-
-    rescale: bool = Field(
-        False, description="stretch the openings into the limits instead of only clipping them"
-    )
-
-
-class TakenOut(Schema):
-    """What became of the tables."""
-
-    revision: int | None = Field(description="the new revision; none where nothing changed")
-
-
-class HuntingOut(Schema):
-    """Whether it hunts, and the one change to try."""
-
-    hunting: bool
-    period_s: float | None
-    amplitude_rpm: float
-    cause: str
-    advice: str
-    result: Hunting
-
-
-class AirIn(RequestBody):
-    """Warm idle, typed or in a log; and what is known of meter, valve and stop."""
-
-    log_id: int | None = None
-    rpm: float | None = Field(None, description="[1/min]")
-    map_kpa: float | None = Field(None, description="absolute [kPa]")
-    intake_c: float | None = Field(None, description="[°C]")
-    coolant_c: float | None = Field(None, description="[°C]")
-    meter_gps: float | None = Field(None, description="by the air meter [g/s]")
-    valve_gps: float | None = Field(None, description="through the idle valve [g/s]")
-    stop_gps: float | None = Field(None, description="past the throttle stop [g/s]")
-
-
-class LoadIn(RequestBody):
-    """What a load did, typed or in a log."""
-
-    load: LoadKind
-    idle_rpm: float | None = Field(None, description="before [1/min]")
-    lowest_rpm: float | None = Field(None, description="[1/min]")
-    recovers_s: float | None = Field(None, description="until it was back; none if never [s]")
-    log_id: int | None = None
-    at_s: float | None = Field(None, description="when it came [s]")
-
-
-class CarryIn(Body):
-    """A table of openings, and what two actuators pass."""
-
-    openings: list[float] = Field(min_length=1, max_length=200)
-    here: ValveFlow
-    there: ValveFlow
-
-
-class LoopIn(RequestBody):
-    """What a step of the valve shows."""
-
-    gain_rpm_per_pct: float
-    lag_s: float
-    delay_s: float = 0.3
-
-
-class SparkIn(RequestBody):
-    """Between a clean idle and one that lopes."""
-
-    lopey: float = Field(ge=0.0, le=1.0)
-
-
-class AirStepIn(RequestBody):
-    """What the last try did, or a bigger cam."""
-
-    outcome: Literal["bigger_cam", "wants_to_die", "hangs_high", "surges"]
-    coolant_c: float = Field(85.0, ge=-50.0, le=150.0, description="[°C]")
-
-
-def _sweep_out(job: Job) -> SweepOut | None:
-    row = SWEEP.newest(job)
-    if row is None:
-        return None
+def _sweep_out(row: Entry) -> SweepOut:
     saved = SWEEP.read(row.data)
-    return _swept(job, saved.result, row.number, saved.stands.log_id)
-
-
-def _swept(job: Job, sweep: Sweep, number: int, log_id: int | None) -> SweepOut:
-    gains = None
-    if log_id is not None and sweep.told:
-        channels = read_trace(log_of(job, log_id)).channels
-        response = step_response(channels["time_s"], channels["idle_valve_pct"], channels["rpm"])
-        if response is not None:
-            gains = loop_gains(response.gain_rpm_per_pct, response.lag_s, response.delay_s)
+    sweep = saved.result
     return SweepOut(
-        number=number, told=sweep.told, minimum_pct=sweep.minimum_pct, maximum_pct=sweep.maximum_pct,
+        number=row.number, told=sweep.told, minimum_pct=sweep.minimum_pct, maximum_pct=sweep.maximum_pct,
         gain_rpm_per_pct=sweep.gain_rpm_per_pct, hysteresis_pct=sweep.hysteresis_pct,
         inverted=sweep.inverted, sentence=sweep.sentences[0], sentences=list(sweep.sentences),
         errors={
@@ -260,7 +78,8 @@ def _swept(job: Job, sweep: Sweep, number: int, log_id: int | None) -> SweepOut:
             SweptOpeningOut(duty_pct=s.duty_pct, rpm=s.rpm, direction=s.direction, stalled=s.stalled)
             for s in sweep.steps
         ],
-        log_id=log_id, loop=gains,
+        log_id=saved.stands.log_id,
+        loop=None if saved.followed is None else saved.followed.gains(),
     )  # fmt: skip
 
 
@@ -271,7 +90,8 @@ def get_idle(request: SignedInRequest, job_id: int) -> IdleOut:
 
 
 def _idle_out(job: Job) -> IdleOut:
-    facts, verdict = services.facts_of(job), services.verdict_of(job)
+    facts, swept = services.facts_of(job), SWEEP.newest(job)
+    verdict = services.verdict_on(job, facts)
     reason = gates.written_reason(job)
     spec, table = spec_of(job), calibration_of(revision_of(job))["idle_target"]
     places = table.axes[0].points
@@ -282,11 +102,12 @@ def _idle_out(job: Job) -> IdleOut:
         gate=GateOut(is_open=verdict.is_true or bool(reason), sentence=verdict.sentence, reason=reason),
         has_valve=services.has_valve(job), stop=facts.stop,
         readings=[] if saved is None else list(saved[0].readings),
-        closing=facts.closing, sweep=_sweep_out(job), hunting=facts.hunting, air=facts.air,
+        closing=facts.closing, sweep=None if swept is None else _sweep_out(swept), hunting=facts.hunting, air=facts.air,
         loads=list(facts.loads),
         kinds_of_load=[LoadOut(key=k, title=t, answers=a) for k, (t, a) in LOADS.items()],
         target_c=list(places), target_rpm=target_curve(spec, np.array(places)).round(0).tolist(),
         target_offsets_rpm=TARGET_OFFSETS_RPM,
+        air_steps=[AirStepOut(key=k, sentence=sentence) for k, (_, sentence) in AIR_STEPS.items()],
     )  # fmt: skip
 
 
@@ -333,10 +154,8 @@ def judge_the_return(request: SignedInRequest, job_id: int, payload: ReturnIn) -
 def read_a_sweep(request: SignedInRequest, job_id: int, payload: SweepIn) -> Status[SweepOut]:
     """Read the valve's real limits, gain and hysteresis from a log."""
     job = job_of(request.user, job_id)
-    sweep, number = services.save_sweep(
-        job, request.user, payload.log_id, payload.start_s, payload.end_s
-    )
-    return Status(201, _swept(job, sweep, number, payload.log_id))
+    row = services.save_sweep(job, request.user, payload.log_id, payload.start_s, payload.end_s)
+    return Status(201, _sweep_out(row))
 
 
 @router.post(
@@ -364,7 +183,7 @@ def judge_the_hunting(request: SignedInRequest, job_id: int, payload: SweepIn) -
     found = services.save_hunting(job, request.user, payload.log_id, payload.start_s, payload.end_s)
     return HuntingOut(
         hunting=found.hunting, period_s=found.period_s, amplitude_rpm=found.amplitude_rpm,
-        cause=found.cause, advice=" ".join(found.sentences[1:2]) or found.sentences[0], result=found,
+        cause=found.cause, advice=found.advice, result=found,
     )  # fmt: skip
 
 
@@ -374,24 +193,7 @@ def judge_the_hunting(request: SignedInRequest, job_id: int, payload: SweepIn) -
 def judge_the_air(request: SignedInRequest, job_id: int, payload: AirIn) -> IdleAir:
     """Say how much an engine breathes at idle, and what of it nobody measures."""
     job = job_of(request.user, job_id)
-    read = {} if payload.log_id is None else services.idle_in(job, payload.log_id)
-    typed = {"rpm": payload.rpm, "map_kpa": payload.map_kpa, "intake_c": payload.intake_c, "coolant_c": payload.coolant_c}  # fmt: skip
-    values = {
-        "intake_c": 25.0,
-        "coolant_c": 88.0,
-        **read,
-        **{k: v for k, v in typed.items() if v is not None},
-    }
-    if "rpm" not in values or "map_kpa" not in values:
-        raise field_refused("rpm", "Speed and manifold pressure at warm idle are needed.")
-    breathed = services.breathed_gps(
-        job, values["rpm"], values["map_kpa"], values["intake_c"], values["coolant_c"]
-    )
-    meter = payload.meter_gps if payload.meter_gps is not None else read.get("flow_gps")
-    return services.save_air(
-        job, request.user, breathed, meter_gps=meter, valve_gps=payload.valve_gps,
-        stop_gps=payload.stop_gps, log_id=payload.log_id,
-    )  # fmt: skip
+    return services.save_air(job, request.user, payload.reading(), payload.log_id)
 
 
 @router.post(
@@ -401,15 +203,16 @@ def judge_a_load(request: SignedInRequest, job_id: int, payload: LoadIn) -> Load
     """Say what a load did to the idle, and which table answers."""
     job = job_of(request.user, job_id)
     if payload.log_id is not None and payload.at_s is not None:
-        channels = read_trace(log_of(job, payload.log_id)).channels
-        result = load_in_log(payload.load, channels, payload.at_s)
-    elif payload.idle_rpm is not None and payload.lowest_rpm is not None:
-        result = judge_load(payload.load, payload.idle_rpm, payload.lowest_rpm, payload.recovers_s)
-    else:
+        return services.save_load_of_log(
+            job, request.user, payload.load, payload.log_id, payload.at_s
+        )
+    if payload.idle_rpm is None or payload.lowest_rpm is None:
         raise field_refused(
             "idle_rpm", "Speed before and at the lowest, or a log and when it came."
         )
-    return services.save_load(job, request.user, result, payload.log_id)
+    return services.save_load(
+        job, request.user, payload.load, payload.idle_rpm, payload.lowest_rpm, payload.recovers_s
+    )
 
 
 @router.post("/idle/carry", response={200: CarriedAir, 422: Problem}, operation_id="idle_carry")

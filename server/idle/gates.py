@@ -25,4 +25,4 @@ def gate_of_hot_idle(job: Job) -> Gate:
     """Return the gate of the warm idle."""
     if not services.was_begun(job):
         return hot_idle_gate(None, "")
-    return hot_idle_gate(services.verdict_of(job), written_reason(job))
+    return hot_idle_gate(services.verdict_on(job, services.facts_of(job)), written_reason(job))

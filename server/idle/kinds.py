@@ -10,6 +10,7 @@ from inbetrieb_core.idle import (
     IdleAir,
     LoadResult,
     ReturnTest,
+    StepResponse,
     StopReading,
     Sweep,
 )
@@ -55,12 +56,13 @@ class ReturnSaved:
 
 @dataclass(frozen=True)
 class SweepSaved:
-    """A valve sweep, and from where to where of its log it was read. [s]"""
+    """A valve sweep, from where to where of its log it was read [s], and how speed followed its steps."""
 
     result: Sweep
     start_s: float | None
     end_s: float | None
     stands: StandsOn
+    followed: StepResponse | None = None
 
 
 @dataclass(frozen=True)

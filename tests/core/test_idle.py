@@ -118,8 +118,7 @@ class SweepTests(SimpleTestCase):
 
     def test_the_loop_is_made_from_how_speed_follows(self):
         channels = swept(ValveHardware(), 5)
-        seen = step_response(channels["time_s"], channels["idle_valve_pct"], channels["rpm"])
-        gains = loop_gains(seen.gain_rpm_per_pct, seen.lag_s, seen.delay_s)
+        gains = step_response(channels).gains()
         quick = IdleLoops(gains.integral_pct_per_rpm_s, gains.direct_pct_per_rpm)
         found = judge_hunting(idling(loops=quick))
         self.assertFalse(found.hunting, found.sentences)
@@ -242,6 +241,25 @@ class HuntingTests(SimpleTestCase):
         self.assertEqual(alarms, 0)
         self.assertGreaterEqual(cases, 10)
         self.assertGreaterEqual(right, 0.9 * cases)
+
+    def test_the_rate_of_the_log_does_not_change_the_cause(self):
+        for rate_hz in (5.0, 10.0, 50.0, 100.0):
+            for cause, loops, trouble in (
+                ("none", None, None),
+                ("valve_loop", IdleLoops(0.3, 0.0), None),
+                ("missing_cylinder", None, IdleTrouble(missing=0.8)),
+            ):
+                log = simulate_idle(
+                    ENGINE,
+                    ENGINE.spec,
+                    TABLES,
+                    loops=loops,
+                    trouble=trouble,
+                    rate_hz=rate_hz,
+                    seed=2,
+                )
+                with self.subTest(rate_hz=rate_hz, cause=cause):
+                    self.assertEqual(judge_hunting(log.channels).cause, cause)
 
     def test_a_period_is_that_of_the_swing(self):
         time = np.arange(0.0, 40.0, 0.05)

@@ -12,17 +12,17 @@ from ..errors import field_refused
 from ..logs import Trace
 from ..tables import Calibration
 from .conditions import StartConditions
+from .corrected import CorrectedPlant
 from .engines import BenchEngine
 from .faults import Fault
-from .plant import LOGGED, Plant
+from .plant import LOGGED
 
 MOST_POINTS = 12
 _WARM_C = 88.0
 _SETTLE_S, _LOGGED_S = 6.0, 8.0
 _RATE_HZ = 20.0
-#: Closed loop: most correction [%], and its speed for one lambda of error [%/s].
+#: Most correction of the closed loop. [%]
 AUTHORITY_PCT = 30.0
-_GAIN_PCT_S = 60.0
 
 
 @dataclass(frozen=True)
@@ -45,36 +45,14 @@ USUAL_POINTS = (
 IDLE_ONLY = (USUAL_POINTS[0],)
 
 
-class _HeldPlant(Plant):
-    """The engine on a brake, its pedal where it is put, its mixture in closed loop."""
+class _HeldPlant(CorrectedPlant):
+    """The engine on a brake, its pedal where it is put."""
 
     held = HeldPoint(900.0, 0.0)
-    authority_pct = AUTHORITY_PCT
-    correction_pct = 0.0
 
     def pedal_pct(self, time_s: float) -> float:
         """Return the held pedal. [%] (`time_s` [s] does not matter)"""
         return self.held.pedal_pct
-
-    def injected_g(self, pulse_ms: float) -> float:
-        """Return the fuel of one event after the correction of its open time, `pulse_ms`. [ms → g]"""
-        entered_ms = self.controller.dead_time_ms(self.battery_v)
-        corrected = (pulse_ms - entered_ms) * (1.0 + self.correction_pct / 100.0) + entered_ms
-        self.pulse_ms = corrected
-        return super().injected_g(corrected)
-
-    def correct(self, dt_s: float) -> None:
-        """Move the correction towards the target mixture for a time. [s]"""
-        target = self.controller.lambda_target(self.rpm, self.map_kpa)
-        step = _GAIN_PCT_S * (self.sensed_lambda - target) * dt_s
-        limit = self.authority_pct
-        self.correction_pct = min(limit, max(-limit, self.correction_pct + step))
-
-    def sample(self, time_s: float) -> tuple[float, ...]:
-        """Return one row of the log at `time_s` [s], the correction in it."""
-        row = list(super().sample(time_s))
-        row[LOGGED.index("lambda_correction_pct")] = self.correction_pct
-        return tuple(row)
 
 
 def simulate_held(

@@ -9,25 +9,30 @@ from __future__ import annotations
 import math
 from collections import deque
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from ..air import flow_function
+from ..bounds import out_of_bounds
 from ..engine import EngineSpec
+from ..errors import InputRefused, field_refused
 from ..logs import Trace
 from ..quantities import kelvin
 from ..tables import Calibration
 from .conditions import StartConditions
+from .corrected import CorrectedPlant
 from .engines import BenchEngine
 from .faults import Fault
-from .plant import LOGGED, Plant
+from .plant import LOGGED
 
 ValveKind = Literal["two_wire", "three_wire", "stepper", "electronic_throttle"]
 
 _WARM_C, _OUTSIDE_C = 88.0, 22.0
 _SETTLES_S = 8.0
+#: A valve travels at least so far. [%]
+_LEAST_TRAVEL_PCT = 10.0
 #: A blip of the pedal lasts so long, and comes so often. [s]
 _BLIP_S, _BLIP_EVERY_S = 0.8, 9.0
 _SPARK_AUTHORITY_DEG = 20.0
@@ -120,7 +125,7 @@ class IdleTrouble:
     stop: float = 1.0
 
 
-class IdlingPlant(Plant):
+class _IdlingPlant(CorrectedPlant):
     """The warm engine at idle with hardware and loops of its own."""
 
     valve = ValveHardware()
@@ -148,11 +153,8 @@ class IdlingPlant(Plant):
         self.target = self.controller.start_value("idle_target", _WARM_C)
         self.rpm = self.timed_rpm = self.target
         self.map_kpa, self.sensed_lambda = 40.0, 1.0
-        self.held_at = self.integral = 0.0
-        self.opened = self._opening_for_idle()
-        self.integral = self.opened
-        self.stuck_at = self.opened
-        self.correction = 0.0
+        self.correction_gain_pct_s, self.authority_pct = self.loops.mixture_gain, _CORRECTION_PCT
+        self.integral = self.stuck_at = self._opening_for_idle()
         self.speeds: deque[tuple[float, float]] = deque()
 
     def _opening_for_idle(self) -> float:
@@ -192,10 +194,8 @@ class IdlingPlant(Plant):
         return full * density * flow_function(self.map_kpa / self.ambient_kpa)
 
     def injected_g(self, pulse_ms: float) -> float:
-        """Return the fuel of one event, its open time, `pulse_ms`, corrected. [ms → g]"""
-        entered = self.controller.dead_time_ms(self.battery_v)
-        open_ms = (pulse_ms - entered) * (1.0 + self.correction / 100.0)
-        return super().injected_g(open_ms + entered) * self.trouble.fuel
+        """Return the fuel of one event, `pulse_ms` long, of which it gets only a share. [ms → g]"""
+        return super().injected_g(pulse_ms) * self.trouble.fuel
 
     def combust(self, air_g: float, vapour_g: float, synced: bool) -> float:
         """Return the work of an event; one cylinder may miss. [J]"""
@@ -226,17 +226,86 @@ class IdlingPlant(Plant):
         if self.time_s < 0.75 * _SETTLES_S:
             # Brought there, not started: walls and loops fill before it idles by itself.
             self.rpm = max(self.rpm, 0.9 * self.target)
-        wanted = self.controller.lambda_target(max(self.rpm, 300.0), self.map_kpa)
-        self.correction += self.loops.mixture_gain * (self.sensed_lambda - wanted) * dt_s
-        self.correction = min(_CORRECTION_PCT, max(-_CORRECTION_PCT, self.correction))
+        self.correct(dt_s)
         if self.trouble.load_kpa and self._loaded():
             self.battery_v -= 0.35 * min(1.0, dt_s / 0.15)
 
-    def sample(self, time_s: float) -> tuple[float, ...]:
-        """Return one row of the log at `time_s` [s], the correction in it."""
-        row = list(super().sample(time_s))
-        row[LOGGED.index("lambda_correction_pct")] = self.correction
-        return tuple(row)
+
+def check_idle(valve: ValveHardware, loops: IdleLoops, trouble: IdleTrouble) -> None:
+    """Refuse hardware, loops or troubles that no simulated engine has.
+
+    Parameters
+    ----------
+    valve, loops, trouble
+        As chosen.
+
+    Raises
+    ------
+    InputRefused
+        With one sentence for each figure that cannot be.
+    """
+    problems = [
+        problem
+        for field, value, lower, upper, unit, title in (
+            ("valve.opens_pct", valve.opens_pct, 0.0, 80.0, "%", "The valve opens at a duty that"),
+            (
+                "valve.full_pct",
+                valve.full_pct,
+                15.0,
+                100.0,
+                "%",
+                "The valve is wide open at a duty that",
+            ),
+            ("valve.sticks_pct", valve.sticks_pct, 0.0, 20.0, "%", "How far the valve sticks"),
+            ("valve.curve", valve.curve, 0.5, 2.0, "", "The valve's curve"),
+            (
+                "loops.valve_integral",
+                loops.valve_integral,
+                0.0,
+                2.0,
+                "",
+                "The integral of the idle loop",
+            ),
+            (
+                "loops.valve_direct",
+                loops.valve_direct,
+                0.0,
+                1.0,
+                "",
+                "The direct part of the idle loop",
+            ),
+            ("loops.spark_gain", loops.spark_gain, 0.0, 1.0, "°/rpm", "The gain of the spark"),
+            ("loops.spark_delay_s", loops.spark_delay_s, 0.0, 2.0, "s", "The delay of the spark"),
+            (
+                "loops.mixture_gain",
+                loops.mixture_gain,
+                0.0,
+                1000.0,
+                "%/s",
+                "The gain of the mixture loop",
+            ),
+            ("trouble.leak_gps", trouble.leak_gps, 0.0, 20.0, "g/s", "The leak"),
+            ("trouble.fuel", trouble.fuel, 0.5, 1.6, "", "The share of its fuel"),
+            ("trouble.missing", trouble.missing, 0.0, 1.0, "", "The share of firings that miss"),
+            ("trouble.load_kpa", trouble.load_kpa, 0.0, 120.0, "kPa", "The load"),
+            (
+                "trouble.load_every_s",
+                trouble.load_every_s,
+                2.0,
+                60.0,
+                "s",
+                "The period of the load",
+            ),
+            ("trouble.stop", trouble.stop, 0.0, 4.0, "", "The share of air past the stop"),
+        )
+        if (problem := out_of_bounds(field, value, lower, upper, unit, title)) is not None
+    ]
+    if problems:
+        raise InputRefused(problems)
+    if valve.full_pct - valve.opens_pct < _LEAST_TRAVEL_PCT:
+        raise field_refused(
+            "valve.full_pct", f"A valve works over at least {_LEAST_TRAVEL_PCT:.0f} %."
+        )
 
 
 def simulate_idle(
@@ -276,13 +345,18 @@ def simulate_idle(
         Duty over time where it is driven by hand. [s → %]
     rests_pct : sequence of float
         Where the throttle comes to after each blip of the pedal; none without blips. [%]
+
+    Raises
+    ------
+    InputRefused
+        If hardware, loops or troubles cannot be.
     """
-    sized = replace(engine, truth=replace(engine.truth))
-    plant = IdlingPlant(
-        sized, spec, calibration, StartConditions(_WARM_C, _OUTSIDE_C, seed), tuple(faults)
+    valve, loops, trouble = valve or ValveHardware(), loops or IdleLoops(), trouble or IdleTrouble()
+    check_idle(valve, loops, trouble)
+    plant = _IdlingPlant(
+        engine, spec, calibration, StartConditions(_WARM_C, _OUTSIDE_C, seed), tuple(faults)
     )
-    plant.valve, plant.loops = valve or ValveHardware(), loops or IdleLoops()
-    plant.trouble, plant.commanded = trouble or IdleTrouble(), commanded
+    plant.valve, plant.loops, plant.trouble, plant.commanded = valve, loops, trouble, commanded
     plant.rests_pct = tuple(rests_pct)
     plant.begin()
     rows: list[tuple[float, ...]] = []

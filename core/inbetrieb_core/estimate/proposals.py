@@ -18,7 +18,7 @@ _TOLD, _OF_BAND = 0.25, 0.35
 #: Or where a little evidence and the engine data together put it this many spreads away. [–, –]
 _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
 #: A cell that is nearly right stays: a step smaller than what a log tells is as often a step away from
-#: what is right. Of warm-up and idle air, which are seen as mixture and speed; of the rest. [–, –]
+#: what is right. Of any table; of idle air and warm-up, which are read as speed and mixture. [–, –]
 _WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.025}
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]

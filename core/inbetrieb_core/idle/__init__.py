@@ -8,16 +8,21 @@ from .air import (
     judge_idle_air,
     speed_density_gps,
 )
+from .breathing import IdleReading, idle_air_of, idle_reading
 from .closing import Closing, ReturnTest, closings_of, judge_return
 from .hunting import Hunting, LoopShare, judge_hunting
+from .into_tables import after_air_step, spark_table, within_limits
 from .loads import LOADS, LoadKind, LoadResult, judge_load, load_in_log
 from .plateaus import Plateau
 from .rulebook import IDLE_RULES, IdleRule
 from .settings import (
+    AIR_STEPS,
     TARGET_OFFSETS_RPM,
     AirStep,
+    AirStepKey,
     IdleSpark,
     LoopGains,
+    StepResponse,
     air_step,
     idle_spark,
     loop_gains,
@@ -29,6 +34,15 @@ from .sweep import Sweep, fit_sweep
 from .verdict import IdleFacts, Point, WarmIdle, warm_idle
 
 __all__ = [
+    "within_limits",
+    "spark_table",
+    "idle_reading",
+    "idle_air_of",
+    "after_air_step",
+    "StepResponse",
+    "IdleReading",
+    "AirStepKey",
+    "AIR_STEPS",
     "IDLE_RULES",
     "LOADS",
     "TARGET_OFFSETS_RPM",

@@ -14,8 +14,8 @@ from ..quantities import FloatArray
 
 #: Spread of the shut throttle and of the idle that is good, and that still is no stop (common practice,
 #: no source). [%, 1/min]
-_GOOD_PCT, _DOUBTFUL_PCT = 0.35, 1.0
-_GOOD_RPM, _DOUBTFUL_RPM = 50.0, 120.0
+GOOD_PCT, _DOUBTFUL_PCT = 0.35, 1.0
+GOOD_RPM, _DOUBTFUL_RPM = 50.0, 120.0
 _FEWEST = 4
 #: In a log: opened beyond this, shut for so long, read over the last of it. [%, s, s]
 _OPENED_PCT, _SHUT_S, _READ_S = 6.0, 3.0, 1.5
@@ -72,9 +72,9 @@ def judge_return(closings: Sequence[Closing]) -> ReturnTest:
         )  # fmt: skip
     throttle_spread = _spread(throttle) if len(throttle) >= _FEWEST else None
     rpm_spread = _spread(rpm) if len(rpm) >= _FEWEST else None
-    sticks = throttle_spread is not None and throttle_spread > _GOOD_PCT
+    sticks = throttle_spread is not None and throttle_spread > GOOD_PCT
     bad = throttle_spread is not None and throttle_spread > _DOUBTFUL_PCT
-    wanders = rpm_spread is not None and rpm_spread > _GOOD_RPM
+    wanders = rpm_spread is not None and rpm_spread > GOOD_RPM
     far = rpm_spread is not None and rpm_spread > _DOUBTFUL_RPM
     if not sticks and not wanders:
         return ReturnTest(

@@ -7,7 +7,7 @@ times what a degree is worth, mixture times what a per cent is worth.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -16,6 +16,7 @@ from scipy import signal
 
 from ..errors import LogRefused
 from ..quantities import FloatArray
+from .segment import longest_idle
 
 Cause = Literal[
     "none", "valve_loop", "spark_correction", "mixture_loop", "lean_surge", "missing_cylinder", "load",
@@ -26,9 +27,16 @@ _RATE_HZ, _LEAST_S, _WINDOW_S = 20.0, 12.0, 20.0
 _BAND_HZ = (0.06, 3.5)
 #: Speed that swings by less than this is steady; a share of it that the period has to hold. [1/min, –]
 STEADY_RPM, _PERIODIC = 28.0, 0.3
+_VALVE, _SPARK, _MIXTURE = "idle_valve_pct", "spark_deg", "lambda_correction_pct"
 #: What a per cent of valve, a degree of ignition and a per cent of mixture are worth where nothing is
 #: known of the engine (common practice, no source). [1/min per %, per °, per %]
 _VALVE_RPM, _SPARK_RPM, _MIXTURE_RPM = 18.0, 7.0, 2.5
+#: By channel: what it is called where it makes the swing, in a sentence, and what a unit is worth.
+_LOOPS: dict[str, tuple[Cause, str, float]] = {
+    _VALVE: ("valve_loop", "valve", _VALVE_RPM),
+    _SPARK: ("spark_correction", "spark", _SPARK_RPM),
+    _MIXTURE: ("mixture_loop", "mixture", _MIXTURE_RPM),
+}
 #: A loop makes a swing that it explains to this share, whatever else is rough from this one on; its own
 #: swing has to follow it. [–, –, –]
 _EXPLAINS, _PLAINLY, _COHERENT = 0.45, 0.6, 0.5
@@ -36,8 +44,6 @@ _LEAN = 1.07
 #: Speed that jumps from firing to firing by so much, and by such a share of its swing, has charges that
 #: do not burn. [1/min, –]
 _ROUGH_RPM, _ROUGH_SHARE = 9.0, 0.1
-#: After a start idle counts from here on; below this it was cranked. [s, 1/min]
-_SETTLES_S, _CRANKS_RPM = 20.0, 350.0
 #: Without a loop that explains it, only a swing of this size and this much of a period is hunting; and so
 #: many periods have to be seen of any. [1/min, –, –]
 _PLAIN_RPM, _PLAIN_PERIODIC, _LEAST_PERIODS = 45.0, 0.5, 2.8
@@ -123,6 +129,11 @@ class Hunting:
     loops: tuple[LoopShare, ...]
     sentences: tuple[str, ...]
 
+    @property
+    def advice(self) -> str:
+        """The one change to try; what it is where nothing is to be changed."""
+        return self.sentences[min(1, len(self.sentences) - 1)]
+
 
 def judge_hunting(
     channels: Mapping[str, FloatArray], *, valve_gain: float | None = None
@@ -141,95 +152,76 @@ def judge_hunting(
     LogRefused
         If speed is missing, or there is no idle long enough to tell.
     """
-    for key in ("time_s", "rpm"):
-        if key not in channels:
-            raise LogRefused("Hunting is read from the speed: it is missing in this log.")
-    idle = _longest_idle(channels)
+    if not {"time_s", "rpm"} <= set(channels):
+        raise LogRefused("Hunting is read from the speed: it is missing in this log.")
+    idle = longest_idle(channels, _LEAST_S)
     even = _evened(idle)
-    rpm = even["rpm"]
-    swing = _detrended(rpm)
-    rough = _rough(idle)
-    frequency, power = _spectrum(swing)
-    slowest = max(_BAND_HZ[0], _LEAST_PERIODS / (idle["time_s"][-1] - idle["time_s"][0]))
-    inside = (frequency >= slowest) & (frequency <= _BAND_HZ[1])
-    peak = int(np.flatnonzero(inside)[np.argmax(power[inside])])
-    near = np.abs(frequency - frequency[peak]) <= max(0.08, 0.25 * frequency[peak])
-    share = float(power[near & inside].sum() / max(power[inside].sum(), 1e-9))
-    amplitude = 0.5 * float(np.quantile(swing, 0.97) - np.quantile(swing, 0.03))
-    lambda_mean = _median(even.get("lambda"))
-    misses = rough > max(_ROUGH_RPM, _ROUGH_SHARE * amplitude)
+    swing = _detrended(even["rpm"])
+    amplitude = _half_swing(swing)
+    misses = _rough(even["rpm"], idle["time_s"]) > max(_ROUGH_RPM, _ROUGH_SHARE * amplitude)
     if amplitude < STEADY_RPM:
-        cause: Cause = "missing_cylinder" if misses else "none"
-        said = (f"The idle is steady: ±{amplitude:.0f} rpm.",)
-        if misses:
-            said = (f"The idle is held, ±{amplitude:.0f} rpm, but rough. {_TOLD[cause]}",)
-        return Hunting(False, None, round(amplitude, 1), cause, (), said)
-    phases, shares = {}, {}
-    for key, worth in (
-        ("idle_valve_pct", abs(valve_gain) if valve_gain else _VALVE_RPM),
-        ("spark_deg", _SPARK_RPM),
-        ("lambda_correction_pct", _MIXTURE_RPM),
-    ):
+        return _steady(amplitude, misses=misses)
+    seen_s = float(idle["time_s"][-1] - idle["time_s"][0])
+    hz, periodic = _strongest(swing, max(_BAND_HZ[0], _LEAST_PERIODS / seen_s))
+    loops = tuple(_loops(even, swing, hz, abs(valve_gain) if valve_gain else _VALVE_RPM))
+    lambda_mean = float(np.median(even["lambda"])) if "lambda" in even else None
+    cause = _cause(even, swing, loops, hz, periodic, lambda_mean, misses=misses)
+    if cause == "none":
+        varies = f"Speed varies by ±{amplitude:.0f} rpm without a period."
+        return Hunting(False, None, round(amplitude, 1), "none", loops, (varies,))
+    period_s = round(1.0 / hz, 2)
+    said = _words(cause, period_s, amplitude, lambda_mean, loops)
+    return Hunting(True, period_s, round(amplitude, 1), cause, loops, said)
+
+
+def _steady(amplitude: float, *, misses: bool) -> Hunting:
+    """Return what is said of an idle that hardly swings: it may still be rough."""
+    if not misses:
+        said = f"The idle is steady: ±{amplitude:.0f} rpm."
+        return Hunting(False, None, round(amplitude, 1), "none", (), (said,))
+    said = f"The idle is held, ±{amplitude:.0f} rpm, but rough. {_TOLD['missing_cylinder']}"
+    return Hunting(False, None, round(amplitude, 1), "missing_cylinder", (), (said,))
+
+
+def _loops(
+    even: Mapping[str, FloatArray], swing: FloatArray, hz: float, valve_rpm: float
+) -> Iterator[LoopShare]:
+    """Yield how each loop that was logged moved with the speed; `valve_rpm` is a per cent's worth."""
+    for key, (_, _, worth) in _LOOPS.items():
         channel = even.get(key)
         if channel is None or float(np.ptp(channel)) < 1e-6:
             continue
         own = _detrended(channel)
-        coherence, phase = _coherence(swing, own, frequency[peak])
-        phases[key] = round(phase, 0)
-        size = 0.5 * float(np.quantile(own, 0.97) - np.quantile(own, 0.03)) * worth
+        coherence, leads_deg = _coherence(swing, own, hz)
         # Too rich and too lean both slow an engine: speed may swing twice for once of the mixture.
-        follows = coherence > _COHERENT or (
-            key == "lambda_correction_pct" and _swings_at(own, frequency[peak])
-        )
-        shares[key] = round(size / amplitude, 2) if follows else 0.0
-    loops = tuple(LoopShare(key, share_of, phases[key]) for key, share_of in shares.items())
-    cause = _cause(even, swing, shares, share, misses, lambda_mean, frequency[peak])
-    if cause == "none":
-        return Hunting(False, None, round(amplitude, 1), "none", loops, (
-            f"Speed varies by ±{amplitude:.0f} rpm without a period.",))  # fmt: skip
-    period = round(1.0 / float(frequency[peak]), 2)
-    return Hunting(
-        True, period, round(amplitude, 1), cause, loops,
-        _words(cause, period, amplitude, lambda_mean, phases),
-    )  # fmt: skip
+        follows = coherence > _COHERENT or (key == _MIXTURE and _swings_at(own, hz))
+        made = _half_swing(own) * (valve_rpm if key == _VALVE else worth) / _half_swing(swing)
+        yield LoopShare(key, round(made, 2) if follows else 0.0, round(leads_deg))
+
+
+def _half_swing(values: FloatArray) -> float:
+    """Return half of the way from least to greatest, the last few per cent left out."""
+    low, high = np.quantile(values, (0.03, 0.97))
+    return 0.5 * float(high - low)
+
+
+def _strongest(values: FloatArray, slowest_hz: float) -> tuple[float, float]:
+    """Return the strongest frequency, and which share of the power lies about it. [Hz, –]"""
+    segment = min(values.size, int(_WINDOW_S * _RATE_HZ))
+    hz, power = (
+        np.asarray(x) for x in signal.welch(values, _RATE_HZ, nperseg=segment, nfft=4 * segment)
+    )
+    inside = (hz >= slowest_hz) & (hz <= _BAND_HZ[1])
+    hz, power = hz[inside], power[inside]
+    peak = float(hz[int(np.argmax(power))])
+    near = np.abs(hz - peak) <= max(0.08, 0.25 * peak)
+    return peak, float(power[near].sum() / max(power.sum(), 1e-12))
 
 
 def _swings_at(values: FloatArray, hz: float) -> bool:
     """Say whether a channel swings with a period of its own, at a frequency or at half of it."""
-    frequency, power = _spectrum(values)
-    inside = (frequency >= _BAND_HZ[0]) & (frequency <= _BAND_HZ[1])
-    own = float(np.asarray(frequency)[inside][int(np.argmax(power[inside]))])
-    near = np.abs(frequency - own) <= max(0.08, 0.25 * own)
-    periodic = float(power[near & inside].sum() / max(power[inside].sum(), 1e-12)) > _PERIODIC
-    return periodic and any(abs(own / (hz * part) - 1.0) < 0.2 for part in (1.0, 0.5))
-
-
-def _longest_idle(channels: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
-    """Return the longest stretch of idle in a log, its first seconds left out."""
-    time, rpm = channels["time_s"], channels["rpm"]
-    idles = np.isfinite(time) & np.isfinite(rpm) & (rpm > 250.0) & (rpm < 2200.0)
-    throttle = channels.get("throttle_pct")
-    if throttle is not None and np.isfinite(throttle).any():
-        idles &= ~(throttle > float(np.nanquantile(throttle, 0.05)) + 2.0)
-    speed = channels.get("speed_kmh")
-    if speed is not None:
-        idles &= ~(speed > 3.0)
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], idles.astype(int), [0]])))
-    spans = [
-        (a, b)
-        for a, b in zip(edges[::2], edges[1::2], strict=True)
-        if time[b - 1] - time[a] >= _LEAST_S
-    ]
-    if not spans:
-        raise LogRefused(
-            f"There is no idle of {_LEAST_S:.0f} s in this log with the throttle shut: let it idle longer."
-        )
-    a, b = max(spans, key=lambda s: time[s[1] - 1] - time[s[0]])
-    # A start settles for a while before its idle is one.
-    began = a > 0 and bool((rpm[max(0, a - 40) : a] < _CRANKS_RPM).any())
-    skipped = min(_SETTLES_S, 0.4 * (time[b - 1] - time[a])) if began else 2.0
-    after = a + int(np.searchsorted(time[a:b], time[a] + skipped))
-    return {key: np.asarray(values[after:b], dtype=float) for key, values in channels.items()}
+    own, periodic = _strongest(values, _BAND_HZ[0])
+    return periodic > _PERIODIC and any(abs(own / (hz * p) - 1.0) < 0.2 for p in (1.0, 0.5))
 
 
 def _evened(idle: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
@@ -253,12 +245,6 @@ def _detrended(values: FloatArray) -> FloatArray:
     return np.asarray(signal.sosfiltfilt(high, level))
 
 
-def _spectrum(values: FloatArray) -> tuple[FloatArray, FloatArray]:
-    segment = min(values.size, int(_WINDOW_S * _RATE_HZ))
-    frequency, power = signal.welch(values, _RATE_HZ, nperseg=segment, nfft=4 * segment)
-    return np.asarray(frequency), np.asarray(power)
-
-
 def _coherence(one: FloatArray, other: FloatArray, hz: float) -> tuple[float, float]:
     """Return how well one channel follows another about a frequency, and by how much it leads. [–, °]"""
     low, high = max(0.04, 0.6 * hz), min(0.45 * _RATE_HZ, 1.6 * hz)
@@ -270,71 +256,56 @@ def _coherence(one: FloatArray, other: FloatArray, hz: float) -> tuple[float, fl
     return float(np.abs(cross) / max(size, 1e-12)), float(np.degrees(np.angle(cross)))
 
 
-def _rough(idle: Mapping[str, FloatArray]) -> float:
-    """Return by how much speed jumps from sample to sample beyond its own swing. [1/min]"""
-    rpm = idle["rpm"]
+def _rough(rpm: FloatArray, logged_s: FloatArray) -> float:
+    """Return by how much speed jumps from sample to sample beyond its own swing. [1/min]
+
+    At the even rate, so that a quick log is no smoother than a slow one; `logged_s` are its own times.
+    """
+    slower = max(1, round(float(np.median(np.diff(logged_s))) * _RATE_HZ))
+    rpm = rpm[::slower]
     if rpm.size < 20:
         return 0.0
     second = rpm[2:] - 2.0 * rpm[1:-1] + rpm[:-2]
     return float(np.std(second) / np.sqrt(6.0))
 
 
-def _median(values: FloatArray | None) -> float | None:
-    return None if values is None else float(np.median(values))
-
-
 def _cause(
     even: Mapping[str, FloatArray],
     swing: FloatArray,
-    shares: Mapping[str, float],
-    periodic: float,
-    misses: bool,
-    lambda_mean: float | None,
+    loops: Sequence[LoopShare],
     hz: float,
+    periodic: float,
+    lambda_mean: float | None,
+    *,
+    misses: bool,
 ) -> Cause:
-    best = max(shares, key=lambda key: shares[key], default="")
-    made_by: dict[str, Cause] = {
-        "idle_valve_pct": "valve_loop",
-        "spark_deg": "spark_correction",
-        "lambda_correction_pct": "mixture_loop",
-    }
-    if (
-        best
-        and shares[best] >= _EXPLAINS
-        and periodic > _PERIODIC
-        and (not misses or shares[best] > _PLAINLY)
-    ):
-        return made_by[best]
-    battery = even.get("battery_v")
-    if battery is not None:
-        own = _detrended(battery)
-        coherence, _ = _coherence(swing, own, hz)
-        if 0.5 * float(np.ptp(np.quantile(own, (0.05, 0.95)))) > _LOAD_V and coherence > _COHERENT:
+    best = max(loops, key=lambda loop: loop.share, default=None)
+    made_by = best if best is not None and best.share >= _EXPLAINS else None
+    if made_by and periodic > _PERIODIC and (not misses or made_by.share > _PLAINLY):
+        return _LOOPS[made_by.channel][0]
+    if "battery_v" in even:
+        own = _detrended(even["battery_v"])
+        if _half_swing(own) > _LOAD_V and _coherence(swing, own, hz)[0] > _COHERENT:
             return "load"
-    if misses:
-        lean = lambda_mean is not None and lambda_mean > _LEAN
-        return "lean_surge" if lean else "missing_cylinder"
     if lambda_mean is not None and lambda_mean > _LEAN:
         return "lean_surge"
-    if best and shares[best] >= _EXPLAINS:
-        return made_by[best]
-    plain = (
-        periodic > _PLAIN_PERIODIC
-        and 0.5 * float(np.ptp(np.quantile(swing, (0.03, 0.97)))) > _PLAIN_RPM
-    )
+    if misses:
+        return "missing_cylinder"
+    if made_by:
+        return _LOOPS[made_by.channel][0]
+    plain = periodic > _PLAIN_PERIODIC and _half_swing(swing) > _PLAIN_RPM
     return "unknown" if plain else "none"
 
 
 def _words(
     cause: Cause,
-    period: float,
+    period_s: float,
     amplitude: float,
     lambda_mean: float | None,
-    phases: Mapping[str, float],
+    loops: Sequence[LoopShare],
 ) -> tuple[str, ...]:
-    first = f"The idle hunts: ±{amplitude:.0f} rpm every {period:.1f} s."
+    first = f"The idle hunts: ±{amplitude:.0f} rpm every {period_s:.1f} s."
     told = _TOLD[cause].format(mean="" if lambda_mean is None else f" (lambda {lambda_mean:.2f})")
-    leads = {"idle_valve_pct": "valve", "spark_deg": "spark", "lambda_correction_pct": "mixture"}
-    told_phases = ", ".join(f"{leads[k]} {v:+.0f}°" for k, v in phases.items())
-    third = (f"Against the speed they lead by: {told_phases}.",) if told_phases else ()
+    leads = ", ".join(f"{_LOOPS[loop.channel][1]} {loop.leads_deg:+.0f}°" for loop in loops)
+    third = (f"Against the speed they lead by: {leads}.",) if leads else ()
     return (first, told, *third)

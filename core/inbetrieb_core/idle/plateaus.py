@@ -13,6 +13,8 @@ from ..quantities import FloatArray
 _STANDS_PCT, _LEAST_S = 0.4, 0.8
 #: The settled part of a step is its last share, at most so long. [–, s]
 _LAST_SHARE, _LAST_S = 0.4, 2.5
+#: A pause so many times longer than a step of the log parts two pieces. [–]
+_BREAK_STEPS = 5.0
 #: A ramp is read in pieces of this height. [%]
 _PIECE_PCT = 2.5
 #: Below this an engine has stalled. [1/min]
@@ -94,12 +96,13 @@ def _line(at: FloatArray, values: FloatArray) -> FloatArray:
 
 def _bounds(time: FloatArray, duty: FloatArray) -> list[tuple[int, int]]:
     """Return where pieces of nearly one opening begin and end."""
+    step = float(np.median(np.diff(time)))
+    broken = np.concatenate([[False], np.diff(time) > _BREAK_STEPS * step])
     bounds, begin, centre = [], 0, float(duty[0])
-    for i in range(1, duty.size):
-        gap = time[i] - time[i - 1] > 5.0 * float(np.median(np.diff(time[max(0, i - 20) : i + 1])))
-        if abs(duty[i] - centre) > _STANDS_PCT or gap:
+    for i, (level, breaks) in enumerate(zip(duty.tolist(), broken.tolist(), strict=True)):
+        if abs(level - centre) > _STANDS_PCT or breaks:
             bounds.append((begin, i))
-            begin, centre = i, float(duty[i])
+            begin, centre = i, level
     bounds.append((begin, duty.size))
     long = [b for b in bounds if time[b[1] - 1] - time[b[0]] >= _LEAST_S]
     if len(long) >= 5:

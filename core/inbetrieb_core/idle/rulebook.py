@@ -4,6 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from .air import SEEN_SHARE
+from .closing import GOOD_PCT, GOOD_RPM
+from .hunting import STEADY_RPM
+from .settings import AIR_STEP, BIGGER_CAM
+from .stop import SITS_HIGH, SITS_LOW
+from .sweep import STICKS_PCT
+
 
 @dataclass(frozen=True)
 class IdleRule:
@@ -31,7 +38,7 @@ class IdleRule:
 IDLE_RULES: tuple[IdleRule, ...] = (
     IdleRule(
         "stop-first",
-        "the warm valve sits outside 12 to 42 % of its working range",
+        f"the warm valve sits outside {100 * SITS_LOW:.0f} to {100 * SITS_HIGH:.0f} % of its working range",
         "turn the throttle stop, not the table",
         "a valve at its end can neither add air for the cold nor take it away after a flare",
         "all",
@@ -39,7 +46,7 @@ IDLE_RULES: tuple[IdleRule, ...] = (
     ),
     IdleRule(
         "return",
-        "throttle or speed come back to different places by more than 0.35 % or 50 rpm",
+        f"throttle or speed come back to different places by more than {GOOD_PCT:g} % or {GOOD_RPM:.0f} rpm",
         "mend cable, spring, shaft or dirt first",
         "every table of the idle is read at one place of the throttle",
         "all",
@@ -63,7 +70,7 @@ IDLE_RULES: tuple[IdleRule, ...] = (
     ),
     IdleRule(
         "sticking",
-        "up and down need openings more than 4 % apart",
+        f"up and down need openings more than {STICKS_PCT:.0f} % apart",
         "clean the valve, look at its spring, try another drive frequency",
         "a loop that fights friction hunts",
         "all",
@@ -71,7 +78,7 @@ IDLE_RULES: tuple[IdleRule, ...] = (
     ),
     IdleRule(
         "unmetered-air",
-        "more air is breathed than meter, or stop and valve, pass, by a fifth of the idle air and more",
+        f"more air is breathed than meter, or stop and valve, pass, by {100 * SEEN_SHARE:.0f} % of the idle air and more",
         "find the leak before fuel is touched",
         "fuel that is tuned to a leak is wrong at every other load",
         "all",
@@ -79,7 +86,7 @@ IDLE_RULES: tuple[IdleRule, ...] = (
     ),
     IdleRule(
         "hunting",
-        "speed swings by more than 28 rpm with a period, and one loop explains nearly half of it",
+        f"speed swings by more than ±{STEADY_RPM:.0f} rpm with a period, and one loop explains nearly half of it",
         "halve that loop, and nothing else",
         "of all that swings the cause is what is large enough to make the swing",
         "all",
@@ -104,7 +111,7 @@ IDLE_RULES: tuple[IdleRule, ...] = (
     IdleRule(
         "bigger-cam",
         "a bigger cam was fitted",
-        "20 % more idle air to begin with, blended into the neighbours; then 5 % by what it does",
+        f"{100 * (BIGGER_CAM - 1.0):.0f} % more idle air to begin with, less beside it; then {100 * AIR_STEP:.0f} % by what it does",
         "residual gas takes the place of fresh charge",
         "all",
         "it hangs high at once: go back",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -13,18 +13,33 @@ from ..engine import EngineSpec
 from ..errors import field_refused
 from ..quantities import FloatArray
 
-Outcome = Literal["wants_to_die", "hangs_high", "surges", "good"]
+AirStepKey = Literal["bigger_cam", "wants_to_die", "hangs_high", "surges"]
 
 #: Idle spark by cam, mild to wild; the correction for speed, clean to lopey, at this error. Common
 #: practice, no source. [°, °, 1/min]
 _SPARK_DEG = (18.0, 20.0, 24.0)
 CLEAN_DEG, LOPEY_DEG, _FULL_AT_RPM = 5.0, 35.0, 250.0
 #: A bigger cam begins with this much more idle air; each try moves it by this. [–]
-_BIGGER_CAM, _STEP = 1.20, 0.05
+BIGGER_CAM, AIR_STEP = 1.20, 0.05
+#: What the last try did -> what the idle air is multiplied by, and the sentence.
+AIR_STEPS: dict[AirStepKey, tuple[float, str]] = {
+    "bigger_cam": (
+        BIGGER_CAM,
+        f"A bigger cam was fitted: {100 * (BIGGER_CAM - 1.0):.0f} % more air to begin with, less beside it.",
+    ),
+    "wants_to_die": (1.0 + AIR_STEP, f"It wants to die: {100 * AIR_STEP:.0f} % more air."),
+    "hangs_high": (1.0 - AIR_STEP, f"It hangs high: {100 * AIR_STEP:.0f} % less air."),
+    "surges": (
+        1.0 + AIR_STEP,
+        f"It surges: {100 * AIR_STEP:.0f} % more air first, before any loop is touched.",
+    ),
+}
 #: A first step beside the warm cell counts less from neighbour to neighbour. [–]
 _BLEND = (1.0, 0.6, 0.3)
 #: The loop's closed response is made so many times slower than the engine's lag. [–]
 _SLOWER = 2.0
+#: A step of the valve that speed is read after, and how many are looked at. [%, –]
+_STEP_PCT, _MOST_STEPS = 2.0, 400
 _ERRORS_RPM = (-400.0, -250.0, -120.0, -50.0, 0.0, 50.0, 120.0, 250.0, 400.0)
 
 
@@ -106,9 +121,7 @@ class AirStep:
     sentence: str
 
 
-def air_step(
-    coolant_c: FloatArray, at_c: float, outcome: Outcome | Literal["bigger_cam"]
-) -> AirStep:
+def air_step(coolant_c: FloatArray, at_c: float, step: AirStepKey) -> AirStep:
     """Return by what idle air is multiplied after a bigger cam, or after what the last try did.
 
     Parameters
@@ -117,26 +130,22 @@ def air_step(
         Breakpoints. [°C]
     at_c : float
         Where it was tried. [°C]
-    outcome : str
-        "bigger_cam" for the first step, else what it did.
+    step : str
+        Of :data:`AIR_STEPS`.
+
+    Raises
+    ------
+    InputRefused
+        If there is no such step.
     """
-    step = {
-        "bigger_cam": math.log(_BIGGER_CAM), "wants_to_die": math.log(1.0 + _STEP),
-        "hangs_high": math.log(1.0 - _STEP), "surges": math.log(1.0 + _STEP), "good": 0.0,
-    }[outcome]  # fmt: skip
-    nearest = int(np.argmin(np.abs(coolant_c - at_c)))
-    shares = [
-        _BLEND[abs(i - nearest)] if abs(i - nearest) < len(_BLEND) else 0.0
-        for i in range(coolant_c.size)
-    ]
-    words = {
-        "bigger_cam": "A bigger cam breathes worse at idle: 20 % more air to begin with, blended into the neighbours.",
-        "wants_to_die": "It wants to die: 5 % more air.",
-        "hangs_high": "It hangs high: 5 % less air.",
-        "surges": "It surges: 5 % more air first, before any loop is touched.",
-        "good": "It idles: nothing is changed.",
-    }[outcome]
-    return AirStep(tuple(float(np.exp(step * share)) for share in shares), words)
+    if step not in AIR_STEPS:
+        raise field_refused(
+            "outcome", "It wants to die, hangs high or surges, or a bigger cam was fitted."
+        )
+    factor, sentence = AIR_STEPS[step]
+    away = np.abs(np.arange(coolant_c.size) - int(np.argmin(np.abs(coolant_c - at_c))))
+    share = np.array([*_BLEND, *[0.0] * coolant_c.size])[away]
+    return AirStep(tuple(float(f) for f in factor**share), sentence)
 
 
 @dataclass(frozen=True)
@@ -196,22 +205,27 @@ class StepResponse:
     lag_s: float
     delay_s: float
 
+    def gains(self) -> LoopGains:
+        """Return the gains of an idle loop that is made by it."""
+        return loop_gains(self.gain_rpm_per_pct, self.lag_s, self.delay_s)
 
-def step_response(time_s: FloatArray, duty_pct: FloatArray, rpm: FloatArray) -> StepResponse | None:
-    """Return how speed follows the largest lone step of the valve; None where none can be read.
+
+def step_response(channels: Mapping[str, FloatArray]) -> StepResponse | None:
+    """Return how speed follows the valve, the middle of all lone steps; None where none can be read.
 
     Parameters
     ----------
-    time_s, duty_pct, rpm : ndarray
-        Of a sweep or of steps. [s, %, 1/min]
+    channels : mapping of str to ndarray
+        time_s, idle_valve_pct and rpm, of a sweep or of steps. [s, %, 1/min]
     """
-    jumps = np.abs(np.diff(duty_pct))
+    time_s, duty_pct, rpm = (channels[key] for key in ("time_s", "idle_valve_pct", "rpm"))
     found: list[StepResponse] = []
-    for place in np.flatnonzero(jumps > 2.0):
+    for place in np.flatnonzero(np.abs(np.diff(duty_pct)) > _STEP_PCT)[:_MOST_STEPS]:
         at = time_s[place + 1]
-        before = (time_s > at - 2.0) & (time_s <= time_s[place])
-        after = (time_s >= at) & (time_s < at + 4.5)
-        if before.sum() < 4 or after.sum() < 8 or np.ptp(duty_pct[after]) > 0.5:
+        begin, end = np.searchsorted(time_s, (at - 2.0, at + 4.5))
+        before, after = slice(begin, place + 1), slice(place + 1, end)
+        few = place + 1 - begin < 4 or end - place - 1 < 8
+        if few or np.ptp(duty_pct[after]) > 0.5:
             continue
         old, new = float(np.median(rpm[before])), float(np.median(rpm[after][-5:]))
         step = float(duty_pct[place + 1] - duty_pct[place])

@@ -14,7 +14,7 @@ Turn = Literal["none", "open", "close", "unknown"]
 #: Where a warm valve sits well, as shares of its working range: low, aimed at, high. It opens by two to
 #: three times for the cold and for loads, and has to be able to close on a flare (common practice, no
 #: source).
-_LOW, _AIM, _HIGH = 0.12, 0.27, 0.42
+SITS_LOW, _AIM, SITS_HIGH = 0.12, 0.27, 0.42
 #: So near to an end of its range a valve can do nothing more. [%]
 _AT_END_PCT = 1.5
 #: What one whole turn of a usual stop screw moves a valve by, and the factor either way in which that is
@@ -113,7 +113,7 @@ def judge_stop(
     def place(share: float) -> float:
         return high - share * span if inverted else low + share * span
 
-    band = sorted((place(_LOW), place(_HIGH)))
+    band = sorted((place(SITS_LOW), place(SITS_HIGH)))
     aim = place(_AIM)
     last = readings[-1]
     sentences: list[str] = []

@@ -31,6 +31,8 @@ _BESIDE = 0.5
 _LEAST_BEGINNING = 0.38
 #: Between two openings nobody looked: a knee is known no better than this share of a step. [–]
 _BETWEEN_STEPS = 0.2
+#: Up and down further apart than this, the valve sticks (common practice, no source). [%]
+STICKS_PCT = 4.0
 #: A flat end is one where speed moves by less than this share of the span. [–]
 _FLAT_SHARE = 0.03
 #: Speed may vary by this share of the span without spoiling a sweep. [–]
@@ -77,11 +79,20 @@ class Sweep:
     steps: tuple[Plateau, ...]
     sentences: tuple[str, ...]
 
+    @property
+    def tells_limits(self) -> bool:
+        """Whether there is a limit to take."""
+        return self.told and (self.minimum_pct is not None or self.maximum_pct is not None)
+
 
 @dataclass(frozen=True)
 class _Knee:
     place_pct: float
     error_pct: float
+
+    def told(self) -> tuple[float, float]:
+        """Return place and width as they are told. [%, %]"""
+        return round(self.place_pct, 1), round(self.error_pct, 1)
 
 
 def fit_sweep(channels: Mapping[str, FloatArray]) -> Sweep:
@@ -101,10 +112,10 @@ def fit_sweep(channels: Mapping[str, FloatArray]) -> Sweep:
     if missing:
         raise LogRefused(f"A sweep needs speed and idle valve; missing: {', '.join(missing)}.")
     steps = plateaus_of(channels)
-    used = _settled(_before_a_stall(steps))
-    doubts = [*_doubts(steps, used, channels)]
-    if doubts:
-        return _untold(steps, doubts)
+    used = _settled(tuple(s for s in steps if not s.stalled))
+    doubt = _doubt(steps, used, channels)
+    if doubt:
+        return _untold(steps, doubt)
     duty = np.array([s.duty_pct for s in used])
     rpm = np.array([s.rpm for s in used])
     rises = float(np.corrcoef(duty, rpm)[0, 1]) > 0.0
@@ -113,18 +124,14 @@ def fit_sweep(channels: Mapping[str, FloatArray]) -> Sweep:
     place = duty - shift * np.array([s.direction for s in used])
     span = float(np.ptp(rpm))
     signed = rpm if rises else -rpm
-    low = _knee(place, signed, span)
-    high = _knee(-place, -signed, span)
-    minimum = None if low is None else low
-    maximum = None if high is None else _Knee(-high.place_pct, high.error_pct)
+    minimum, turned = _knee(place, signed, span), _knee(-place, -signed, span)
+    maximum = None if turned is None else _Knee(-turned.place_pct, turned.error_pct)
     badly = [k for k in (minimum, maximum) if k is not None and k.error_pct > WANTED_PCT]
     if badly:
         return _untold(
             steps,
-            [
-                f"The knee is known to ±{badly[0].error_pct:.0f} % only: take smaller steps, let each settle, "
-                "and go through the range both ways."
-            ],
+            f"The knee is known to ±{badly[0].error_pct:.0f} % only: take smaller steps, let each settle, "
+            "and go through the range both ways.",
         )
     lower = minimum.place_pct if minimum else float(place.min())
     upper = maximum.place_pct if maximum else float(place.max())
@@ -134,15 +141,11 @@ def fit_sweep(channels: Mapping[str, FloatArray]) -> Sweep:
         *_stalls(steps),
         *_remarks(used, hysteresis, minimum, maximum, channels),
     ]
+    low, low_error = (None, None) if minimum is None else minimum.told()
+    high, high_error = (None, None) if maximum is None else maximum.told()
+    sticks, sticks_error = (None, None) if hysteresis is None else hysteresis
     return Sweep(
-        True,
-        None if minimum is None else round(minimum.place_pct, 1),
-        None if maximum is None else round(maximum.place_pct, 1),
-        None if minimum is None else round(minimum.error_pct, 1),
-        None if maximum is None else round(maximum.error_pct, 1),
-        round(gain, 2), round(gain_error, 2),
-        None if hysteresis is None else round(hysteresis[0], 1),
-        None if hysteresis is None else round(hysteresis[1], 1),
+        True, low, high, low_error, high_error, round(gain, 2), round(gain_error, 2), sticks, sticks_error,
         not rises, steps, tuple(sentences),
     )  # fmt: skip
 
@@ -156,50 +159,44 @@ def _settled(used: tuple[Plateau, ...]) -> tuple[Plateau, ...]:
     return calm if len(calm) > 2 * len(used) // 3 else used
 
 
-def _before_a_stall(steps: Sequence[Plateau]) -> tuple[Plateau, ...]:
-    """Return the steps on which it ran; what follows a stall is another start."""
-    return tuple(s for s in steps if not s.stalled)
-
-
-def _doubts(
+def _doubt(
     steps: Sequence[Plateau], used: Sequence[Plateau], channels: Mapping[str, FloatArray]
-) -> list[str]:
+) -> str:
+    """Return why nothing can be told, empty where it can."""
     if not steps and float(np.nanmax(channels["rpm"])) < 300.0:
-        return ["The engine does not run in this log."]
+        return "The engine does not run in this log."
     if any(s.stalled for s in steps) and len(used) < _LEAST_STEPS:
-        return ["It stalled in the sweep. Begin at the opening at which it idles, and go up first."]
+        return "It stalled in the sweep. Begin at the opening at which it idles, and go up first."
     if len({round(s.duty_pct, 1) for s in used}) < _LEAST_STEPS:
-        return [
+        return (
             f"Only {len({round(s.duty_pct, 1) for s in used})} openings are in it; take at least "
             f"{_LEAST_STEPS}, in steps of about 5 % over the whole range."
-        ]
+        )
     speeds = np.array([s.rpm for s in used])
     span = float(np.ptp(speeds))
     if span < _LEAST_SPAN_RPM:
-        return [
+        return (
             f"Speed moves by {span:.0f} rpm only over the whole sweep: the valve does not reach the air. Look "
             "whether it clicks, whether its hose is open, whether the drive frequency suits it, and whether "
             "the idle loop was switched off."
-        ]
+        )
     short = [s for s in used if s.length_s < _LEAST_STEP_S]
     drifting = [s for s in used if abs(s.drift_rpm) > max(_DRIFTS * span, 25.0)]
     if len(short) > len(used) // 3 or len(drifting) > len(used) // 3:
         usual = float(np.median([s.length_s for s in used]))
-        return [
+        return (
             f"The steps are too short to settle ({usual:.1f} s each, speed still moving): wait about 5 s on "
             "each."
-        ]
+        )
     scatter = float(np.median([s.scatter_rpm for s in used]))
     if scatter > _SCATTERS * span:
-        return [
-            f"Speed varies by ±{scatter:.0f} rpm on each step: it hunts or misfires. Mend that before the sweep."
-        ]
+        return f"Speed varies by ±{scatter:.0f} rpm on each step: it hunts or misfires. Mend that before the sweep."
     throttle = channels.get("throttle_pct")
     if throttle is not None and float(np.ptp(_central(throttle))) > _MOVED_THROTTLE_PCT:
-        return ["The throttle moved during the sweep: it has to stay shut."]
+        return "The throttle moved during the sweep: it has to stay shut."
     if _by_order_of_time(used) > 0.5 * span:
-        return ["Speed changed as much with time as with the valve: warm the engine up first."]
-    return []
+        return "Speed changed as much with time as with the valve: warm the engine up first."
+    return ""
 
 
 def _central(values: FloatArray) -> FloatArray:
@@ -230,7 +227,7 @@ def _hysteresis(used: Sequence[Plateau], rises: bool) -> tuple[float, float] | N
     apart = np.interp(inner, *rising) - np.interp(inner, *falling)
     value = float(np.median(apart))
     error = 1.645 * float(np.std(apart)) / np.sqrt(min(len(up), len(down), 8))
-    return max(0.0, value), max(error, 0.2)
+    return round(max(0.0, value), 1), round(max(error, 0.2), 1)
 
 
 def _knee(place: FloatArray, rpm: FloatArray, span: float) -> _Knee | None:
@@ -298,7 +295,7 @@ def _stalls(steps: Sequence[Plateau]) -> list[str]:
     first = next((s for s in steps if s.stalled), None)
     if first is None:
         return []
-    return [f"It stalled at {first.duty_pct:.0f} %: what came after it is not used."]
+    return [f"It stalled at {first.duty_pct:.0f} %: the steps on which it stood are not used."]
 
 
 def _remarks(
@@ -311,7 +308,7 @@ def _remarks(
     said = []
     if hysteresis is None:
         said.append("It went one way only: hysteresis is not told. Go back the other way as well.")
-    elif hysteresis[0] > 4.0:
+    elif hysteresis[0] > STICKS_PCT:
         said.append(
             f"Hysteresis is {hysteresis[0]:.1f} %: the valve sticks. Clean it, look at its spring, and try "
             "another drive frequency before any loop is made to fight it."
@@ -331,6 +328,6 @@ def _remarks(
     return said
 
 
-def _untold(steps: Sequence[Plateau], sentences: Sequence[str]) -> Sweep:
-    said = (f"The limits are not told. {sentences[0]}", *sentences[1:])
-    return Sweep(False, None, None, None, None, None, None, None, None, None, tuple(steps), said)
+def _untold(steps: Sequence[Plateau], why: str) -> Sweep:
+    nothing = (None,) * 9
+    return Sweep(False, *nothing, tuple(steps), (f"The limits are not told. {why}",))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
@@ -100,54 +100,72 @@ def warm_idle(facts: IdleFacts, *, has_valve: bool = True) -> WarmIdle:
     return WarmIdle(True, False, "The warm idle is true.", points)
 
 
-def _points(facts: IdleFacts, has_valve: bool) -> Sequence[Point]:
-    def point(key: str, title: str, state: State, sentence: str, *, needed: bool = True) -> Point:
-        if key in facts.stale and state != "missing":
-            return Point(
-                key,
-                title,
-                "stale",
-                f"Something it stands on was changed since: read it again. ({sentence})",
-                needed,
-            )
-        return Point(key, title, state, sentence, needed)
+#: What each condition is called, and what to do while nothing was read of it.
+_CONDITIONS: dict[str, tuple[str, str]] = {
+    "stop": ("Throttle stop", "Read the warm valve and turn the stop until it sits well."),
+    "return": (
+        "Return of the throttle",
+        "Open and let go a few times, and read where it comes to.",
+    ),
+    "sweep": ("Valve sweep", "Drive the valve through its range and bring the log."),
+    "hunting": ("Steady idle", "Let it idle for half a minute and bring the log."),
+}
 
-    stop, closing, sweep, air, hunting = (
+
+def _points(facts: IdleFacts, has_valve: bool) -> Iterator[Point]:
+    stop, closing, sweep, hunting, air = (
         facts.stop,
         facts.closing,
         facts.sweep,
-        facts.air,
         facts.hunting,
+        facts.air,
     )
-    found = []
-    if has_valve:
-        found.append(
-            point("stop", "Throttle stop", "missing", "Read the warm valve and turn the stop until it sits well.")
-            if stop is None
-            else point("stop", "Throttle stop", "good" if stop.is_true else "stop", stop.sentences[0])
-        )  # fmt: skip
-    found.append(
-        point("return", "Return of the throttle", "missing", "Open and let go a few times, and read where it comes to.")
-        if closing is None
-        else point("return", "Return of the throttle", "missing" if closing.verdict == "untold" else closing.verdict, closing.sentences[0])
-    )  # fmt: skip
-    if has_valve:
-        found.append(
-            point("sweep", "Valve sweep", "missing", "Drive the valve through its range and bring the log.", needed=False)
-            if sweep is None
-            else point("sweep", "Valve sweep", "good" if sweep.told and not sweep.inverted else "attention", sweep.sentences[0], needed=False)
-        )  # fmt: skip
-    found.append(
-        point("hunting", "Steady idle", "missing", "Let it idle for half a minute and bring the log.")
-        if hunting is None
-        else point("hunting", "Steady idle", "stop" if hunting.hunting else "attention" if hunting.cause != "none" else "good", hunting.sentences[0])
-    )  # fmt: skip
+    states: dict[str, tuple[State, str] | None] = {
+        "stop": None if stop is None else ("good" if stop.is_true else "stop", stop.sentences[0]),
+        "return": None if closing is None else (_of_return(closing), closing.sentences[0]),
+        "sweep": None if sweep is None else (_of_sweep(sweep), sweep.sentences[0]),
+        "hunting": None if hunting is None else (_of_hunting(hunting), hunting.sentences[0]),
+    }
+    for key, read in states.items():
+        if not has_valve and key in ("stop", "sweep"):
+            continue
+        title, to_do = _CONDITIONS[key]
+        # A sweep may wait, but a valve that works the wrong way round may not.
+        needed = key != "sweep" or (read is not None and read[0] == "stop")
+        yield _point(facts, key, title, *(read or ("missing", to_do)), needed=needed)
     if air is not None:
-        found.append(
-            point("air", "Unmetered air", "stop" if air.leaks else "good" if air.told or air.known_gps else "attention", " ".join(air.sentences[-1:]))
-        )  # fmt: skip
+        yield _point(facts, "air", "Unmetered air", _of_air(air), air.sentences[-1])
     for load in facts.loads:
-        found.append(
-            point(f"load-{load.load}", "Load", load.verdict, load.sentence, needed=load.stalled)
-        )
-    return found
+        key = f"load-{load.load}"
+        yield _point(facts, key, "Load", load.verdict, load.sentence, needed=load.stalled)
+
+
+def _of_return(closing: ReturnTest) -> State:
+    return "missing" if closing.verdict == "untold" else closing.verdict
+
+
+def _of_sweep(sweep: Sweep) -> State:
+    if sweep.inverted:
+        return "stop"
+    return "good" if sweep.told else "attention"
+
+
+def _of_hunting(hunting: Hunting) -> State:
+    if hunting.hunting:
+        return "stop"
+    return "good" if hunting.cause == "none" else "attention"
+
+
+def _of_air(air: IdleAir) -> State:
+    if air.leaks:
+        return "stop"
+    return "attention" if air.known_gps is None else "good"
+
+
+def _point(
+    facts: IdleFacts, key: str, title: str, state: State, sentence: str, *, needed: bool = True
+) -> Point:
+    if key in facts.stale and state != "missing":
+        again = f"Something it stands on was changed since: read it again. ({sentence})"
+        return Point(key, title, "stale", again, needed)
+    return Point(key, title, state, sentence, needed)

@@ -9,5 +9,5 @@ GATE_RISKS: dict[str, str] = {
     "injectors": "Every pulse is wrong by the same share: flooded, or lean under load.",
     "trigger": "Spark at the wrong moment: it kicks back, or fires into the intake.",
     "base-maps": "The tables themselves say stop.",
-    "hot-idle": "",
+    "hot-idle": "What was read of an earlier idle speaks against it: it may not hold by itself.",
 }

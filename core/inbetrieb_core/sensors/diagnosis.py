@@ -13,6 +13,7 @@ from .explanations import Explanation, Mistake, ranked
 from .library import LIBRARY
 from .sheet import USUAL_PULL_UPS_OHM, rail_readings
 from .thermistor import Thermistor, divider_v
+from .transfers import Transfer
 
 #: How near a mistake must come to the reading to be named.
 _SAME_PULL_UP_SHARE = 0.06
@@ -88,7 +89,7 @@ def explain_temperature(sensor: SensorEntry | None, reading_c: float, true_c: fl
     return "offset or slope is wrong.", ("the transfer that is entered", "sensor ground")
 
 
-def _wrong_temperatures(transfer: object, reading_c: float, true_c: float) -> Iterator[Mistake]:
+def _wrong_temperatures(transfer: Transfer, reading_c: float, true_c: float) -> Iterator[Mistake]:
     """Yield the mistakes that could stand behind a temperature, each with what it would read."""
     yield Mistake("a reading in °F", 1.8 * true_c + 32.0, _UNIT_K, 0.5, ("the unit of the curve",))
     yield Mistake("a reading in kelvin", true_c + 273.15, _UNIT_K, 0.3, ("the unit of the curve",))

@@ -25,7 +25,7 @@ _FRACTION_BELOW = 3.0
 STANDARD_KPA = 101.3
 
 
-def breakpoints(cells: Sequence[object]) -> tuple[list[float] | None, bool]:
+def read_breakpoints(cells: Sequence[object]) -> tuple[list[float] | None, bool]:
     """Return breakpoints as numbers, and whether marks between thousands were taken out.
 
     "500", "1,000", "1,500" rise only where the comma parts thousands.

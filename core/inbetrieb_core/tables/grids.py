@@ -17,7 +17,14 @@ from ..errors import field_refused
 from ..provenance import Provenance
 from ..quantities import FloatArray, linear_conversion, recognise_unit
 from ..trade import PETROL_GAUGE_AFR
-from .as_meant import STANDARD_KPA, breakpoints, is_fraction, is_gauge, is_throttle, stands_turned
+from .as_meant import (
+    STANDARD_KPA,
+    is_fraction,
+    is_gauge,
+    is_throttle,
+    read_breakpoints,
+    stands_turned,
+)
 from .axis import AxisError
 from .definitions import AXES, DEFINITIONS
 from .table import Table, TableError, axes_named, filled, make_axis
@@ -131,7 +138,7 @@ class _Reader:
         if len(body) <= 2 and body and len(_trimmed(body[0])) > 2:
             body = _upright(body, self.definition.title)
         pairs = [self._pair(i, row) for i, row in enumerate(body, start=1)]
-        marked, thousands = breakpoints([row[0] for row in body])
+        marked, thousands = read_breakpoints([row[0] for row in body])
         if thousands and marked is not None:
             pairs = [(point, value) for point, (_, value) in zip(marked, pairs, strict=True)]
             self.said.append("Marks between thousands of the breakpoints were left out.")
@@ -205,7 +212,7 @@ class _Reader:
         return "throttle_pct"
 
     def _breakpoints(self, cells: Sequence[Cell], where: str) -> list[float]:
-        points, thousands = breakpoints(cells)
+        points, thousands = read_breakpoints(cells)
         if points is None:
             return self._numbers(cells, where)  # says which cell is none
         if thousands:

@@ -3468,7 +3468,7 @@ export interface components {
         };
         /**
          * AirIn
-         * @description Warm idle, typed or in a log; and what is known of meter, valve and stop.
+         * @description Warm idle, typed or in a log; what is typed counts before what is logged.
          */
         AirIn: {
             /**
@@ -3516,15 +3516,27 @@ export interface components {
         AirStepIn: {
             /**
              * Coolant C
-             * @description [°C]
-             * @default 85
+             * @description where it was tried; warm if not given [°C]
              */
-            coolant_c: number;
+            coolant_c?: number | null;
             /**
              * Outcome
              * @enum {string}
              */
             outcome: "bigger_cam" | "wants_to_die" | "hangs_high" | "surges";
+        };
+        /**
+         * AirStepOut
+         * @description One step of idle air.
+         */
+        AirStepOut: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "bigger_cam" | "wants_to_die" | "hangs_high" | "surges";
+            /** Sentence */
+            sentence: string;
         };
         /**
          * Allocation
@@ -6554,6 +6566,11 @@ export interface components {
          */
         IdleOut: {
             air: components["schemas"]["IdleAir"] | null;
+            /**
+             * Air Steps
+             * @description steps of idle air that can be taken
+             */
+            air_steps: components["schemas"]["AirStepOut"][];
             closing: components["schemas"]["ReturnTest"] | null;
             gate: components["schemas"]["GateOut"];
             /** Has Valve */

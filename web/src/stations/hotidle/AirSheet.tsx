@@ -14,6 +14,7 @@ import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';
+import { levelOf } from './levelOf';
 import { RUNNING_CAUTION } from './StopSheet';
 
 type Numbers = Record<string, number | null>;
@@ -37,7 +38,7 @@ export function AirSheet({ idle }: { idle: Schemas['IdleOut'] }) {
             <Typography variant="h1" sx={{ mb: 1 }}>
                 Air and loads
             </Typography>
-            {idle.air && <Sentences sentences={idle.air.sentences} level={idle.air.leaks ? 'stop' : idle.air.told || idle.air.known_gps ? 'good' : 'attention'} />}
+            {idle.air && <Sentences sentences={idle.air.sentences} level={levelOf(idle, 'air')} />}
             <Group title="Warm idle">
                 {field('rpm', 'Speed', 'rpm')}
                 {field('map_kpa', 'Manifold pressure', 'kPa')}

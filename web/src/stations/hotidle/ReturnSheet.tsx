@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
@@ -12,10 +13,9 @@ import { LogChoice } from '../../parts/LogChoice';
 import { PointGrid, type Row } from '../../parts/PointGrid';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
+import { levelOf } from './levelOf';
 import { SimulatedRun } from './SimulatedRun';
 import { RUNNING_CAUTION } from './StopSheet';
-
-const LEVELS = { good: 'good', attention: 'attention', stop: 'stop', untold: 'attention' } as const;
 
 /** The return of the throttle: opened and let go, does it come to the same place? */
 export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
@@ -36,7 +36,7 @@ export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 Return of the throttle
             </Typography>
             <Typography sx={{ mb: 1.5 }}>Open and let go at least four times, five seconds apart. Bring the log, or type where throttle and speed came to.</Typography>
-            {found && <Sentences sentences={found.sentences} level={LEVELS[found.verdict]} />}
+            {found && <Sentences sentences={found.sentences} level={levelOf(idle, 'return')} />}
             {judge.error && <ProblemNote error={judge.error} />}
             <LogChoice value={logId} onChange={(id) => (setLogId(id), judge.mutate(id))} hint="A log of the closings:" />
             <SimulatedRun
@@ -45,6 +45,7 @@ export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 troubles={{ 'a throttle that comes back': {}, 'a cable that drags': { spread_pct: 1.6 } }}
                 onLog={(id) => (setLogId(id), judge.mutate(id))}
             />
+            <Box sx={{ maxWidth: 440 }}>
             <PointGrid
                 title="Typed"
                 columns={[
@@ -54,10 +55,12 @@ export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 rows={rows}
                 onChange={setRows}
             />
+            </Box>
             <Button variant="contained" sx={{ my: 2 }} disabled={!typed.length || judge.isPending} onClick={() => judge.mutate(null)}>
                 Judge what is typed
             </Button>
             {found && found.closings.length > 1 && (
+                <Box sx={{ maxWidth: 640 }}>
                 <CurvePlot
                     title="Throttle after each closing"
                     xLabel="closing"
@@ -67,6 +70,7 @@ export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                     yEnds={[0, 1]}
                     height={220}
                 />
+                </Box>
             )}
             <Caution>{RUNNING_CAUTION}</Caution>
         </>

@@ -13,13 +13,6 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { formatNumber } from '../../units/units';
 import { sparkQuery } from './api';
 
-const OUTCOMES = {
-    bigger_cam: 'A bigger cam was fitted: 20 % more air',
-    wants_to_die: 'It wants to die: 5 % more',
-    hangs_high: 'It hangs high: 5 % less',
-    surges: 'It surges: 5 % more first',
-} as const;
-
 /** Target over coolant, spark over the error of speed, and the steps of idle air. */
 export function SparkSheet({ idle }: { idle: Schemas['IdleOut'] }) {
     const { job } = useJob();
@@ -30,7 +23,7 @@ export function SparkSheet({ idle }: { idle: Schemas['IdleOut'] }) {
     const onSuccess = () => refresh(queryClient, job.id, 'idle', 'tables');
     const take = useMutation({ mutationFn: () => unwrap(client.POST('/api/jobs/{job_id}/idle/spark', { ...path, body: { lopey } })), onSuccess });
     const step = useMutation({
-        mutationFn: (outcome: keyof typeof OUTCOMES) => unwrap(client.POST('/api/jobs/{job_id}/idle/step', { ...path, body: { outcome, coolant_c: 85 } })),
+        mutationFn: (outcome: Schemas['AirStepOut']['key']) => unwrap(client.POST('/api/jobs/{job_id}/idle/step', { ...path, body: { outcome } })),
         onSuccess,
     });
     const offsets = Object.entries(idle.target_offsets_rpm).map(([key, rpm]) => `${key.replaceAll('_', ' ')} ${rpm > 0 ? '+' : ''}${formatNumber(rpm, 0)} rpm`);
@@ -80,9 +73,9 @@ export function SparkSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 Idle air, one step at a time
             </Typography>
             <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
-                {Object.entries(OUTCOMES).map(([key, label]) => (
-                    <Button key={key} variant="outlined" disabled={step.isPending} onClick={() => step.mutate(key as keyof typeof OUTCOMES)}>
-                        {label}
+                {idle.air_steps.map(({ key, sentence }) => (
+                    <Button key={key} variant="outlined" disabled={step.isPending} onClick={() => step.mutate(key)} sx={{ textAlign: 'left' }}>
+                        {sentence}
                     </Button>
                 ))}
             </Box>

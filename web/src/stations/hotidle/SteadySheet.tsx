@@ -1,3 +1,4 @@
+import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
@@ -11,6 +12,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
 import { SmallTable } from '../../parts/SmallTable';
 import { formatNumber } from '../../units/units';
+import { levelOf } from './levelOf';
 import { SimulatedRun } from './SimulatedRun';
 import { RUNNING_CAUTION } from './StopSheet';
 
@@ -33,9 +35,10 @@ export function SteadySheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 Steady idle
             </Typography>
             <Typography sx={{ mb: 1.5 }}>Warm, throttle shut, loops on: let it idle for half a minute with speed, valve, spark, lambda and battery logged.</Typography>
-            {found && <Sentences sentences={found.sentences} level={found.hunting ? 'stop' : found.cause === 'none' ? 'good' : 'attention'} />}
+            {found && <Sentences sentences={found.sentences} level={levelOf(idle, 'hunting')} />}
             {judge.error && <ProblemNote error={judge.error} />}
             {found && found.loops.length > 0 && (
+                <Box sx={{ maxWidth: 640 }}>
                 <SmallTable
                     title="How much of the swing each would make"
                     heads={['Channel', 'Of the swing', 'Leads speed by']}
@@ -43,6 +46,7 @@ export function SteadySheet({ idle }: { idle: Schemas['IdleOut'] }) {
                     rows={found.loops.map(({ channel, share, leads_deg }) => [CHANNELS[channel] ?? channel, `${formatNumber(100 * share, 0)} %`, `${formatNumber(leads_deg, 0)}°`])}
                     foot={found.period_s ? `Period ${formatNumber(found.period_s, 1)} s, ±${formatNumber(found.amplitude_rpm, 0)} rpm.` : `±${formatNumber(found.amplitude_rpm, 0)} rpm.`}
                 />
+                </Box>
             )}
             <LogChoice value={logId} onChange={choose} hint="A log of the idle:" />
             <SimulatedRun

@@ -14,6 +14,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
 import { SmallTable } from '../../parts/SmallTable';
 import { formatNumber } from '../../units/units';
+import { levelOf } from './levelOf';
 import { SimulatedRun } from './SimulatedRun';
 import { RUNNING_CAUTION } from './StopSheet';
 
@@ -42,7 +43,7 @@ export function SweepSheet({ idle }: { idle: Schemas['IdleOut'] }) {
             <Typography sx={{ mb: 1.5 }}>
                 Warm, idle loop off, spark held: step the valve through its range and back, about 5 % and 5 s each, and log it. Where speed stops following are its real limits.
             </Typography>
-            {sweep && <Sentences sentences={sweep.sentences} level={sweep.told ? (sweep.inverted ? 'stop' : 'good') : 'attention'} />}
+            {sweep && <Sentences sentences={sweep.sentences} level={levelOf(idle, 'sweep')} />}
             {read.error && <ProblemNote error={read.error} />}
             {sweep && (
                 <Box sx={{ display: 'grid', gap: 3, gridTemplateColumns: { xs: 'minmax(0, 1fr)', md: 'minmax(0, 1fr) 250px' }, alignItems: 'start' }}>
