@@ -22,6 +22,7 @@ from server.idle.api import router as idle_router
 from server.intake.api import router as intake_router
 from server.jobs.guests_api import router as guests_router
 from server.jobs.vocabulary_api import router as vocabulary_router
+from server.live.api import router as live_router
 from server.logbook.logs_api import router as logs_router
 from server.mornings.api import router as mornings_router
 from server.order.api import router as jobs_router
@@ -102,5 +103,6 @@ for router in (
     base_maps_router,
     table_bench_router,
     transfer_router,
+    live_router,
 ):
     api.add_router("", router)

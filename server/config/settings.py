@@ -65,6 +65,7 @@ INSTALLED_APPS = [
     "server.mornings",
     "server.bench",
     "server.trainer",
+    "server.live",
     "server.demo",
 ]
 

@@ -82,6 +82,7 @@ class DoneIn(Body):
         None, description="with a choice: the trial is recorded at it [°C]"
     )
     seconds: float = Field(0.0, description="on its clock [s]")
+    log_id: int | None = Field(None, description="with a choice: the log of the start, judged")
 
 
 class SkipIn(RequestBody):
@@ -150,7 +151,7 @@ def do_step(request: SignedInRequest, job_id: int, key: str, payload: DoneIn) ->
     job = job_of(request.user, job_id)
     services.do_step(
         job, request.user, key, values=payload.values, choice=payload.choice,
-        coolant_c=payload.coolant_c, seconds=payload.seconds,
+        coolant_c=payload.coolant_c, seconds=payload.seconds, log_id=payload.log_id,
     )  # fmt: skip
     return _sheet_out(job)
 

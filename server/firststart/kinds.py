@@ -34,6 +34,10 @@ class StepDone:
         What said stop.
     seconds : float
         On its clock. [s]
+    log_id : int or None
+        Of the start, where it was logged.
+    told : tuple of str
+        What the readings say beyond going on or stopping, or what a log says otherwise.
     """
 
     values: tuple[ReadingTaken, ...] = ()
@@ -42,6 +46,8 @@ class StepDone:
     trial: int | None = None
     stopped: tuple[str, ...] = ()
     seconds: float = 0.0
+    log_id: int | None = None
+    told: tuple[str, ...] = ()
 
 
 SETUP: Kind[Setup] = Kind("start-setup", Setup)

@@ -14,10 +14,12 @@ from inbetrieb_core.runsheet import (
     RunIn,
     Setup,
     Step,
+    contradiction,
     judge_reading,
     outcome_of,
     run_in_of,
     steps_of,
+    told_of,
 )
 from inbetrieb_core.starts import Observation
 
@@ -129,7 +131,7 @@ def _readings(step: Step, values: Sequence[ReadingTaken]) -> tuple[str, ...]:
 
 
 def do_step(
-    job: Job, user: User, key: str, *, values: Sequence[ReadingTaken], choice: str, coolant_c: float | None, seconds: float
+    job: Job, user: User, key: str, *, values: Sequence[ReadingTaken], choice: str, coolant_c: float | None, seconds: float, log_id: int | None = None
 ) -> StepDone:  # fmt: skip
     """Write a step down as done, its readings judged; a stop is written down, too, and holds the sheet.
 
@@ -141,12 +143,17 @@ def do_step(
         If a reading is missing or impossible.
     """
     step = _step(job, key)
+    told = told_of(key, {v.key: v.value for v in values}, wanted_kpa=spec_of(job).rail_pressure_kpa)
     done = StepDone(
-        tuple(values), stopped=_readings(step, values), seconds=max(0.0, min(seconds, 36_000.0))
+        tuple(values),
+        stopped=_readings(step, values),
+        seconds=max(0.0, min(seconds, 36_000.0)),
+        told=told,
     )
     if step.choice:
         outcome = outcome_of(choice)
-        done = replace(done, choice=outcome.key, trial=_trial(job, user, outcome, coolant_c))
+        trial, told = _trial(job, user, outcome, coolant_c, log_id)
+        done = replace(done, choice=outcome.key, trial=trial, log_id=log_id, told=told)
         if outcome.key != "runs":
             done = replace(done, stopped=(outcome.next,))
     with writing():
@@ -154,14 +161,26 @@ def do_step(
     return done
 
 
-def _trial(job: Job, user: User, outcome: Outcome, coolant_c: float | None) -> int | None:
-    """Record what the engine did as a trial; None where its temperature was not read."""
+def _trial(
+    job: Job, user: User, outcome: Outcome, coolant_c: float | None, log_id: int | None
+) -> tuple[int | None, tuple[str, ...]]:
+    """Record what the engine did as a trial, and say where its log says otherwise.
+
+    None where neither a log is there nor its temperature was read.
+    """
+    if log_id is not None:
+        log = log_of(job, log_id)
+        revision = log.about.get("revision")
+        trial = judging.add_trial(
+            job, user, log=log, observation=None, told=Told(revision=revision)
+        )
+        return trial.number, contradiction(outcome, trial.verdict)
     if coolant_c is None:
-        return None
+        return None, ()
     if not -40.0 <= coolant_c <= 130.0:
         raise field_refused("coolant_c", "Coolant lies between −40 and 130 °C.")
     seen = Observation(outcome.verdict, coolant_c)  # type: ignore[arg-type]
-    return judging.add_trial(job, user, log=None, observation=seen, told=Told()).number
+    return judging.add_trial(job, user, log=None, observation=seen, told=Told()).number, ()
 
 
 @writing()

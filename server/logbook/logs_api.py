@@ -49,7 +49,7 @@ class LogOut(Schema):
 
     id: int
     name: str
-    origin: Literal["upload", "bench"]
+    origin: Literal["upload", "bench", "live"]
     channels: list[ChannelOut]
     ignored: list[ColumnUseOut] = Field(description="columns that were not read, with the reason")
     uses: list[ColumnUseOut] = Field(description="every column of the file")

@@ -12,7 +12,7 @@ class Log(AppendOnly):
 
     job = models.ForeignKey(Job, models.CASCADE, related_name="logs")
     name = models.CharField(max_length=200)
-    origin = models.CharField(max_length=10, help_text="upload or bench")
+    origin = models.CharField(max_length=10, help_text="upload, bench or live")
     about = models.JSONField(default=dict, help_text="conditions of a bench start")
     uses = models.JSONField(default=list, help_text="what became of each column of the file")
     problems = models.JSONField(default=list)

@@ -130,6 +130,13 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/season/looks": {"cause": "no-sync"},
             "/jobs/{job_id}/season/nights": {},
             "/jobs/{job_id}/season/end": {},
+            "/jobs/{job_id}/live": {"coolant_c": 20},
+            "/jobs/{job_id}/live/{number}/close": {},
+            "/jobs/{job_id}/live/{number}/command": {"key": True},
+            "/jobs/{job_id}/live/{number}/keep": {},
+            "/jobs/{job_id}/live/{number}/light": {},
+            "/jobs/{job_id}/live/{number}/run-in": {},
+            "/jobs/{job_id}/live/{number}/sweep": {},
         }
         multipart = (
             "/logs", "/logs/preview", "/import", "/captures", "/captures/upload", "/photographs",

@@ -1,7 +1,6 @@
 """Two saving at once, and a server killed in the middle of saving."""
 
 import json
-import os
 import random
 import signal
 import sqlite3
@@ -20,6 +19,7 @@ from inbetrieb_core.tables import from_plain
 from server.accounts.services import register
 
 from .base import FOUR
+from .migrated import migrated
 
 WRITER = """
 import os, sys
@@ -50,19 +50,71 @@ while True:
     add_trial(job, user, log=log, observation=None, told=Told())
 """
 
+BEGINS = """
+import os, sys
+os.environ["DJANGO_SETTINGS_MODULE"] = "server.config.settings"
+import django
+django.setup()
+from django.contrib.auth.models import User
+from inbetrieb_core.bench import LiveSetup
+from server.accounts.services import register
+from server.jobs.engine_data import entered_engine
+from server.jobs.models import Job
+from server.live import hosts, services
+from server.order.services import create_job
+"""
+LIVE = (
+    BEGINS
+    + """
+import time
+user = register(username="l", password=None, workshop="l")
+job = create_job(user, name="J", note="", engine=entered_engine(%s), display_units={}, axes=None, override_reason="")
+session = services.open_bench(job, user, engine="port_four", setup=LiveSetup(20.0), tables="newest", speed=1)
+host = hosts.host_of(session.pk)
+host.command("l", "", {"key": True})
+while True:
+    time.sleep(0.05)
+    print(host.rows, flush=True)
+"""
+)
+#: What the next process does when it finds the session.
+AFTER = (
+    BEGINS
+    + """
+from datetime import timedelta
+services._LOST_AFTER = timedelta(0)
+for end in services.end_lost():
+    print(end.log.sample_count, end.log.duration_s, end.log.about["stand_in"])
+"""
+)
+
 
 class KillTests(SimpleTestCase):
+    def test_a_killed_live_session_is_whole_up_to_the_last_second(self):
+        with tempfile.TemporaryDirectory() as folder:
+            env = migrated(folder)
+            server = subprocess.Popen(
+                [sys.executable, "-c", LIVE % repr(FOUR)], cwd=settings.ROOT, env=env, stdout=subprocess.PIPE,
+            )  # fmt: skip
+            came = 0
+            while came < 90:
+                came = int(server.stdout.readline())
+            server.send_signal(signal.SIGKILL)
+            server.wait()
+            server.stdout.close()
+            told = subprocess.run(
+                [sys.executable, "-c", AFTER], cwd=settings.ROOT, env=env, check=True, capture_output=True,
+            ).stdout.split(maxsplit=2)  # fmt: skip
+            kept, lasted_s = int(told[0]), float(told[1])
+            # 25 rows a second: at most the last second is lost, and what came while it was killed.
+            self.assertGreaterEqual(kept, came - 35)
+            self.assertAlmostEqual(lasted_s, kept / 25, delta=0.1)
+            self.assertIn(b"Simulated", told[2])
+
     def test_a_killed_server_leaves_only_whole_revisions_logs_and_trials(self):
         random.seed(7)
         with tempfile.TemporaryDirectory() as folder:
-            env = {
-                **os.environ,
-                "INBETRIEB_DATA": folder,
-                "DJANGO_SETTINGS_MODULE": "server.config.settings",
-                "INBETRIEB_SECRET_KEY": "x",
-            }
-            run = [sys.executable, "manage.py", "migrate", "-v0"]
-            subprocess.run(run, cwd=settings.ROOT, env=env, check=True)
+            env = migrated(folder)
             counts = []
             for _ in range(4):
                 writer = subprocess.Popen(

@@ -5,18 +5,18 @@ from .cranking import EDGE_FAULTS, EdgeFaultKind, simulate_cranking, simulate_li
 from .engines import NAMED, BenchEngine, stand_in
 from .faults import FAULTS, Fault, FaultKind, apply_faults
 from .held import IDLE_ONLY, USUAL_POINTS, HeldPoint, simulate_held
-from .idling import (
-    IdleLoops,
-    IdleTrouble,
-    ValveHardware,
-    simulate_idle,
-    sweep_duty,
-)
+from .idling import IdleLoops, IdleTrouble, simulate_idle, sweep_duty
+from .live import BenchSource, LiveSetup
+from .live_faults import LIVE_FAULTS
 from .sensors import SENSOR_FAULTS, SensorFaultKind, simulate_key_on
 from .simulate import simulate_start
 from .truth import EngineTruth
+from .valves import ValveHardware
 
 __all__ = [
+    "LIVE_FAULTS",
+    "BenchSource",
+    "LiveSetup",
     "sweep_duty",
     "simulate_idle",
     "ValveHardware",

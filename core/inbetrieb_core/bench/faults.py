@@ -173,14 +173,16 @@ FAULTS: dict[str, FaultKind] = {
 }
 
 
-def apply_faults(truth: EngineTruth, faults: Sequence[Fault]) -> EngineTruth:
-    """Return the engine with faults built in.
+def apply_faults(
+    truth: EngineTruth, faults: Sequence[Fault], kinds: Mapping[str, FaultKind] = FAULTS
+) -> EngineTruth:
+    """Return the engine with faults of some kinds built in.
 
     Raises
     ------
     InputRefused
         If a kind is unknown or its size out of bounds.
     """
-    for kind, size in sized(faults, FAULTS):
+    for kind, size in sized(faults, kinds):
         truth = kind.act(truth, size)
     return truth

@@ -10,70 +10,28 @@ import math
 from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 
-from ..air import flow_function
 from ..bounds import out_of_bounds
 from ..engine import EngineSpec
-from ..errors import InputRefused, field_refused
+from ..errors import InputRefused
+from ..idle import SweepPlan
 from ..logs import Trace
-from ..quantities import kelvin
 from ..tables import Calibration
 from .conditions import StartConditions
 from .corrected import CorrectedPlant
 from .engines import BenchEngine
 from .faults import Fault
 from .plant import LOGGED
-
-ValveKind = Literal["two_wire", "three_wire", "stepper", "electronic_throttle"]
+from .valves import SeatedValve, ValveHardware
 
 _WARM_C, _OUTSIDE_C = 88.0, 22.0
 _SETTLES_S = 8.0
-#: A valve travels at least so far. [%]
-_LEAST_TRAVEL_PCT = 10.0
 #: A blip of the pedal lasts so long, and comes so often. [s]
 _BLIP_S, _BLIP_EVERY_S = 0.8, 9.0
 _SPARK_AUTHORITY_DEG = 20.0
 _CORRECTION_PCT = 25.0
-#: A stepper moves in steps of this height; a driver of the wrong frequency shakes a valve by this. [%]
-_STEP_PCT, _SHAKES_PCT = 0.6, 2.5
-
-
-@dataclass(frozen=True)
-class ValveHardware:
-    """An idle actuator as it is.
-
-    Attributes
-    ----------
-    kind : {"two_wire", "three_wire", "stepper", "electronic_throttle"}
-    opens_pct, full_pct : float
-        Duty at which it begins to pass air, and from which on it passes no more. [%]
-    sticks_pct : float
-        By so much the same place needs another duty from above than from below. [%]
-    inverted : bool
-        Whether more duty closes it.
-    curve : float
-        Exponent of its air over its travel; 1 is a straight line. [–]
-    wrong_frequency : bool
-        Whether the driver's frequency does not suit it: it buzzes.
-    """
-
-    kind: ValveKind = "two_wire"
-    opens_pct: float = 22.0
-    full_pct: float = 78.0
-    sticks_pct: float = 0.0
-    inverted: bool = False
-    curve: float = 1.0
-    wrong_frequency: bool = False
-
-    def travel(self, duty_pct: float) -> float:
-        """Return how far it is open at a duty, 0 to 1. [% → –]"""
-        duty = round(duty_pct / _STEP_PCT) * _STEP_PCT if self.kind == "stepper" else duty_pct
-        share = (duty - self.opens_pct) / max(self.full_pct - self.opens_pct, 1.0)
-        share = min(1.0, max(0.0, 1.0 - share if self.inverted else share))
-        return float(share**self.curve)
 
 
 @dataclass(frozen=True)
@@ -154,7 +112,8 @@ class _IdlingPlant(CorrectedPlant):
         self.rpm = self.timed_rpm = self.target
         self.map_kpa, self.sensed_lambda = 40.0, 1.0
         self.correction_gain_pct_s, self.authority_pct = self.loops.mixture_gain, _CORRECTION_PCT
-        self.integral = self.stuck_at = self._opening_for_idle()
+        self.integral = self._opening_for_idle()
+        self.seated = SeatedValve(self.valve, self.integral)
         self.speeds: deque[tuple[float, float]] = deque()
 
     def _opening_for_idle(self) -> float:
@@ -181,17 +140,9 @@ class _IdlingPlant(CorrectedPlant):
 
     def air_inflow_gps(self, time_s: float) -> float:
         """Return the air past stop, valve and leak at a time. [s → g/s]"""
-        duty, valve = self.valve_pct, self.valve
-        # Friction: it follows only once the command has left the band about where it stands.
-        slack = 0.5 * valve.sticks_pct
-        self.stuck_at = min(max(self.stuck_at, duty - slack), duty + slack)
-        place = self.stuck_at
-        if valve.wrong_frequency:
-            place += _SHAKES_PCT * math.sin(2.0 * math.pi * 1.7 * time_s)
         full = self.truth.stop_gps * self.trouble.stop + self.trouble.leak_gps
-        full += self.truth.valve_full_gps * valve.travel(place)
-        density = self.ambient_kpa / 101.325 * math.sqrt(293.15 / kelvin(self.intake_c))
-        return full * density * flow_function(self.map_kpa / self.ambient_kpa)
+        full += self.truth.valve_full_gps * self.seated.travel(self.valve_pct, time_s)
+        return full * self.past_throttle()
 
     def injected_g(self, pulse_ms: float) -> float:
         """Return the fuel of one event, `pulse_ms` long, of which it gets only a share. [ms → g]"""
@@ -244,20 +195,10 @@ def check_idle(valve: ValveHardware, loops: IdleLoops, trouble: IdleTrouble) -> 
     InputRefused
         With one sentence for each figure that cannot be.
     """
-    problems = [
+    problems = valve.problems()
+    problems += [
         problem
         for field, value, lower, upper, unit, title in (
-            ("valve.opens_pct", valve.opens_pct, 0.0, 80.0, "%", "The valve opens at a duty that"),
-            (
-                "valve.full_pct",
-                valve.full_pct,
-                15.0,
-                100.0,
-                "%",
-                "The valve is wide open at a duty that",
-            ),
-            ("valve.sticks_pct", valve.sticks_pct, 0.0, 20.0, "%", "How far the valve sticks"),
-            ("valve.curve", valve.curve, 0.5, 2.0, "", "The valve's curve"),
             (
                 "loops.valve_integral",
                 loops.valve_integral,
@@ -302,10 +243,6 @@ def check_idle(valve: ValveHardware, loops: IdleLoops, trouble: IdleTrouble) -> 
     ]
     if problems:
         raise InputRefused(problems)
-    if valve.full_pct - valve.opens_pct < _LEAST_TRAVEL_PCT:
-        raise field_refused(
-            "valve.full_pct", f"A valve works over at least {_LEAST_TRAVEL_PCT:.0f} %."
-        )
 
 
 def simulate_idle(
@@ -392,11 +329,9 @@ def sweep_duty(
     begin_pct : float
         At which it is brought to idle first. [%]
     """
-    up = np.arange(low_pct, high_pct + 1e-9, step_pct)
-    # Nobody jumps to an end: from where it idles up, down, and back again.
-    places = [begin_pct, *up[up > begin_pct], *up[::-1][1:], *up[1:][up[1:] <= begin_pct]]
+    places = SweepPlan(low_pct, high_pct, step_pct, dwell_s).places(begin_pct)
 
     def duty(time_s: float) -> float:
-        return float(places[min(len(places) - 1, int(time_s // dwell_s))])
+        return places[min(len(places) - 1, int(time_s // dwell_s))]
 
     return duty, dwell_s * len(places)

@@ -140,7 +140,7 @@ class Plant:
             self.battery_v += (target - self.battery_v) * min(1.0, dt_s / 0.04)
         else:
             charging = self.rpm > 500.0
-            target = 14.1 if charging else truth.battery_rest_v - 0.2
+            target = truth.charging_v if charging else truth.battery_rest_v - 0.2
             self.battery_v += (target - self.battery_v) * min(
                 1.0, dt_s / (1.2 if charging else 0.3)
             )
@@ -189,11 +189,13 @@ class Plant:
         """Return the air past stop, valve and pedal at a time. [g/s]"""
         truth = self.truth
         full = truth.stop_gps + truth.valve_full_gps * self.valve_pct / 100.0
-        full += self.pedal_pct(time_s) * 0.12 * truth.valve_full_gps
-        ratio = self.map_kpa / self.ambient_kpa
-        # Valve and stop are sized at 101.3 kPa and 20 °C.
+        full += self.pedal_pct(time_s) * 0.12 * truth.valve_full_gps + truth.leak_gps
+        return full * self.past_throttle()
+
+    def past_throttle(self) -> float:
+        """Return the flow into the manifold now of one that is 1 when choked, at 101.3 kPa and 20 °C. [–]"""
         density = self.ambient_kpa / 101.325 * math.sqrt(293.15 / kelvin(self.intake_c))
-        return full * density * flow_function(ratio)
+        return density * flow_function(self.map_kpa / self.ambient_kpa)
 
     def pedal_pct(self, time_s: float) -> float:
         """Return the throttle that the driver holds at a time. [%]"""
@@ -220,6 +222,9 @@ class Plant:
         inflow = self.air_inflow_gps(self.time_s) * dt_s
         self.map_kpa += (inflow - air) * kpa_per_g
         self.map_kpa = min(self.ambient_kpa, max(8.0, self.map_kpa))
+        if truth.port_leak_gps and self.events % hardware.chambers == 0:
+            # It runs in all the time, and one cylinder gets it all.
+            air += truth.port_leak_gps * self.past_throttle() * dt_s * hardware.chambers
         return air
 
     # --- combustion and shaft -------------------------------------------------------
@@ -240,18 +245,17 @@ class Plant:
         work = INDICATED_WORK_KJ_PER_G * 1000.0 * self.truth.efficiency_scale * air_g * quality
         scatter = 1.0 + 0.03 * self.random.standard_normal()
         # 90 % is the usual ignition loss at idle, already part of the work per gram.
-        return work * scatter * spark_efficiency(self.spark_deg, best) / 0.9
+        return (
+            work
+            * scatter
+            * spark_efficiency(self.spark_deg + self.truth.timing_offset_deg, best)
+            / 0.9
+        )
 
     def turn(self, dt_s: float) -> float:
         """Turn the shaft for a time without combustion; return the angle covered. [rad]"""
-        hardware, truth = self.hardware, self.truth
-        friction = truth.friction_scale * friction_at_thickness_kpa(self.rpm, self.thickness)
-        if self.rpm > _ACCESSORIES_FROM_RPM:
-            friction += ACCESSORIES_KPA
-        pressure = friction + self.ambient_kpa - self.map_kpa
-        if self.starter_on:
-            pressure += _COMPRESSION_LOSS_KPA
-        resisting = pressure * hardware.chamber_l / self.turn_per_event
+        truth = self.truth
+        resisting = self.resisting_kpa() * self.hardware.chamber_l / self.turn_per_event
         driving = 0.0
         if self.starter_on:
             driving = starter_torque_nm(
@@ -261,6 +265,16 @@ class Plant:
         after = max(0.0, before + (driving - resisting) / truth.inertia_kgm2 * dt_s)
         self.rpm = after * 30.0 / math.pi
         return 0.5 * (before + after) * dt_s
+
+    def resisting_kpa(self) -> float:
+        """Return what resists the shaft, as mean pressure: friction, and the work of breathing. [kPa]"""
+        pressure = self.friction_kpa() + self.ambient_kpa - self.map_kpa
+        return pressure + _COMPRESSION_LOSS_KPA if self.starter_on else pressure
+
+    def friction_kpa(self) -> float:
+        """Return friction with what hangs on the belts, as mean pressure. [kPa]"""
+        friction = self.truth.friction_scale * friction_at_thickness_kpa(self.rpm, self.thickness)
+        return friction + ACCESSORIES_KPA if self.rpm > _ACCESSORIES_FROM_RPM else friction
 
     def push(self, work_j: float) -> None:
         """Give the shaft the work of one combustion event, `work_j`. [J]"""
@@ -395,6 +409,8 @@ class Plant:
             reading = sensed + 0.003 * float(noise[1])
         else:
             reading = _PARKED_LAMBDA
+        if self.truth.stuck_lambda is not None:
+            reading = self.truth.stuck_lambda
         return (
             time_s,
             max(0.0, rpm + (2.5 * float(noise[0]) if rpm > 0 else 0.0)),

@@ -48,6 +48,20 @@ class EngineTruth:
         From key-on to a usable lambda reading in a mild climate. [s]
     idle_trim : bool
         Whether the controller trims the valve without limit towards the target.
+    charging_v : float
+        That the alternator holds. [V]
+    rail_leak_s : float
+        In which two thirds of the fuel pressure leak away at rest; matters to a live session only. [s]
+    timing_offset_deg : float
+        By which the spark comes earlier than it is commanded. [°]
+    stuck_lambda : float or None
+        What a broken wideband sends whatever burns; None for a sound one. [–]
+    leak_gps, port_leak_gps : float
+        Air past the throttle, and at the port of one cylinder, at standard conditions. [g/s]
+    return_spread_pct : float
+        How far the throttle comes to rest apart; matters to a live session only. [%]
+    oil_fills_turns, oil_relief_kpa : float
+        Turns until the galleries hold oil, and the pressure of the relief valve. [–, kPa]
     """
 
     hardware: EngineSpec
@@ -72,6 +86,15 @@ class EngineTruth:
     sync_delay_s: float = 0.25
     sensor_ready_s: float = 12.0
     idle_trim: bool = False
+    charging_v: float = 14.1
+    rail_leak_s: float = 1200.0
+    timing_offset_deg: float = 0.0
+    stuck_lambda: float | None = None
+    leak_gps: float = 0.0
+    port_leak_gps: float = 0.0
+    return_spread_pct: float = 0.0
+    oil_fills_turns: float = 12.0
+    oil_relief_kpa: float = 420.0
 
 
 def true_ve_pct(truth: EngineTruth, rpm: float, map_kpa: float) -> float:

@@ -31,6 +31,7 @@ from .settings import (
 )
 from .stop import StopAdvice, StopReading, judge_stop
 from .sweep import Sweep, fit_sweep
+from .sweep_plan import SweepPlan
 from .verdict import IdleFacts, Point, WarmIdle, warm_idle
 
 __all__ = [
@@ -69,6 +70,7 @@ __all__ = [
     "air_step",
     "carried_air",
     "closings_of",
+    "SweepPlan",
     "fit_sweep",
     "idle_spark",
     "judge_hunting",

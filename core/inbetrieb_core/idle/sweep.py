@@ -35,6 +35,8 @@ _BETWEEN_STEPS = 0.2
 STICKS_PCT = 4.0
 #: A flat end is one where speed moves by less than this share of the span. [–]
 _FLAT_SHARE = 0.03
+#: So many times as steep as elsewhere is a leap.
+_LEAPS = 3.5
 #: Speed may vary by this share of the span without spoiling a sweep. [–]
 _SCATTERS = 0.12
 #: What reading of a steady speed leaves unsure. [1/min]
@@ -194,6 +196,12 @@ def _doubt(
     throttle = channels.get("throttle_pct")
     if throttle is not None and float(np.ptp(_central(throttle))) > _MOVED_THROTTLE_PCT:
         return "The throttle moved during the sweep: it has to stay shut."
+    jump = _jump(used)
+    if jump is not None:
+        return (
+            f"Speed jumps between {jump[0]:.0f} and {jump[1]:.0f} %: more than the valve changes there, such as the "
+            "spark as it leaves the idle region. Hold the spark, switch the mixture loop off, and sweep again."
+        )
     if _by_order_of_time(used) > 0.5 * span:
         return "Speed changed as much with time as with the valve: warm the engine up first."
     return ""
@@ -202,6 +210,26 @@ def _doubt(
 def _central(values: FloatArray) -> FloatArray:
     known = values[np.isfinite(values)]
     return known if known.size < 20 else np.asarray(np.quantile(known, (0.02, 0.98)))
+
+
+def _jump(used: Sequence[Plateau]) -> tuple[float, float] | None:
+    """Return between which openings speed leaps inside its rise, None where it rises evenly. [%, %]"""
+    for direction in (1, -1):
+        way = sorted((s.duty_pct, s.rpm) for s in used if s.direction == direction)
+        duty, rpm = np.array(way).T if len(way) > 1 else (np.empty(0), np.empty(0))
+        apart = np.diff(duty)
+        if len(apart) < _LEAST_STEPS or (apart <= 0.0).any():
+            continue
+        slopes = np.abs(np.diff(rpm)) / apart
+        rising = np.flatnonzero(slopes > _FLAT_SHARE * float(np.ptp(rpm)) / apart)
+        # Where it begins and ends to rise, a valve may be as steep as it likes.
+        inner = rising[1:-1]
+        if not len(inner):
+            continue
+        steepest = int(inner[np.argmax(slopes[inner])])
+        if slopes[steepest] > _LEAPS * float(np.median(slopes[rising])):
+            return float(duty[steepest]), float(duty[steepest + 1])
+    return None
 
 
 def _by_order_of_time(used: Sequence[Plateau]) -> float:

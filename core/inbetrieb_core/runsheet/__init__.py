@@ -1,10 +1,13 @@
 """Run sheets: steps that follow from the job, readings with their stops, clocks."""
 
-from .first_start import OUTCOMES, Outcome, Setup, outcome_of, steps_of
+from .first_start import OUTCOMES, Outcome, Setup, contradiction, outcome_of, steps_of
 from .gates import GATE_RISKS
+from .live_readings import readings_now
 from .readings import Judged, judge_reading
 from .run_in import RunIn, run_in_of
 from .steps import PARTS, Clock, Reading, Step
+from .told import told_of
+from .watch import Watched, watch
 
 __all__ = [
     "GATE_RISKS",
@@ -17,8 +20,13 @@ __all__ = [
     "RunIn",
     "Setup",
     "Step",
+    "Watched",
+    "contradiction",
     "judge_reading",
     "outcome_of",
+    "readings_now",
     "run_in_of",
     "steps_of",
+    "told_of",
+    "watch",
 ]

@@ -8,19 +8,23 @@ from typing import Literal
 
 from ..engine import EngineSpec
 from ..errors import field_refused
+from .limits import (
+    CHARGING_V,
+    CRANK_S,
+    CRANKED_OIL_KPA,
+    FALL_KPA,
+    HOTTEST_C,
+    LEANEST,
+    OIL_WITHIN_S,
+    PRIME_SHARE,
+    REST_S,
+    RUNNING_OIL_KPA,
+    TIMING_DEG,
+)
 from .run_in import BAND_RPM, LENGTH_S, SPEED_RPM
 from .steps import Clock, Reading, Step
 
 OutcomeKey = Literal["nothing", "fires_and_dies", "dies_after_cranking", "only_on_pedal", "runs"]
-
-#: Oil pressure that is some, when cranked and when it runs; within so long. [kPa, kPa, s]
-_CRANKED_OIL_KPA, _RUNNING_OIL_KPA, _OIL_WITHIN_S = 30.0, 100.0, 5.0
-_CRANK_S, _REST_S = 10.0, 30.0
-_CHARGING_V = (13.0, 15.0)
-_HOTTEST_C = 105.0
-_TIMING_DEG = 2.0
-#: Fuel pressure at prime, as a share of what is wanted, and its fall in a minute. [–, kPa]
-_PRIME_SHARE, _FALL_KPA = (0.85, 1.2), 60.0
 
 _FUEL = "Fuel under pressure: look and smell for leaks, extinguisher to hand, no sparks. Local codes come first."
 _TURNING = "Turning parts: hands, sleeves and leads away from belts, fans and pulleys."
@@ -171,14 +175,14 @@ def _oil(setup: Setup) -> Iterator[Step]:
         ("Plugs out, " if setup.plugs_out else "") + "injectors and coils unplugged.",
     )  # fmt: skip
     low = Reading(
-        "oil_kpa", "Oil pressure while cranking", "kPa", 0.0, 1500.0, _CRANKED_OIL_KPA, None,
+        "oil_kpa", "Oil pressure while cranking", "kPa", 0.0, 1500.0, CRANKED_OIL_KPA, None,
         "Do not start it: find out why (pump, level, filter, sender) before it turns again.",
     )  # fmt: skip
     yield Step(
         "crank_oil", "oil", "Crank until oil pressure shows",
-        f"{_CRANK_S:.0f} s of starter, {_REST_S:.0f} s of rest, three times at most. "
+        f"{CRANK_S:.0f} s of starter, {REST_S:.0f} s of rest, three times at most. "
         + ("Read the pressure." if setup.oil_sender else "The lamp must go out."),
-        (low,) if setup.oil_sender else (), Clock(_CRANK_S, _REST_S), _TURNING,
+        (low,) if setup.oil_sender else (), Clock(CRANK_S, REST_S), _TURNING,
     )  # fmt: skip
     yield Step("enable", "oil", "Everything plugged in again", ("Plugs in, leads on, " if setup.plugs_out else "") + "coils plugged in; injectors after the next steps.")  # fmt: skip
 
@@ -186,11 +190,11 @@ def _oil(setup: Setup) -> Iterator[Step]:
 def _key_on(spec: EngineSpec) -> Iterator[Step]:
     rail = spec.rail_pressure_kpa
     pressure = Reading(
-        "rail_kpa", "Fuel pressure at prime", "kPa", 0.0, 2000.0, _PRIME_SHARE[0] * rail, _PRIME_SHARE[1] * rail,
+        "rail_kpa", "Fuel pressure at prime", "kPa", 0.0, 2000.0, PRIME_SHARE[0] * rail, PRIME_SHARE[1] * rail,
         "Mend pump, filter, regulator or return before it is cranked.",
     )  # fmt: skip
     fall = Reading(
-        "fall_kpa", "Fall in the minute after the pump stops", "kPa", 0.0, 2000.0, None, _FALL_KPA,
+        "fall_kpa", "Fall in the minute after the pump stops", "kPa", 0.0, 2000.0, None, FALL_KPA,
         "A leak, an injector that does not shut, or the pump's check valve: find it before it is cranked.",
     )  # fmt: skip
     for number in (1, 2):
@@ -211,32 +215,32 @@ def _start() -> Iterator[Step]:
         "crank", "start", "Crank it",
         "Injectors and coils on. No pedal. Ten seconds at most, then thirty of rest. Stop at once if it kicks back, "
         "if fuel is smelled or seen, or if speed runs away.",
-        (), Clock(_CRANK_S, _REST_S), f"{_FUEL} {_TURNING}", True, True,
+        (), Clock(CRANK_S, REST_S), f"{_FUEL} {_TURNING}", True, True,
     )  # fmt: skip
 
 
 def _first_minute(setup: Setup) -> Iterator[Step]:
     oil = Reading(
-        "oil_kpa", "Oil pressure", "kPa", 0.0, 1500.0, _RUNNING_OIL_KPA, None,
-        f"Key off now: none within {_OIL_WITHIN_S:.0f} s means the bearings run dry.",
+        "oil_kpa", "Oil pressure", "kPa", 0.0, 1500.0, RUNNING_OIL_KPA, None,
+        f"Key off now: none within {OIL_WITHIN_S:.0f} s means the bearings run dry.",
     )  # fmt: skip
-    yield Step("oil_runs", "first_minute", "Oil pressure within 5 s", "Before anything else." if setup.oil_sender else "The lamp goes out within 5 s; else key off.", (oil,) if setup.oil_sender else (), Clock(_OIL_WITHIN_S))  # fmt: skip
+    yield Step("oil_runs", "first_minute", "Oil pressure within 5 s", "Before anything else." if setup.oil_sender else "The lamp goes out within 5 s; else key off.", (oil,) if setup.oil_sender else (), Clock(OIL_WITHIN_S))  # fmt: skip
     yield Step(
         "charging", "first_minute", "Charging", "Voltage at the battery, the engine at a fast idle.",
-        (Reading("charging_v", "Charging voltage", "V", 8.0, 18.0, _CHARGING_V[0], _CHARGING_V[1], "Key off: the alternator or its wire is wrong, and too much kills the controller."),),
+        (Reading("charging_v", "Charging voltage", "V", 8.0, 18.0, CHARGING_V[0], CHARGING_V[1], "Key off: the alternator or its wire is wrong, and too much kills the controller."),),
     )  # fmt: skip
     yield Step("leaks", "first_minute", "Leaks", "Fuel first, then oil, then coolant; with the light, from below too.", caution=f"{_FUEL} {_TURNING}")  # fmt: skip
     yield Step(
         "coolant_rises", "first_minute", "Temperature", "It rises evenly and the thermostat opens; the upper hose gets warm.",
-        (Reading("coolant_c", "Coolant", "°C", -40.0, 150.0, None, _HOTTEST_C, "Key off and let it stand; never open a hot cap."),),
+        (Reading("coolant_c", "Coolant", "°C", -40.0, 150.0, None, HOTTEST_C, "Key off and let it stand; never open a hot cap."),),
     )  # fmt: skip
     yield Step(
         "lambda", "first_minute", "Mixture", "Once the sensor is warm. Rich is safe for now, lean is not.",
-        (Reading("lambda", "Lambda at a fast idle", "–", 0.5, 2.0, None, 1.15, "Too lean to load it: fuel first."),),
+        (Reading("lambda", "Lambda at a fast idle", "–", 0.5, 2.0, None, LEANEST, "Too lean to load it: fuel first."),),
     )  # fmt: skip
     yield Step(
         "timing", "first_minute", "Base timing on the running engine", "Advance locked in the controller, read the mark with the light.",
-        (Reading("timing_off_deg", "Seen minus commanded, either way", "°", 0.0, 90.0, None, _TIMING_DEG, "Set the trigger offset and read again before it is loaded."),),
+        (Reading("timing_off_deg", "Seen minus commanded, either way", "°", 0.0, 90.0, None, TIMING_DEG, "Set the trigger offset and read again before it is loaded."),),
         None, _TURNING,
     )  # fmt: skip
 
@@ -257,3 +261,21 @@ def _after(setup: Setup) -> Iterator[Step]:
     yield Step("saved", "after", "Saved in the controller?", "Before key-off: write the settings into the controller, wait until it says so, then key off and wait before it is switched on again.")  # fmt: skip
     yield Step("cold_look", "after", "After the first heat", "Cold again: coolant and oil level, head and manifold bolts where the maker asks for it, every hose clamp, every leak.")  # fmt: skip
     yield Step("later", "after", "After 50 km and after the first hard pulls", "Everything that was ever loosened is looked at: most faults show there. Oil and filter of a fresh engine are changed.", serious=False)  # fmt: skip
+
+
+def contradiction(outcome: Outcome, verdict: str) -> tuple[str, ...]:
+    """Return what to say where a log shows another start than somebody saw; empty where they agree.
+
+    Parameters
+    ----------
+    outcome : Outcome
+        What was seen.
+    verdict : str
+        What the log says.
+    """
+    if outcome.verdict == verdict:
+        return ()
+    return (
+        f"You saw “{outcome.title[0].lower()}{outcome.title[1:]}”, its log says “{verdict}”: the log counts in the trial. "
+        "Look at both before you go on.",
+    )

@@ -25,6 +25,8 @@ class RunIn:
         Inside the band, running outside of it, and still to do. [s]
     done : bool
     sentence : str
+    inside : bool
+        Whether the newest sample is inside the band.
     """
 
     counted_s: float
@@ -32,6 +34,7 @@ class RunIn:
     left_s: float
     done: bool
     sentence: str
+    inside: bool = False
 
 
 def run_in_of(
@@ -78,4 +81,4 @@ def run_in_of(
         if done
         else f"{counted / 60.0:.1f} of {length_s / 60.0:.0f} min count; {outside / 60.0:.1f} min ran outside the band."
     )
-    return RunIn(counted, outside, left, done, sentence)
+    return RunIn(counted, outside, left, done, sentence, bool(len(inside) and inside[-1]))

@@ -11,6 +11,7 @@ const STALE = {
     intake: ['intake', 'review'],
     idle: ['idle'],
     'first-start': ['first-start'],
+    live: ['live'],
     trials: ['ladder', 'mornings', 'trials', 'evidence'],
     logs: ['logs', 'evidence'],
 } as const;

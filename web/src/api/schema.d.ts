@@ -1650,6 +1650,192 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Sessions
+         * @description Return the live sessions of a job.
+         */
+        get: operations["live_list"];
+        put?: never;
+        /**
+         * Open Session
+         * @description Open a live session on the simulated controller, its key off.
+         */
+        post: operations["live_open"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Session
+         * @description Return where a session stands.
+         */
+        get: operations["live_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close
+         * @description End a session, also one that broke off; its log is written once.
+         */
+        post: operations["live_close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}/command": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Command
+         * @description Command key, starter, pedal, valve, loads, timing; one person at a time.
+         */
+        post: operations["live_command"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep
+         * @description Write a stretch of a session down as a log while it goes on.
+         */
+        post: operations["live_keep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}/light": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Light
+         * @description Read the timing light on the running engine once; saves nothing.
+         */
+        post: operations["live_light"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}/run-in": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Count Run In
+         * @description Count the run-in from now on, or pause it.
+         */
+        post: operations["live_run_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}/stream": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stream
+         * @description Send samples, state and end as server-sent events.
+         *
+         *     Goes on at the row `since`, or where `Last-Event-ID` says.
+         */
+        get: operations["live_stream"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/live/{number}/sweep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drive Sweep
+         * @description Step the idle valve through its range and back.
+         */
+        post: operations["live_sweep"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/logs": {
         parameters: {
             query?: never;
@@ -3990,7 +4176,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "upload" | "bench";
+            origin: "upload" | "bench" | "live";
             /** Problems */
             problems: string[];
             /** Rate Hz */
@@ -4881,6 +5067,74 @@ export interface components {
             unit: string;
         };
         /**
+         * CommandIn
+         * @description What is commanded: what is not given stays, null leaves it to the controller.
+         */
+        CommandIn: {
+            /**
+             * Idle Valve Pct
+             * @description [%]; null: the controller's own
+             */
+            idle_valve_pct?: number | null;
+            /**
+             * Ignition
+             * @default true
+             */
+            ignition: boolean;
+            /**
+             * Injection
+             * @default true
+             */
+            injection: boolean;
+            /**
+             * Key
+             * @default false
+             */
+            key: boolean | ("off" | "on" | "start");
+            /**
+             * Load
+             * @default
+             */
+            load: string | string[];
+            /**
+             * Lock Timing Deg
+             * @description [°]; null: by the tables
+             */
+            lock_timing_deg?: number | null;
+            /**
+             * Plugs Out
+             * @default false
+             */
+            plugs_out: boolean;
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+            /**
+             * Starter
+             * @default false
+             */
+            starter: boolean;
+            /**
+             * Tablet
+             * @description which of somebody's tablets commands
+             * @default
+             */
+            tablet: string;
+            /**
+             * Take
+             * @description take the key from one's own other tablet
+             * @default false
+             */
+            take: boolean;
+            /**
+             * Throttle Pct
+             * @default 0
+             */
+            throttle_pct: number;
+        };
+        /**
          * Compression
          * @description Relative compression of an engine.
          *
@@ -5037,6 +5291,75 @@ export interface components {
              * @default []
              */
             tables: components["schemas"]["TableFormat"][];
+        };
+        /**
+         * Controls
+         * @description What is commanded.
+         *
+         *     Attributes
+         *     ----------
+         *     key, starter : bool
+         *         Switched on; held.
+         *     throttle_pct : float
+         *         Pedal. [%]
+         *     idle_valve_pct : float or None
+         *         Duty that the valve is held at; None leaves it to the controller. [%]
+         *     loads : tuple of str
+         *         Keys of :data:`LOADS` that are on.
+         *     lock_timing_deg : float or None
+         *         Advance that is held; None leaves it to the tables. [°]
+         *     plugs_out : bool
+         *         Whether the spark plugs are out: it turns easily and fires nothing.
+         *     injection, ignition : bool
+         *         Whether injectors and coils are plugged in; both off is the switch that kills it.
+         *     speed : int
+         *         Of time in a simulation, of :data:`SPEEDS`.
+         */
+        Controls: {
+            /** Idle Valve Pct */
+            idle_valve_pct?: number | null;
+            /**
+             * Ignition
+             * @default true
+             */
+            ignition: boolean;
+            /**
+             * Injection
+             * @default true
+             */
+            injection: boolean;
+            /**
+             * Key
+             * @default false
+             */
+            key: boolean;
+            /**
+             * Loads
+             * @default []
+             */
+            loads: string[];
+            /** Lock Timing Deg */
+            lock_timing_deg?: number | null;
+            /**
+             * Plugs Out
+             * @default false
+             */
+            plugs_out: boolean;
+            /**
+             * Speed
+             * @default 1
+             */
+            speed: number;
+            /**
+             * Starter
+             * @default false
+             */
+            starter: boolean;
+            /**
+             * Throttle Pct
+             * @default 0
+             */
+            throttle_pct: number;
         };
         /**
          * Conversion
@@ -5288,6 +5611,11 @@ export interface components {
              * @description with a choice: the trial is recorded at it [°C]
              */
             coolant_c?: number | null;
+            /**
+             * Log Id
+             * @description with a choice: the log of the start, judged
+             */
+            log_id?: number | null;
             /**
              * Seconds
              * @description on its clock [s]
@@ -7479,6 +7807,22 @@ export interface components {
             };
         };
         /**
+         * KeepIn
+         * @description Which stretch is written down as a log.
+         */
+        KeepIn: {
+            /**
+             * End S
+             * @description now if not given [s]
+             */
+            end_s?: number | null;
+            /**
+             * Start S
+             * @description on the session's clock; the newest start if not given [s]
+             */
+            start_s?: number | null;
+        };
+        /**
          * KeyOnCheckOut
          * @description One check.
          */
@@ -7884,6 +8228,163 @@ export interface components {
             slope?: number | null;
         };
         /**
+         * LiveFaultOut
+         * @description What can be wrong with the simulated engine.
+         */
+        LiveFaultOut: {
+            /** Default */
+            default: number;
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
+         * LiveIn
+         * @description How a session begins.
+         */
+        LiveIn: {
+            /**
+             * Ambient C
+             * @description [°C]
+             */
+            ambient_c?: number | null;
+            /**
+             * Coolant C
+             * @description [°C]
+             */
+            coolant_c: number;
+            /**
+             * Engine
+             * @default stand_in
+             */
+            engine: string;
+            /** Faults */
+            faults?: (components["schemas"]["Fault"] | string)[];
+            /**
+             * Fresh
+             * @description never run: oil pump and galleries are dry
+             * @default false
+             */
+            fresh: boolean;
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+            /**
+             * Source
+             * @default bench
+             * @constant
+             */
+            source: "bench";
+            /**
+             * Speed
+             * @description 1, 4 or 20 times as quick as on the wall
+             * @default 1
+             */
+            speed: number;
+            /**
+             * Stop
+             * @description air past the throttle stop, of what the engine has
+             * @default 1
+             */
+            stop: number;
+            /**
+             * Tables
+             * @description or the revision stamped as in the car
+             * @default newest
+             * @enum {string}
+             */
+            tables: "newest" | "in_car";
+            /** @description its idle actuator; straight if not given */
+            valve?: components["schemas"]["ValveHardware"] | null;
+        };
+        /**
+         * LiveLightOut
+         * @description What a timing light shows.
+         */
+        LiveLightOut: {
+            /**
+             * Commanded Deg
+             * @description [°]
+             */
+            commanded_deg: number;
+            /**
+             * Seen Deg
+             * @description [°]
+             */
+            seen_deg: number;
+        };
+        /**
+         * LiveOut
+         * @description The sessions of a job, and what can be commanded.
+         */
+        LiveOut: {
+            /** Faults */
+            faults: components["schemas"]["LiveFaultOut"][];
+            /** Loads */
+            loads: {
+                [key: string]: string;
+            };
+            /**
+             * Sessions
+             * @description newest first, at most twenty
+             */
+            sessions: components["schemas"]["LiveSessionOut"][];
+            /** Speeds */
+            speeds: number[];
+        };
+        /**
+         * LiveSessionOut
+         * @description A session, and where it stands while it is open.
+         */
+        LiveSessionOut: {
+            /** By */
+            by: string;
+            /** Channels */
+            channels: string[];
+            /**
+             * Created At
+             * Format: date-time
+             */
+            created_at: string;
+            /**
+             * Id
+             * @description its number within the job
+             */
+            id: number;
+            /** Log Id */
+            log_id: number | null;
+            /** Revision */
+            revision: number | null;
+            /**
+             * Sentence
+             * @description why it ended
+             */
+            sentence: string;
+            /**
+             * Stand In
+             * @description says so where it is simulated; empty for a real one
+             */
+            stand_in: string;
+            state: components["schemas"]["StateOut"] | null;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "ended" | "broken off";
+            /**
+             * Tables
+             * @description which tables the controller holds, in words
+             */
+            tables: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * LoadIn
          * @description What a load did, typed or in a log.
          */
@@ -7998,6 +8499,16 @@ export interface components {
             verdict: "good" | "attention" | "stop";
         };
         /**
+         * LogIdOut
+         * @description The log that was written; none where nothing had come.
+         */
+        LogIdOut: {
+            /** Log Id */
+            log_id: number | null;
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * LogOut
          * @description A log without its samples.
          */
@@ -8031,7 +8542,7 @@ export interface components {
              * Origin
              * @enum {string}
              */
-            origin: "upload" | "bench";
+            origin: "upload" | "bench" | "live";
             /** Problems */
             problems: string[];
             /** Rate Hz */
@@ -9921,18 +10432,36 @@ export interface components {
          *         Inside the band, running outside of it, and still to do. [s]
          *     done : bool
          *     sentence : str
+         *     inside : bool
+         *         Whether the newest sample is inside the band.
          */
         RunIn: {
             /** Counted S */
             counted_s: number;
             /** Done */
             done: boolean;
+            /**
+             * Inside
+             * @default false
+             */
+            inside: boolean;
             /** Left S */
             left_s: number;
             /** Outside S */
             outside_s: number;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * RunInCountIn
+         * @description Whether the run-in is counted from now on.
+         */
+        RunInCountIn: {
+            /**
+             * On
+             * @default true
+             */
+            on: boolean;
         };
         /**
          * RunInIn
@@ -10889,6 +11418,55 @@ export interface components {
             verdict: ("no crank" | "slow crank" | "no sync" | "no fire" | "fired and died" | "started and died" | "started on the pedal" | "started") | null;
         };
         /**
+         * StateOut
+         * @description Where a session under way stands.
+         */
+        StateOut: {
+            controls: components["schemas"]["Controls"];
+            /**
+             * Held By
+             * @description who holds the key; empty for nobody
+             */
+            held_by: string;
+            /**
+             * Kept
+             * @description rows that are in the database
+             */
+            kept: number;
+            /**
+             * Lag S
+             * @description age of the newest sample as this was made [s]
+             */
+            lag_s: number;
+            /** Problems */
+            problems: string[];
+            /**
+             * Readings
+             * @description of the run sheet, by the key of the reading
+             */
+            readings: {
+                [key: string]: number;
+            };
+            /** Rows */
+            rows: number;
+            run_in: components["schemas"]["RunIn"] | null;
+            /**
+             * Silent S
+             * @description nothing came for so long with the key on [s]
+             */
+            silent_s: number;
+            sweep: components["schemas"]["SweepState"] | null;
+            /** Tablet */
+            tablet: string;
+            /**
+             * Time S
+             * @description of its newest sample [s]
+             */
+            time_s: number;
+            /** Watch */
+            watch: components["schemas"]["Watched"][];
+        };
+        /**
          * Station
          * @description One step of the order.
          *
@@ -10932,6 +11510,10 @@ export interface components {
          *         What said stop.
          *     seconds : float
          *         On its clock. [s]
+         *     log_id : int or None
+         *         Of the start, where it was logged.
+         *     told : tuple of str
+         *         What the readings say beyond going on or stopping, or what a log says otherwise.
          */
         StepDone: {
             /**
@@ -10939,6 +11521,8 @@ export interface components {
              * @default
              */
             choice: string;
+            /** Log Id */
+            log_id?: number | null;
             /**
              * Seconds
              * @default 0
@@ -10954,6 +11538,11 @@ export interface components {
              * @default []
              */
             stopped: string[];
+            /**
+             * Told
+             * @default []
+             */
+            told: string[];
             /** Trial */
             trial?: number | null;
             /**
@@ -11264,6 +11853,18 @@ export interface components {
             prime: components["schemas"]["PrimeResult"] | null;
         };
         /**
+         * SweepDriveIn
+         * @description How the valve is stepped.
+         */
+        SweepDriveIn: {
+            plan?: components["schemas"]["SweepPlan"];
+            /**
+             * Tablet
+             * @default
+             */
+            tablet: string;
+        };
+        /**
          * SweepIn
          * @description A sweep in a log.
          */
@@ -11320,6 +11921,55 @@ export interface components {
             steps: components["schemas"]["SweptOpeningOut"][];
             /** Told */
             told: boolean;
+        };
+        /**
+         * SweepPlan
+         * @description Steps of a sweep.
+         *
+         *     Attributes
+         *     ----------
+         *     low_pct, high_pct, step_pct : float
+         *         Range and height of its steps. [%]
+         *     dwell_s : float
+         *         On each. [s]
+         */
+        SweepPlan: {
+            /**
+             * Dwell S
+             * @default 5
+             */
+            dwell_s: number;
+            /**
+             * High Pct
+             * @default 100
+             */
+            high_pct: number;
+            /**
+             * Low Pct
+             * @default 0
+             */
+            low_pct: number;
+            /**
+             * Step Pct
+             * @default 5
+             */
+            step_pct: number;
+        };
+        /**
+         * SweepState
+         * @description A sweep under way or ended.
+         */
+        SweepState: {
+            /** End S */
+            end_s: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Share */
+            share: number;
+            /** Start S */
+            start_s: number;
+            /** State */
+            state: string;
         };
         /**
          * SweptOpeningOut
@@ -12708,6 +13358,37 @@ export interface components {
             rule: string;
             /** Table */
             table: string;
+        };
+        /**
+         * Watched
+         * @description One line of the watch list.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, unit : str
+         *         Channel, wording, canonical unit.
+         *     value : float or None
+         *         The newest reading; None where nothing is read. [unit]
+         *     level : {"none", "good", "look", "stop"}
+         *     sentence : str
+         *         What to do; names the limit and the reading where it stops.
+         */
+        Watched: {
+            /** Key */
+            key: string;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "none" | "good" | "look" | "stop";
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
         };
         /**
          * Way
@@ -17744,6 +18425,551 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_open: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LiveIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveSessionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveSessionOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogIdOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_command: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommandIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeepIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogIdOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_light: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveLightOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_run_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunInCountIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_stream: {
+        parameters: {
+            query?: {
+                since?: number | null;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    live_sweep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SweepDriveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StateOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -162,6 +162,13 @@ export const STATIONS: StationSheet[] = [
     },
     {
         key: '',
+        home: 'live',
+        routes: [{ path: 'live', page: lazyPage(() => import('./live'), 'LivePage') }],
+        ways: [{ keys: 'g v', to: 'live', does: 'go to the live link' }],
+        opens: {},
+    },
+    {
+        key: '',
         home: 'season',
         routes: [{ path: 'season', page: lazyPage(() => import('./trainer'), 'SeasonPage') }],
         ways: [],

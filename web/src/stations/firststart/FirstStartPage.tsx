@@ -6,6 +6,7 @@ import { useState } from 'react';
 import { Link } from 'react-router';
 
 import type { Schemas } from '../../api/client';
+import { LivePanel, useLive, WatchList } from '../../parts/live';
 import { Loading } from '../../parts/Loading';
 import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -16,11 +17,17 @@ import { SetupForm } from './SetupForm';
 import { StepCard } from './StepCard';
 import { StepList } from './StepList';
 
+/** Parts of the sheet at which something turns. */
+const WATCHED = new Set(['start', 'first_minute', 'run_in']);
+const OIL = ['rpm', 'oil_pressure_kpa', 'battery_v'] as const;
+const RUNNING = ['rpm', 'oil_pressure_kpa', 'fuel_pressure_kpa', 'lambda'] as const;
+
 /** Station 7: one step at a time, large, with the next in sight. */
 export function FirstStartPage() {
     const { job } = useJob();
     const sheet = useQuery(sheetQuery(job.id));
     const [looked, setLooked] = useState<string | null>(null);
+    const live = useLive();
     if (!sheet.data) return sheet.error ? <ProblemNote error={sheet.error} /> : <Loading what="Opening the run sheet" />;
     const { steps, current, stop, gates } = sheet.data;
     const place = steps.findIndex(({ key }) => key === (looked ?? current));
@@ -30,9 +37,10 @@ export function FirstStartPage() {
         <WithMargin follows margin={<StepList sheet={sheet.data} chosen={step?.key ?? null} onChoose={setLooked} />}>
             <Box sx={{ maxWidth: 720, mx: 'auto' }}>
                 {stop && <StopBanner sentence={stop} />}
+                {live?.view.state && WATCHED.has(step?.part ?? '') && <WatchList lines={live.view.state.watch} />}
                 {step ? (
                     <>
-                        <StepCard key={step.key} step={step} outcomes={sheet.data.outcomes} number={place + 1} count={steps.length} onDone={() => setLooked(null)} />
+                        <StepCard key={step.key} step={step} live={live} outcomes={sheet.data.outcomes} number={place + 1} count={steps.length} onDone={() => setLooked(null)} />
                         <Typography variant="body2" sx={{ mt: 2, fontSize: '1rem' }}>
                             {following ? (
                                 <>
@@ -46,6 +54,7 @@ export function FirstStartPage() {
                 ) : (
                     <Finished />
                 )}
+                <LivePanel fresh={Boolean(sheet.data.setup.fresh)} channels={step?.part === 'oil' ? OIL : RUNNING} />
                 <GateRisks gates={gates} />
                 <SetupForm setup={sheet.data.setup} />
             </Box>

@@ -5,18 +5,22 @@ import { useMutation, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
 import { client, unwrap, type Schemas } from '../../api/client';
+import { keepStretch } from '../../api/live';
 import { refresh } from '../../api/refresh';
 import { Caution } from '../../parts/Caution';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { useJob } from '../../parts/jobContext';
+import { RunInClock, type Live } from '../../parts/live';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { ReasonBox } from '../../parts/ReasonBox';
 import { inUnits } from '../../units/said';
+import { ReadLight, TakeReading } from './LiveReadings';
 import { StepClock } from './StepClock';
 
 interface Props {
     step: Schemas['StepOut'];
+    live: Live | null;
     outcomes: Schemas['Outcome'][];
     number: number;
     count: number;
@@ -26,7 +30,7 @@ interface Props {
 const LARGE = { minHeight: 64, fontSize: '1.15rem', justifyContent: 'flex-start', textAlign: 'left', px: 2 } as const;
 
 /** One step, large enough for a gloved thumb. */
-export function StepCard({ step, outcomes, number, count, onDone }: Props) {
+export function StepCard({ step, live, outcomes, number, count, onDone }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const [values, setValues] = useState<Record<string, number | null>>({});
@@ -34,12 +38,14 @@ export function StepCard({ step, outcomes, number, count, onDone }: Props) {
     const [seconds, setSeconds] = useState(0);
     const path = { params: { path: { job_id: job.id, key: step.key } } };
     const onSuccess = async () => {
-        await refresh(queryClient, job.id, 'first-start', 'trials');
+        await refresh(queryClient, job.id, 'first-start', 'trials', 'logs');
         onDone();
     };
     const done = useMutation({
-        mutationFn: (choice: string) =>
-            unwrap(
+        mutationFn: async (choice: string) => {
+            // With a link the start is judged by what came over it.
+            const kept = choice && live ? await keepStretch(job.id, live.session.id, {}) : null;
+            return unwrap(
                 client.POST('/api/jobs/{job_id}/first-start/steps/{key}', {
                     ...path,
                     body: {
@@ -47,9 +53,11 @@ export function StepCard({ step, outcomes, number, count, onDone }: Props) {
                         choice,
                         coolant_c: coolant,
                         seconds,
+                        log_id: kept?.log_id ?? null,
                     },
                 }),
-            ),
+            );
+        },
         onSuccess,
     });
     const skip = useMutation({
@@ -68,20 +76,30 @@ export function StepCard({ step, outcomes, number, count, onDone }: Props) {
             <Typography sx={{ fontSize: '1.15rem', mb: 2 }}>{inUnits(step.text, job.units)}</Typography>
             {step.caution && <Caution>{step.caution}</Caution>}
             {step.clock && <StepClock clock={step.clock} onTick={setSeconds} />}
+            {step.key === 'run_in' && live && <RunInClock live={live} />}
+            {step.key === 'timing' && live && <ReadLight live={live} onRead={(value) => setValues((old) => ({ ...old, timing_off_deg: value }))} />}
             <Box sx={{ display: 'grid', gap: 1.5, mb: 2, gridTemplateColumns: { xs: '1fr', sm: 'repeat(2, minmax(0, 1fr))' } }}>
                 {step.readings.map((reading) => (
-                    <QuantityField
-                        key={reading.key}
-                        label={reading.title}
-                        unit={reading.unit === '–' ? '' : reading.unit}
-                        value={values[reading.key]}
-                        onChange={(value) => setValues((old) => ({ ...old, [reading.key]: value }))}
-                        error={fieldProblem([done.error], reading.key) ?? fieldProblem([done.error], `values.${reading.key}`)}
-                    />
+                    <Box key={reading.key}>
+                        <QuantityField
+                            label={reading.title}
+                            unit={reading.unit === '–' ? '' : reading.unit}
+                            value={values[reading.key]}
+                            onChange={(value) => setValues((old) => ({ ...old, [reading.key]: value }))}
+                            error={fieldProblem([done.error], reading.key) ?? fieldProblem([done.error], `values.${reading.key}`)}
+                        />
+                        <TakeReading reading={reading} live={live} onTake={(value) => setValues((old) => ({ ...old, [reading.key]: value }))} />
+                    </Box>
                 ))}
-                {step.choice && <QuantityField label="Coolant before it" unit="°C" value={coolant} onChange={setCoolant} help="the start is recorded as a trial at it" error={fieldProblem([done.error], 'coolant_c')} />}
+                {step.choice && !live && <QuantityField label="Coolant before it" unit="°C" value={coolant} onChange={setCoolant} help="the start is recorded as a trial at it" error={fieldProblem([done.error], 'coolant_c')} />}
             </Box>
+            {step.done?.told.map((sentence) => (
+                <Typography key={sentence} sx={{ mb: 1, fontWeight: 650 }}>
+                    {inUnits(sentence, job.units)}
+                </Typography>
+            ))}
             {done.error && <ProblemNote error={done.error} />}
+            {step.choice && live && <Typography sx={{ mb: 1 }}>What came over the link since it last stood is kept as a log, and judged.</Typography>}
             {step.choice ? (
                 <Box sx={{ display: 'grid', gap: 1 }}>
                     {outcomes.map((outcome) => (

@@ -15,6 +15,7 @@ import { Sentences } from '../../parts/Sentences';
 import { SmallTable } from '../../parts/SmallTable';
 import { formatNumber } from '../../units/units';
 import { levelOf } from './levelOf';
+import { LiveSweep } from './LiveSweep';
 import { SimulatedRun } from './SimulatedRun';
 import { RUNNING_CAUTION } from './StopSheet';
 
@@ -64,6 +65,7 @@ export function SweepSheet({ idle }: { idle: Schemas['IdleOut'] }) {
             {take.data && <Typography sx={{ mb: 1 }}>{take.data.revision ? `Revision ${take.data.revision} holds them.` : 'The tables lie within them already.'}</Typography>}
             {take.error && <ProblemNote error={take.error} />}
             <LogChoice value={logId} onChange={choose} hint="A log of the sweep:" />
+            <LiveSweep onLog={choose} />
             <SimulatedRun
                 run="sweep"
                 button="Sweep its valve"

@@ -1,0 +1,20 @@
+"""The live link: a source of samples behind one small interface, what is commanded, what is let in."""
+
+from .controls import LOADS, SPEEDS, Controls, commanded
+from .guard import MOST_HZ, Guard
+from .source import Opened, Source
+from .stretch import newest_start_s
+from .sweeping import SweepRun
+
+__all__ = [
+    "LOADS",
+    "MOST_HZ",
+    "SPEEDS",
+    "Controls",
+    "Guard",
+    "Opened",
+    "Source",
+    "SweepRun",
+    "commanded",
+    "newest_start_s",
+]

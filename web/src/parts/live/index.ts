@@ -1,0 +1,5 @@
+export { LivePanel } from './LivePanel';
+export { RunInClock } from './RunInClock';
+export { useLive, type Live } from './useLive';
+export { useCommand } from './useCommand';
+export { WatchList } from './WatchList';

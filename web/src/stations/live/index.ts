@@ -1,0 +1,1 @@
+export { LivePage } from './LivePage';
