@@ -58,7 +58,7 @@ types: .stamps/venv .stamps/web
 
 # All tests in one run on two cores: core, server, web modules and the real interface.
 unit: .stamps/venv .stamps/web
-	$(PY) manage.py test tests --noinput --parallel 2
+	$(PY) manage.py test tests --noinput --parallel 3
 	@$(PY) -m tests.share
 
 # The contract: OpenAPI snapshot from the server, web client from the snapshot.

@@ -21,6 +21,8 @@ from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
 from inbetrieb_core.logs import Trace, import_log
 from inbetrieb_core.starts import StartSetting, judge_log
 
+from .live import long_session, streaming
+
 ROUNDS = 7
 
 
@@ -319,6 +321,12 @@ def bench_browser() -> None:
     )
 
 
+def bench_live() -> None:
+    """The live link."""
+    streaming(line)
+    long_session(line)
+
+
 def main() -> None:
     """Run every benchmark on data of its own."""
     with tempfile.TemporaryDirectory() as folder:
@@ -337,6 +345,7 @@ def main() -> None:
         bench_tables()
         bench_requests()
         bench_load()
+        bench_live()
         bench_browser()
 
 

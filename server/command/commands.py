@@ -11,6 +11,7 @@ from django.core.management import call_command
 from inbetrieb_core.errors import InputRefused
 
 from server.accounts.services import register
+from server.live.services import end_lost
 
 from .backup import Backup, BackupError, make_backup, restore_backup
 from .check import problems
@@ -103,6 +104,9 @@ def serve(host: str, port: int) -> None:
     import uvicorn
 
     call_command("migrate", verbosity=0)
+    ended = len(end_lost())
+    if ended:
+        click.echo(f"{ended} live session(s) had broken off: their logs are written.")
     uvicorn.run(
         "server.config.asgi:application",
         host=host,

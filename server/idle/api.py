@@ -108,6 +108,7 @@ def _idle_out(job: Job) -> IdleOut:
         target_c=list(places), target_rpm=target_curve(spec, np.array(places)).round(0).tolist(),
         target_offsets_rpm=TARGET_OFFSETS_RPM,
         air_steps=[AirStepOut(key=k, sentence=sentence) for k, (_, sentence) in AIR_STEPS.items()],
+        habits=list(services.habits_of(job, None if swept is None else SWEEP.read(swept.data).followed)),
     )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from typing import Literal
 from inbetrieb_core.idle import (
     AirStepKey,
     Closing,
+    Habit,
     Hunting,
     IdleAir,
     IdleReading,
@@ -96,6 +97,7 @@ class IdleOut(Schema):
     target_rpm: list[float] = Field(description="proposed there [1/min]")
     target_offsets_rpm: dict[str, float]
     air_steps: list[AirStepOut] = Field(description="steps of idle air that can be taken")
+    habits: list[Habit] = Field(description="mixture, loop, follower and fan, with what they cost")
 
 
 class StopIn(Body):

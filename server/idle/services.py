@@ -13,6 +13,7 @@ from inbetrieb_core.idle import (
     AIR_STEPS,
     AirStepKey,
     Closing,
+    Habit,
     Hunting,
     IdleAir,
     IdleFacts,
@@ -20,6 +21,7 @@ from inbetrieb_core.idle import (
     LoadKind,
     LoadResult,
     ReturnTest,
+    StepResponse,
     StopAdvice,
     StopReading,
     Sweep,
@@ -27,6 +29,7 @@ from inbetrieb_core.idle import (
     after_air_step,
     closings_of,
     fit_sweep,
+    habits,
     idle_air_of,
     idle_reading,
     judge_hunting,
@@ -52,7 +55,7 @@ from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.samples import read_between, read_channels, read_trace
 from server.logbook.services import log_of
-from server.wiring.services import saved_plan
+from server.wiring.services import outputs_of, saved_plan
 
 from .kinds import (
     AIR,
@@ -138,6 +141,12 @@ def facts_of(job: Job) -> IdleFacts:
         tuple(loads),
         frozenset(stale),
     )
+
+
+def habits_of(job: Job, response: StepResponse | None) -> tuple[Habit, ...]:
+    """Return how the idle is set beside what was measured: mixture, loop, follower and fan."""
+    outputs, _ = outputs_of(job)
+    return habits(response, outputs.fan_on_c, outputs.fan_off_c)
 
 
 def verdict_on(job: Job, facts: IdleFacts) -> WarmIdle:

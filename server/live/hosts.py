@@ -194,11 +194,14 @@ class Host:
             now = self._clock()
             if self._starter_s is not None and now - self._starter_s > _STARTER_MOST_S:
                 self._set(replace(self.controls, starter=False))
-            rows = self._guard.take(self._source.samples(passed_s))
-            if len(rows):
-                self._heard_s = now
-                self._admit(rows)
-                self._drive(rows)
+            # Where time passes quicker a sweep is still driven as finely.
+            parts = self.controls.speed
+            for _ in range(parts):
+                rows = self._guard.take(self._source.samples(passed_s / parts))
+                if len(rows):
+                    self._heard_s = now
+                    self._admit(rows)
+                    self._drive(rows)
             if now - self._kept_s >= KEPT_EVERY_S:
                 self._kept_s = now
                 self.keep()

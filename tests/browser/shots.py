@@ -46,6 +46,17 @@ def _oil(page: Page) -> None:
     page.get_by_role("alert").first.scroll_into_view_if_needed()
 
 
+def _live(page: Page) -> None:
+    page.get_by_role("button", name="Open the link").click()
+    page.get_by_role("button", name="Key on", exact=True).click()
+    button = page.get_by_role("button", name="Hold to crank")
+    button.and_(page.locator(":enabled")).wait_for()
+    button.dispatch_event("pointerdown")
+    page.wait_for_timeout(1600)
+    page.get_by_role("button", name="It cranks").dispatch_event("pointerup")
+    page.wait_for_timeout(14_000)
+
+
 def _sweep(page: Page) -> None:
     page.get_by_role("button", name="Sweep its valve").click()
     page.get_by_role("img", name="Speed over the opening of the idle valve").wait_for()
@@ -67,11 +78,6 @@ def _region(page: Page) -> None:
 
 def _pin(page: Page) -> None:
     page.locator("[data-pin=B1]").click()
-
-
-def _morning(page: Page) -> None:
-    page.get_by_label("Tomorrow's morning").fill("3")
-    page.wait_for_timeout(900)
 
 
 def _curves(page: Page) -> None:
@@ -103,12 +109,12 @@ def main() -> None:
             ("board", "/", DESK, None),
             ("new-job", "/jobs/new", DESK, _new_job),
             ("order", f"/jobs/{job}", DESK, None),
-            ("ladder", f"/jobs/{job}/ladder", DESK, _morning),
             ("ladder-curves", f"/jobs/{job}/ladder", DESK, _curves),
             ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
             ("trial", f"/jobs/{job}/trials/{trials[0]['id']}", DESK, None),
             ("record-log", f"/jobs/{job}/record", DESK, _log),
             ("first-start", f"/jobs/{rotary}/first-start", PHONE, _oil),
+            ("live", f"/jobs/{rotary}/live", DESK, _live),
             ("hot-idle", f"/jobs/{job}/hot-idle/sweep", DESK, _sweep),
             ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),

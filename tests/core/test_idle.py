@@ -20,12 +20,14 @@ from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.idle import (
     Closing,
     IdleFacts,
+    StepResponse,
     StopReading,
     ValveFlow,
     air_step,
     carried_air,
     closings_of,
     fit_sweep,
+    habits,
     idle_spark,
     judge_hunting,
     judge_idle_air,
@@ -34,6 +36,7 @@ from inbetrieb_core.idle import (
     judge_stop,
     load_in_log,
     loop_gains,
+    mixture_cost,
     speed_density_gps,
     step_response,
     warm_idle,
@@ -381,3 +384,20 @@ class RestTests(SimpleTestCase):
         ):
             found = warm_idle(facts)
             self.assertEqual((found.is_true, found.is_refused), (False, True))
+
+
+class HabitTests(SimpleTestCase):
+    def test_leaner_saves_fuel_up_to_a_point_and_always_costs_air(self):
+        air, fuel = mixture_cost(0.94, 1.05)
+        self.assertGreater(air, 1.0)
+        self.assertLess(fuel, 1.0)
+        self.assertGreater(mixture_cost(1.1, 1.25)[1], 1.0)
+        self.assertEqual(mixture_cost(0.95, 0.95), (1.0, 1.0))
+
+    def test_the_follower_goes_by_what_the_sweep_told_and_the_fan_by_its_settings(self):
+        told = {h.key: h.sentence for h in habits(StepResponse(30.0, 0.5, 0.3), 90.0, 85.0)}
+        self.assertIn("10 % further open", told["follower"])
+        self.assertIn("far enough apart", told["fan"])
+        untold = {h.key: h.sentence for h in habits(None, 83.0, 81.5)}
+        self.assertIn("valve sweep first", untold["follower"])
+        self.assertIn("to and fro", untold["fan"])

@@ -31,6 +31,8 @@ STAND_IN = "Simulated engine, not a real one."
 _MOST_AT_ONCE_S = 20.0
 _PUMP_PRIME_S = 2.0
 _PRIME_AFTER_S = 0.4
+#: A controller sends nothing before it has booted.
+_WAKES_S = 0.35
 #: Above this pedal a cranking engine gets no fuel: it is cleared. [%]
 _FLOOD_CLEAR_PCT = 75.0
 #: Mean pressure that a load takes [kPa], and the voltage it pulls down. [V]
@@ -176,6 +178,12 @@ class LivePlant(CorrectedPlant):
         if self.time_s - self.key_since_s >= self.truth.sensor_ready_s + cold_extra:
             self.sensor_warm = True
         return self.sensor_warm
+
+    @property
+    def is_awake(self) -> bool:
+        """Whether the controller sends: it takes a moment after key-on."""
+        since = self.key_since_s
+        return since is not None and self.time_s - since >= _WAKES_S
 
     @property
     def fires(self) -> bool:
@@ -329,7 +337,7 @@ class BenchSource:
         while plant.time_s < self._until_s:
             plant.event()
             while self._next_s <= plant.time_s:
-                if plant.controls.key:
+                if plant.is_awake:
                     rows.append(plant.sample(self._next_s))
                 self._next_s += 1.0 / RATE_HZ
         # What was overshot by the last event counts for the next call.

@@ -10,6 +10,7 @@ from .air import (
 )
 from .breathing import IdleReading, idle_air_of, idle_reading
 from .closing import Closing, ReturnTest, closings_of, judge_return
+from .habits import Habit, habits, mixture_cost
 from .hunting import Hunting, LoopShare, judge_hunting
 from .into_tables import after_air_step, spark_table, within_limits
 from .loads import LOADS, LoadKind, LoadResult, judge_load, load_in_log
@@ -70,7 +71,10 @@ __all__ = [
     "air_step",
     "carried_air",
     "closings_of",
+    "Habit",
     "SweepPlan",
+    "habits",
+    "mixture_cost",
     "fit_sweep",
     "idle_spark",
     "judge_hunting",

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..logs import after_newest_pause
 from ..quantities import FloatArray
 
 #: Above this it turns. [1/min]
 _TURNS_RPM = 40.0
-#: A pause between samples longer than this was the key off. [s]
-_KEY_OFF_S = 1.0
 
 
 def newest_start_s(time_s: FloatArray, rpm: FloatArray) -> float:
@@ -20,8 +19,7 @@ def newest_start_s(time_s: FloatArray, rpm: FloatArray) -> float:
     time_s, rpm : ndarray
         Of the session; at least one sample. [s, 1/min]
     """
-    pauses = np.flatnonzero(np.diff(time_s) > _KEY_OFF_S)
-    key_on = int(pauses[-1]) + 1 if len(pauses) else 0
+    key_on = after_newest_pause(time_s)
     turns = np.nan_to_num(rpm[key_on:]) > _TURNS_RPM
     moving = np.flatnonzero(turns)
     if not len(moving):

@@ -3,6 +3,7 @@
 from .columns import Column, ColumnUse
 from .importer import LARGEST_BYTES, ImportedLog, LogPreview, import_log, preview_log
 from .names import CHANNELS, ChannelName
+from .pauses import after_newest_pause
 from .trace import Trace
 
 __all__ = [
@@ -14,6 +15,7 @@ __all__ = [
     "ImportedLog",
     "LogPreview",
     "Trace",
+    "after_newest_pause",
     "import_log",
     "preview_log",
 ]

@@ -6,6 +6,7 @@ import math
 
 import numpy as np
 
+from ..logs import after_newest_pause
 from ..quantities import FloatArray
 from .watch import Channels
 
@@ -17,8 +18,6 @@ _BUILT_SHARE = 0.95
 _FALLS_OVER_S = 6.0
 #: The starter turns it between these. [1/min]
 _CRANKS_RPM = (40.0, 450.0)
-#: A pause between samples longer than this was the key off. [s]
-_KEY_OFF_S = 1.0
 _LAMBDA = (0.66, 1.34)
 
 
@@ -38,8 +37,7 @@ def readings_now(channels: Channels) -> dict[str, float]:
     time_s = channels.get("time_s")
     if time_s is None or len(time_s) < 2:
         return {}
-    pauses = np.flatnonzero(np.diff(time_s) > _KEY_OFF_S)
-    first = int(pauses[-1]) + 1 if len(pauses) else 0
+    first = after_newest_pause(time_s)
     since = {name: values[first:] for name, values in channels.items()}
     if len(since["time_s"]) < 2:
         return {}

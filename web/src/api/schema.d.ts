@@ -6709,6 +6709,22 @@ export interface components {
             name: string;
         };
         /**
+         * Habit
+         * @description One setting of the idle with what it costs.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, sentence : str
+         */
+        Habit: {
+            /** Key */
+            key: string;
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+        };
+        /**
          * HandOut
          * @description What one hand made of the season.
          */
@@ -6901,6 +6917,11 @@ export interface components {
             air_steps: components["schemas"]["AirStepOut"][];
             closing: components["schemas"]["ReturnTest"] | null;
             gate: components["schemas"]["GateOut"];
+            /**
+             * Habits
+             * @description mixture, loop, follower and fan, with what they cost
+             */
+            habits: components["schemas"]["Habit"][];
             /** Has Valve */
             has_valve: boolean;
             hunting: components["schemas"]["Hunting"] | null;

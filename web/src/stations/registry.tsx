@@ -114,7 +114,10 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'first-start',
         home: 'first-start',
-        routes: [{ path: 'first-start', page: lazyPage(() => import('./firststart'), 'FirstStartPage') }],
+        routes: [
+            { path: 'first-start/print', page: lazyPage(() => import('./firststart'), 'PrintSheetPage') },
+            { path: 'first-start', page: lazyPage(() => import('./firststart'), 'FirstStartPage') },
+        ],
         ways: [{ keys: 'g f', to: 'first-start', does: 'go to the first start' }],
         opens: { '': 'Open the run sheet' },
     },

@@ -21,6 +21,7 @@ from server.demo.intake import load_intake
 from server.demo.wiring import load_wiring
 from server.jobs.engine_data import entered_engine
 from server.jobs.models import Job
+from server.live.services import end_lost
 from server.mornings.services import MORNINGS
 from server.mornings.services import save as save_mornings
 from server.order.services import create_job
@@ -36,7 +37,8 @@ class Command(BaseCommand):
 
     @writing()
     def handle(self, *args: Any, **options: Any) -> None:
-        """Load the scenario once."""
+        """Load the scenario once, and end live sessions that a stopped demo left."""
+        end_lost()
         if User.objects.filter(username=DEMO_USERNAME).exists():
             return
         scenario = json.loads((settings.ROOT / "demo" / "scenario.json").read_text())

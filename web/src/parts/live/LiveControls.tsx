@@ -5,7 +5,7 @@ import ToggleButton from '@mui/material/ToggleButton';
 import ToggleButtonGroup from '@mui/material/ToggleButtonGroup';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 
 import type { Schemas } from '../../api/client';
 import { liveQuery, type Command } from '../../api/live';
@@ -45,8 +45,17 @@ export function LiveControls({ live }: { live: Live }) {
 
 /** Turns as long as it is held. */
 function StarterButton({ isOn, isTurning, hold }: { isOn: boolean; isTurning: boolean; hold: (turning: boolean) => void }) {
-    const press = () => isOn && hold(true);
-    const leave = () => isTurning && hold(false);
+    const isHeld = useRef(false);
+    const press = () => {
+        if (!isOn) return;
+        isHeld.current = true;
+        hold(true);
+    };
+    const leave = () => {
+        if (!isHeld.current && !isTurning) return;
+        isHeld.current = false;
+        hold(false);
+    };
     const isTurnKey = (event: React.KeyboardEvent) => (event.key === ' ' || event.key === 'Enter') && !event.repeat;
     return (
         <Button

@@ -1,6 +1,5 @@
 import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
-import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { useMutation } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
@@ -43,7 +42,9 @@ export function RunInClock({ live: { session, link, view } }: { live: Live }) {
                 {isCounting && clock && <Mark state={clock.inside ? 'pass' : 'suspicious'} word={false} />}
                 {isCounting && clock && <Typography sx={{ fontWeight: 650 }}>{clock.inside ? 'inside the band' : 'outside the band: it does not count'}</Typography>}
             </Box>
-            <LinearProgress variant="determinate" value={(100 * counted) / whole} aria-label="Run-in counted" sx={{ height: 12 }} />
+            <Box role="meter" aria-label="Run-in counted" aria-valuemin={0} aria-valuemax={100} aria-valuenow={Math.round((100 * counted) / whole)} sx={{ height: 14, border: 1, borderColor: 'divider' }}>
+                <Box sx={{ height: '100%', width: `${(100 * counted) / whole}%`, bgcolor: 'primary.main' }} />
+            </Box>
             {clock && <Typography sx={{ mt: 0.5 }}>{inUnits(clock.sentence, job.units)}</Typography>}
             {count.error && <ProblemNote error={count.error} />}
         </Box>

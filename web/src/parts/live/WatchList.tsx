@@ -9,7 +9,7 @@ import { mono } from '../theme';
 import { useShown } from '../useShown';
 
 const MARKS: Record<Exclude<Schemas['Watched']['level'], 'none'>, State> = { good: 'pass', look: 'suspicious', stop: 'fail' };
-const DECIMALS: Record<string, number> = { V: 1, lambda: 2, kPa: 0, '°C': 0, rpm: 0 };
+const DECIMALS: Record<string, number> = { V: 1, lambda: 3, kPa: 0, '°C': 0, rpm: 0 };
 
 /** The watch list with live values; what stops the work stands above all of it in large type. */
 export function WatchList({ lines }: { lines: Schemas['Watched'][] }) {

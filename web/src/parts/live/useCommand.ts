@@ -16,8 +16,14 @@ const EVERY_MS = 120;
 /** Send commands to a session. Those that follow each other quickly are sent one at a time, the newest last. */
 export function useCommand({ session, link }: Live) {
     const { job } = useJob();
+    /** One after the other: what was let go must not arrive before it was held. */
+    const line = useRef<Promise<unknown>>(Promise.resolve());
     const send = useMutation({
-        mutationFn: (command: Command) => commandLive(job.id, session.id, { ...command, tablet: TABLET }),
+        mutationFn: (command: Command) => {
+            const sent = line.current.then(() => commandLive(job.id, session.id, { ...command, tablet: TABLET }));
+            line.current = sent.catch(() => undefined);
+            return sent;
+        },
         onSuccess: (state) => link.told(state),
     });
     const waiting = useRef<Command | null>(null);

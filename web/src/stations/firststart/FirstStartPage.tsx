@@ -57,6 +57,9 @@ export function FirstStartPage() {
                 <LivePanel fresh={Boolean(sheet.data.setup.fresh)} channels={step?.part === 'oil' ? OIL : RUNNING} />
                 <GateRisks gates={gates} />
                 <SetupForm setup={sheet.data.setup} />
+                <Button component={Link} to={`/jobs/${job.id}/first-start/print`} sx={{ mt: 1 }}>
+                    The sheet for paper
+                </Button>
             </Box>
         </WithMargin>
     );

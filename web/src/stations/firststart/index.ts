@@ -1,1 +1,2 @@
 export { FirstStartPage } from './FirstStartPage';
+export { PrintSheetPage } from './PrintSheetPage';

@@ -55,7 +55,7 @@ function Drive({ live, onLog }: { live: Live; onLog: (logId: number) => void }) 
             </Box>
             {sweep && (
                 <>
-                    <LinearProgress variant="determinate" value={100 * sweep.share} aria-label="Sweep driven" sx={{ height: 8, mb: 0.5 }} />
+                    {isRunning && <LinearProgress variant="determinate" value={100 * sweep.share} aria-label="Sweep driven" sx={{ height: 8, mb: 0.5 }} />}
                     <Typography variant="body2">{sweep.sentence}</Typography>
                 </>
             )}

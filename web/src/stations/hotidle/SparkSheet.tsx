@@ -10,6 +10,7 @@ import { refresh } from '../../api/refresh';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { inUnits } from '../../units/said';
 import { formatNumber } from '../../units/units';
 import { sparkQuery } from './api';
 
@@ -81,6 +82,16 @@ export function SparkSheet({ idle }: { idle: Schemas['IdleOut'] }) {
             </Box>
             {step.data && <Typography sx={{ mt: 1 }}>{step.data.revision ? `Revision ${step.data.revision} holds the step.` : 'Nothing changed.'}</Typography>}
             {step.error && <ProblemNote error={step.error} />}
+            <Box sx={{ display: 'grid', gap: 2, mt: 3, gridTemplateColumns: { xs: '1fr', md: 'repeat(2, minmax(0, 1fr))' } }}>
+                {idle.habits.map(({ key, title, sentence }) => (
+                    <Box key={key} sx={{ borderTop: 1, borderColor: 'divider', pt: 1 }}>
+                        <Typography variant="h3" component="h2">
+                            {title}
+                        </Typography>
+                        <Typography variant="body2">{inUnits(sentence, job.units)}</Typography>
+                    </Box>
+                ))}
+            </Box>
         </>
     );
 }
