@@ -59,6 +59,8 @@ RECORDS = frozenset(
         "/jobs/{}/inherited/paste",
         "/jobs/{}/intake",
         "/jobs/{}/key-on",
+        "/jobs/{}/fuel-map",
+        "/jobs/{}/bench/drive",
         "/jobs/{}/live",
         "/jobs/{}/live/{}/close",
         "/jobs/{}/live/{}/command",

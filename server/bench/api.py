@@ -26,10 +26,13 @@ from server.config.bodies import Body
 from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.hardware.key_on_api import CircumstancesIn, circumstances_of
+from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.logbook.logs_api import LogOut, log_out
 from server.logbook.models import Log
+from server.tasks.api import TaskOut, accepted
+from server.tasks.services import start
 from server.trigger.captures_api import CaptureOut, capture_out
 from server.trigger.services import trigger_of
 
@@ -129,6 +132,20 @@ class BenchIdleIn(Body):
     trouble: IdleTrouble = Field(default_factory=IdleTrouble)
     spread_pct: float = Field(0.1, description="how far the throttle comes to rest apart [%]")
     seed: int = 0
+
+
+class BenchDriveIn(Body):
+    """How the warm simulated engine is driven, and what is hidden in it."""
+
+    engine: str = services.STAND_IN
+    faults: list[Fault | str] = Field(
+        default_factory=list, max_length=8, description="of a live session"
+    )
+    minutes: float = Field(6.0, ge=1.0, le=30.0, description="[min]")
+    seed: int = Field(0, description="of the drive and its noise")
+    map_offset_kpa: float = Field(
+        0.0, ge=-30.0, le=30.0, description="the sensor reads too low by this [kPa]"
+    )
 
 
 class BenchLightIn(RequestBody):
@@ -258,6 +275,26 @@ def held(request: SignedInRequest, job_id: int, payload: BenchHeldIn) -> Status[
         idle_only=payload.idle_only,
     )
     return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+
+
+@router.post(
+    "/jobs/{job_id}/bench/drive",
+    response={202: TaskOut, 404: Problem, 422: Problem},
+    operation_id="bench_drive_create",
+)
+def drive(request: SignedInRequest, job_id: int, payload: BenchDriveIn) -> Status[TaskOut]:
+    """Drive the warm simulated engine through speeds and loads; the task's result holds the log."""
+    job, user = job_of(request.user, job_id), request.user
+    services.bench_engine(spec_of(job), payload.engine, job)
+    faults = _faults(payload.faults)
+    task = start(
+        job.workshop, user, "drive",
+        lambda progress: {"log_id": services.add_bench_drive(
+            job, user, engine=payload.engine, faults=faults, minutes=payload.minutes, seed=abs(payload.seed) % 2**31,
+            map_offset_kpa=payload.map_offset_kpa, progress=progress,
+        ).pk},
+    )  # fmt: skip
+    return accepted(task)
 
 
 @router.post(

@@ -66,6 +66,7 @@ INSTALLED_APPS = [
     "server.bench",
     "server.trainer",
     "server.live",
+    "server.fuelling",
     "server.demo",
 ]
 

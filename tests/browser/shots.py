@@ -57,14 +57,16 @@ def _live(page: Page) -> None:
     page.wait_for_timeout(14_000)
 
 
+def _fuel_map(page: Page) -> None:
+    page.get_by_role("button", name="Drive it").click()
+    page.get_by_role("checkbox", name="Bench: 6 min of driving").check(timeout=60_000)
+    page.get_by_role("button", name="Solve the map").click()
+    page.get_by_role("region", name="Cells").wait_for(timeout=60_000)
+
+
 def _sweep(page: Page) -> None:
     page.get_by_role("button", name="Sweep its valve").click()
     page.get_by_role("img", name="Speed over the opening of the idle valve").wait_for()
-
-
-def _log(page: Page) -> None:
-    page.get_by_label("Log file").set_input_files(ROOT / "demo" / "kranich-morning.csv")
-    page.get_by_role("region", name="Starts in this log").wait_for()
 
 
 def _region(page: Page) -> None:
@@ -112,10 +114,10 @@ def main() -> None:
             ("ladder-curves", f"/jobs/{job}/ladder", DESK, _curves),
             ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
             ("trial", f"/jobs/{job}/trials/{trials[0]['id']}", DESK, None),
-            ("record-log", f"/jobs/{job}/record", DESK, _log),
             ("first-start", f"/jobs/{rotary}/first-start", PHONE, _oil),
             ("live", f"/jobs/{rotary}/live", DESK, _live),
             ("hot-idle", f"/jobs/{job}/hot-idle/sweep", DESK, _sweep),
+            ("fuel-map", f"/jobs/{job}/fuel-map", DESK, _fuel_map),
             ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
             ("mornings", f"/jobs/{job}/ladder", DESK, _mornings),

@@ -11,6 +11,7 @@ from server.entries.kinds import _REGISTERED, Kind, problems_of
 from server.entries.models import Entry
 from server.entries.reasons import REASON
 from server.firststart.kinds import DONE, SETUP
+from server.fuelling.kinds import PASS, TAKEN
 from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.idle.kinds import AIR, HUNTING, LOAD, RETURN, STOP, SWEEP
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
@@ -30,6 +31,60 @@ STEP = {
 }  # fmt: skip
 #: One good value of every kind, as JSON.
 GOOD = {
+    TAKEN: {"number": 1, "cells": [[3, 2]], "revision": 2, "reason": ""},
+    PASS: {
+        "revision": 1,
+        "table": "ve",
+        "load_unit": "kPa",
+        "axes": [[1000.0, 2000.0], [40.0, 80.0]],
+        **{
+            grid: [[1.0, 1.0], [1.0, 1.02]]
+            for grid in ("factor", "error", "low", "high", "hits", "change", "values")
+        },
+        "state": [["done", "unseen"], ["locked", "step"]],
+        "done_share": 0.5,
+        "scatter": 1.0,
+        "roughness": 0.01,
+        "table_probability": 0.9,
+        "authority": 0.1,
+        "sentence": "One cell moves.",
+        "logs": [
+            {
+                "log_id": 1,
+                "name": "a drive",
+                "revision": 1,
+                "readings": 40,
+                "delay": "It is late.",
+                "layers": [
+                    {
+                        "key": "warm",
+                        "title": "Warm",
+                        "reason": "Cold.",
+                        "seconds": 3.0,
+                        "is_on": True,
+                    }
+                ],
+            }
+        ],
+        "causes": [
+            {
+                "key": "dead-time",
+                "title": "injector dead time",
+                "unit": "ms",
+                "probability": 0.1,
+                "size": 0.1,
+                "low": 0.0,
+                "high": 0.2,
+                "share": 0.1,
+                "test": "Lamps on.",
+            }
+        ],
+        "blocks": False,
+        "cause_sentence": "Nothing.",
+        "deciding_test": "",
+        "not_told": ["supply"],
+        "plan": [{"rpm": 2400.0, "load": 60.0, "seconds": 8.0, "why": "not visited yet"}],
+    },  # fmt: skip
     SETUP: {"fresh": True},
     DONE: {"values": [{"key": "oil_kpa", "value": 200.0}], "stopped": ["STOP."]},
     STOP: {"readings": [{"valve_pct": 31.0, "rpm": 780.0}], "stands": STANDS},

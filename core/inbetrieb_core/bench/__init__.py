@@ -2,6 +2,7 @@
 
 from .conditions import BenchRun, StartConditions
 from .cranking import EDGE_FAULTS, EdgeFaultKind, simulate_cranking, simulate_light
+from .drive import Leg, drawn_legs, simulate_drive
 from .engines import NAMED, BenchEngine, stand_in
 from .faults import FAULTS, Fault, FaultKind, apply_faults
 from .held import IDLE_ONLY, USUAL_POINTS, HeldPoint, simulate_held
@@ -15,6 +16,9 @@ from .valves import ValveHardware
 
 __all__ = [
     "LIVE_FAULTS",
+    "Leg",
+    "drawn_legs",
+    "simulate_drive",
     "BenchSource",
     "LiveSetup",
     "sweep_duty",

@@ -82,7 +82,7 @@ STATIONS: tuple[Station, ...] = (
         "fuel-map",
         "Fuel map",
         "Turns drive logs into cell corrections and finds faults by their fingerprint.",
-        False,
+        True,
     ),
     Station(
         12, "pulls", "Pulls", "Compares full-load pulls and climbs the boost staircase.", False

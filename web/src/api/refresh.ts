@@ -12,6 +12,7 @@ const STALE = {
     idle: ['idle'],
     'first-start': ['first-start'],
     live: ['live'],
+    'fuel-map': ['fuel-map'],
     trials: ['ladder', 'mornings', 'trials', 'evidence'],
     logs: ['logs', 'evidence'],
 } as const;

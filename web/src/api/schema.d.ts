@@ -558,6 +558,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/bench/drive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Drive
+         * @description Drive the warm simulated engine through speeds and loads; the task's result holds the log.
+         */
+        post: operations["bench_drive_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/bench/held": {
         parameters: {
             query?: never;
@@ -1024,6 +1044,70 @@ export interface paths {
          * @description Skip a step; a serious one asks why.
          */
         post: operations["first_start_skip"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fuel-map": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * List Passes
+         * @description Return the passes over the map: progress from one to the next.
+         */
+        get: operations["fuel_map_list"];
+        put?: never;
+        /**
+         * Solve
+         * @description Compute one correction of the map from logs; the task's result holds its number.
+         */
+        post: operations["fuel_map_solve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fuel-map/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pass
+         * @description Return a pass: factors with their band, layers, causes, and what to drive.
+         */
+        get: operations["fuel_map_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fuel-map/{number}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept
+         * @description Take a pass into the map, whole or by region, as one revision.
+         */
+        post: operations["fuel_map_accept"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4034,6 +4118,40 @@ export interface components {
             };
         };
         /**
+         * BenchDriveIn
+         * @description How the warm simulated engine is driven, and what is hidden in it.
+         */
+        BenchDriveIn: {
+            /**
+             * Engine
+             * @default stand_in
+             */
+            engine: string;
+            /**
+             * Faults
+             * @description of a live session
+             */
+            faults?: (components["schemas"]["Fault"] | string)[];
+            /**
+             * Map Offset Kpa
+             * @description the sensor reads too low by this [kPa]
+             * @default 0
+             */
+            map_offset_kpa: number;
+            /**
+             * Minutes
+             * @description [min]
+             * @default 6
+             */
+            minutes: number;
+            /**
+             * Seed
+             * @description of the drive and its noise
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
          * BenchEngineOut
          * @description A simulated engine.
          */
@@ -5641,6 +5759,28 @@ export interface components {
             sentence: string;
         };
         /**
+         * DrivePoint
+         * @description A place to hold.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm, load : float
+         *         [1/min], [kPa] or [%]
+         *     seconds : float
+         *         To hold it. [s]
+         *     why : str
+         */
+        DrivePoint: {
+            /** Load */
+            load: number;
+            /** Rpm */
+            rpm: number;
+            /** Seconds */
+            seconds: number;
+            /** Why */
+            why: string;
+        };
+        /**
          * DriverJudgement
          * @description What an injector's resistance asks of its driver.
          *
@@ -6472,6 +6612,45 @@ export interface components {
             sentence: string;
         };
         /**
+         * FoundCause
+         * @description A cause with what speaks for it.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, unit : str
+         *     probability : float
+         *         That it is there, of all models that were compared. [–]
+         *     size, low, high : float
+         *         With its 90 % band. [unit]
+         *     share : float
+         *         Of what the readings differ by, that it explains. [–]
+         *     test : str
+         *         What to do at the engine.
+         */
+        FoundCause: {
+            /** High */
+            high: number;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "fuel-per-pulse" | "dead-time" | "map-sensor" | "air-after-throttle" | "supply-droop" | "low-pressure" | "charge-temperature" | "wideband-offset";
+            /** Low */
+            low: number;
+            /** Probability */
+            probability: number;
+            /** Share */
+            share: number;
+            /** Size */
+            size: number;
+            /** Test */
+            test: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+        };
+        /**
          * FoundOut
          * @description What a file or a paste holds; nothing is saved as a revision yet.
          */
@@ -6540,6 +6719,144 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * FuelMapIn
+         * @description What a pass is computed from.
+         */
+        FuelMapIn: {
+            /**
+             * Authority
+             * @description most that a cell changes by in this pass [–]
+             * @default 0.1
+             */
+            authority: number;
+            /**
+             * Filters
+             * @description layers that are switched off
+             */
+            filters?: string[];
+            /** Locked */
+            locked?: [
+                number,
+                number
+            ][];
+            /** Log Ids */
+            log_ids: number[];
+            /**
+             * Revision
+             * @description in the controller, for logs that do not say
+             */
+            revision?: number | null;
+        };
+        /**
+         * FuelMapOut
+         * @description A pass over the map.
+         */
+        FuelMapOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            /** Number */
+            number: number;
+            result: components["schemas"]["FuelPass"];
+            /** Taken */
+            taken: components["schemas"]["PassTaken"][];
+        };
+        /**
+         * FuelMapsOut
+         * @description The passes of a job, newest first.
+         */
+        FuelMapsOut: {
+            /**
+             * Layers
+             * @description keys of the layers, in their order
+             */
+            layers: string[];
+            /** Passes */
+            passes: components["schemas"]["PassRowOut"][];
+        };
+        /**
+         * FuelPass
+         * @description One pass.
+         *
+         *     Attributes
+         *     ----------
+         *     revision : int
+         *         Whose map is corrected.
+         *     table, load_unit : str
+         *         Its key, and the unit of its second axis.
+         *     axes : tuple of tuple of float
+         *         Breakpoints. [units of the axes]
+         *     factor, error, low, high, hits, change, values : tuple of tuple of float
+         *         Needed factor [–], its standard error in ln [–], its 90 % band [–], seconds on each cell [s], factor that is
+         *         applied [–], and the table after it.
+         *     state : tuple of tuple of str
+         *         What becomes of each cell.
+         *     done_share, scatter, roughness, table_probability, authority : float
+         *     sentence : str
+         *     logs : tuple of LogUsed
+         *     causes : tuple of FoundCause
+         *     blocks : bool
+         *     cause_sentence, deciding_test : str
+         *     not_told : tuple of str
+         *     plan : tuple of DrivePoint
+         */
+        FuelPass: {
+            /** Authority */
+            authority: number;
+            /** Axes */
+            axes: number[][];
+            /** Blocks */
+            blocks: boolean;
+            /** Cause Sentence */
+            cause_sentence: string;
+            /** Causes */
+            causes: components["schemas"]["FoundCause"][];
+            /** Change */
+            change: number[][];
+            /** Deciding Test */
+            deciding_test: string;
+            /** Done Share */
+            done_share: number;
+            /** Error */
+            error: number[][];
+            /** Factor */
+            factor: number[][];
+            /** High */
+            high: number[][];
+            /** Hits */
+            hits: number[][];
+            /** Load Unit */
+            load_unit: string;
+            /** Logs */
+            logs: components["schemas"]["LogUsed"][];
+            /** Low */
+            low: number[][];
+            /** Not Told */
+            not_told: string[];
+            /** Plan */
+            plan: components["schemas"]["DrivePoint"][];
+            /** Revision */
+            revision: number;
+            /** Roughness */
+            roughness: number;
+            /** Scatter */
+            scatter: number;
+            /** Sentence */
+            sentence: string;
+            /** State */
+            state: string[][];
+            /** Table */
+            table: string;
+            /** Table Probability */
+            table_probability: number;
+            /** Values */
+            values: number[][];
         };
         /**
          * Gate
@@ -7999,6 +8316,29 @@ export interface components {
             void: number;
         };
         /**
+         * Layer
+         * @description One layer of the stack.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, reason : str
+         *     seconds : float
+         *         That it takes away of what the layers before it left. [s]
+         *     is_on : bool
+         */
+        Layer: {
+            /** Is On */
+            is_on: boolean;
+            /** Key */
+            key: string;
+            /** Reason */
+            reason: string;
+            /** Seconds */
+            seconds: number;
+            /** Title */
+            title: string;
+        };
+        /**
          * LeftOut
          * @description A function without a pin.
          *
@@ -8575,6 +8915,24 @@ export interface components {
              * @description every column of the file
              */
             uses: components["schemas"]["ColumnUseOut"][];
+        };
+        /**
+         * LogUsed
+         * @description A log of a pass: which, on which revision, how late its wideband is, and what its layers took.
+         */
+        LogUsed: {
+            /** Delay */
+            delay: string;
+            /** Layers */
+            layers: components["schemas"]["Layer"][];
+            /** Log Id */
+            log_id: number;
+            /** Name */
+            name: string;
+            /** Readings */
+            readings: number;
+            /** Revision */
+            revision: number;
         };
         /**
          * LoopGains
@@ -9378,6 +9736,50 @@ export interface components {
             stood_h: number;
         };
         /**
+         * PassRowOut
+         * @description A pass in a list.
+         */
+        PassRowOut: {
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** Blocks */
+            blocks: boolean;
+            /**
+             * Done Share
+             * @description of the visited cells [–]
+             */
+            done_share: number;
+            /** Number */
+            number: number;
+            /** Sentence */
+            sentence: string;
+            /** Taken */
+            taken: boolean;
+        };
+        /**
+         * PassTaken
+         * @description What was taken of a pass: its number, the cells, the revision, and why where a cause spoke against it.
+         */
+        PassTaken: {
+            /** Cells */
+            cells: [
+                number,
+                number
+            ][];
+            /** Number */
+            number: number;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * PasswordIn
          * @description Another password.
          */
@@ -10136,6 +10538,32 @@ export interface components {
              */
             last_column: number;
             /** Last Row */
+            last_row: number;
+        };
+        /**
+         * RegionIn
+         * @description Rows and columns, both ends included.
+         */
+        RegionIn: {
+            /**
+             * First Column
+             * @default 0
+             */
+            first_column: number;
+            /**
+             * First Row
+             * @default 0
+             */
+            first_row: number;
+            /**
+             * Last Column
+             * @default 0
+             */
+            last_column: number;
+            /**
+             * Last Row
+             * @default 0
+             */
             last_row: number;
         };
         /**
@@ -12222,6 +12650,19 @@ export interface components {
             value: number;
         };
         /**
+         * TakeIn
+         * @description What is taken of a pass.
+         */
+        TakeIn: {
+            /**
+             * Reason
+             * @description where a cause speaks against it
+             * @default
+             */
+            reason: string;
+            region?: components["schemas"]["RegionIn"] | null;
+        };
+        /**
          * TakeLimitsIn
          * @description How the limits go into the tables.
          */
@@ -12235,14 +12676,13 @@ export interface components {
         };
         /**
          * TakenOut
-         * @description What became of the tables.
+         * @description What was taken.
          */
         TakenOut: {
-            /**
-             * Revision
-             * @description the new revision; none where nothing changed
-             */
-            revision: number | null;
+            /** Cells */
+            cells: number;
+            /** Revision */
+            revision: number;
         };
         /**
          * TaskOut
@@ -15293,6 +15733,59 @@ export interface operations {
             };
         };
     };
+    bench_drive_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchDriveIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     bench_held_create: {
         parameters: {
             query?: never;
@@ -16639,6 +17132,203 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fuel_map_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FuelMapsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fuel_map_solve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FuelMapIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fuel_map_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FuelMapOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fuel_map_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TakeIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -164,6 +164,13 @@ export const STATIONS: StationSheet[] = [
         },
     },
     {
+        key: 'fuel-map',
+        home: 'fuel-map',
+        routes: [{ path: 'fuel-map', page: lazyPage(() => import('./fuelmap'), 'FuelMapPage') }],
+        ways: [{ keys: 'g p', to: 'fuel-map', does: 'go to the fuel map: part load' }],
+        opens: { '': 'Open the fuel map' },
+    },
+    {
         key: '',
         home: 'live',
         routes: [{ path: 'live', page: lazyPage(() => import('./live'), 'LivePage') }],

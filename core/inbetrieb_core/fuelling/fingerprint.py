@@ -1,0 +1,481 @@
+"""Whose fault a wrong mixture is: the table's, or something under the bonnet with a signature of its own.
+
+Each cause adds its signature to ln(need); a smooth remainder stands for the table. Models with no cause, one and two
+are compared by their marginal likelihood, in which what explains more with less wins (MacKay, Information Theory,
+Inference, and Learning Algorithms, chapter 28, from memory). Causes that no log can part are named as one class.
+"""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from scipy import sparse
+from scipy.linalg import cho_factor, cho_solve
+
+from ..air import DRY_AIR_GAS_CONSTANT, flow_function
+from ..engine import EngineSpec
+from ..quantities import FloatArray, kelvin
+from ..tables import Table
+from ..tables.weights import weight_matrix
+from .samples import Readings, looked_up
+from .solve import OPEN, MapPrior, prior_precision
+
+Key = Literal[
+    "fuel-per-pulse", "dead-time", "map-sensor", "air-after-throttle", "supply-droop", "low-pressure",
+    "charge-temperature", "wideband-offset",
+]  # fmt: skip
+
+#: What a map that nobody corrected yet may be off, and one that drives have corrected; and how rough. Off as a whole
+#: it is a cause of its own: no log parts filling as a whole from flow. [ln]
+GENERATED, CORRECTED, _ROUGH = (
+    MapPrior(0.02, 0.04, 0.03, 0.025),
+    MapPrior(0.01, 0.015, 0.01, 0.01),
+    0.015,
+)
+#: How likely a cause is before anything was seen, and a second one beside it. [–]
+_CAUSE, _SECOND = 0.2, 0.15
+#: Likely enough to be mended first; too small to matter. [–, ln]
+_LIKELY, _SMALL = 0.8, 0.015
+_BAND = 1.645
+_LEAST_READINGS = 20
+_SCATTER_LEAST = 0.012
+_MOST_READINGS = 4000
+#: Steps towards a size whose effect is no straight line, and the step of its slope in parts of its width.
+_ROUNDS, _SLOPE = 3, 0.02
+#: Readings of one leg of a drive, and what no model knows of an engine, go together: evidence counts by so much. [–]
+_TEMPERED = 0.3
+#: Causes that a drive parts badly, and what they have in common. Those that only ever add something.
+_FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
+    ("grows as load falls", ("dead-time", "map-sensor", "air-after-throttle")),
+    ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
+)
+_ONLY_ADDS = ("air-after-throttle", "supply-droop")
+#: Two causes that leave less than this of what each does by itself hide each other. [–]
+_UNDOES = 0.6
+
+
+@dataclass(frozen=True)
+class _View:
+    readings: Readings
+    spec: EngineSpec
+    table: Table
+
+    @property
+    def air_gps(self) -> FloatArray:
+        r = self.readings
+        filling = looked_up(self.table, r.rpm, r.load) / 100.0
+        volume = self.spec.chamber_l * self.spec.firings_per_turn
+        intake = np.nan_to_num(r.intake_c, nan=25.0) + 273.15
+        return np.asarray(
+            filling * r.map_kpa * volume / (DRY_AIR_GAS_CONSTANT * intake) * r.rpm / 60.0
+        )
+
+
+#: ln(need) that a cause of a size makes at each reading.
+_Effect = Callable[[float], FloatArray]
+
+
+@dataclass(frozen=True)
+class _Kind:
+    """A cause: wording, unit, width and expectation of its size, the least that matters, what it does, and the test for it."""
+
+    key: Key
+    title: str
+    unit: str
+    spread: float
+    expected: float
+    least: float
+    effect: Callable[[_View], _Effect | None]
+    test: str
+
+
+@dataclass(frozen=True)
+class FoundCause:
+    """A cause with what speaks for it.
+
+    Attributes
+    ----------
+    key, title, unit : str
+    probability : float
+        That it is there, of all models that were compared. [–]
+    size, low, high : float
+        With its 90 % band. [unit]
+    share : float
+        Of what the readings differ by, that it explains. [–]
+    test : str
+        What to do at the engine.
+    """
+
+    key: Key
+    title: str
+    unit: str
+    probability: float
+    size: float
+    low: float
+    high: float
+    share: float
+    test: str
+
+
+@dataclass(frozen=True)
+class Fingerprint:
+    """What the readings say of causes.
+
+    Attributes
+    ----------
+    causes : tuple of FoundCause
+        Most likely first.
+    table : float
+        Probability that nothing but the table is wrong, or nothing at all. [–]
+    blocks : bool
+        Whether tables should wait.
+    test : str
+        That would tell the first two apart.
+    sentence : str
+    not_told : tuple of str
+        What these readings cannot show.
+    """
+
+    causes: tuple[FoundCause, ...]
+    table: float
+    blocks: bool
+    test: str
+    sentence: str
+    not_told: tuple[str, ...]
+
+
+def _log1p(part: FloatArray) -> FloatArray:
+    return np.asarray(np.log(np.maximum(1.0 + part, 0.2)))
+
+
+def _whole(view: _View) -> _Effect:
+    ones = np.ones(len(view.readings))
+    return lambda size: _log1p(size * ones)
+
+
+def _dead_time(view: _View) -> _Effect | None:
+    net = view.readings.net_ms
+    if not np.isfinite(net).all() or np.ptp(1.0 / np.maximum(net, 0.2)) < 0.1:
+        return None
+    held = np.maximum(net, 0.2)
+    return lambda size: -_log1p(-size / held)
+
+
+def _map_sensor(view: _View) -> _Effect | None:
+    r = view.readings
+    if view.table.by_throttle or not np.isfinite(r.map_kpa).all() or np.ptp(r.map_kpa) < 15.0:
+        return None
+    read = np.log(looked_up(view.table, r.rpm, r.map_kpa) * np.maximum(r.map_kpa, 5.0))
+
+    def effect(size: float) -> FloatArray:
+        # What was read too low by this stood further right on the map, and held more air by itself.
+        true = np.maximum(r.map_kpa + size, 5.0)
+        return np.asarray(np.log(looked_up(view.table, r.rpm, true) * true) - read)
+
+    return effect
+
+
+def _leak(view: _View) -> _Effect | None:
+    pressure = view.readings.map_kpa
+    if not np.isfinite(pressure).all() or np.ptp(pressure) < 15.0:
+        return None
+    baro = view.spec.barometric_kpa
+    choke = np.array([flow_function(float(p) / baro) for p in pressure])
+    part = choke / np.maximum(view.air_gps, 0.3)
+    return lambda size: _log1p(size * part)
+
+
+def _droop(view: _View) -> _Effect | None:
+    net = view.readings.net_ms
+    if not np.isfinite(net).all() or np.isfinite(view.readings.fuel_kpa).mean() > 0.9:
+        return None
+    flow = net * view.readings.rpm
+    top = float(flow.max())
+    if top < 2.5 * float(flow.min()):
+        return None
+    part = (flow / top) ** 2
+    return lambda size: -_log1p(-size * part)
+
+
+def _rail(view: _View) -> _Effect | None:
+    rail = view.readings.fuel_kpa
+    if not np.isfinite(rail).all():
+        return None
+    wanted = np.full(rail.shape, view.spec.rail_pressure_kpa)
+    if not view.spec.manifold_referenced and np.isfinite(view.readings.map_kpa).all():
+        # Referenced to the air, what is across moves with the manifold, and the controller knows that.
+        rail, wanted = (
+            p + view.spec.barometric_kpa - view.readings.map_kpa for p in (rail, wanted)
+        )
+    missing = -0.5 * np.log(np.maximum(rail, 20.0) / np.maximum(wanted, 20.0))
+    return (lambda size: size * missing) if float(np.abs(missing).max()) > 0.01 else None
+
+
+def _charge(view: _View) -> _Effect | None:
+    intake = view.readings.intake_c
+    if not np.isfinite(intake).all() or np.ptp(intake) < 12.0:
+        return None
+    middle = float(np.median(intake))
+    apart = -(intake - middle) / kelvin(middle)
+    return lambda size: size * apart
+
+
+def _wideband(view: _View) -> _Effect | None:
+    target = view.readings.target
+    if np.ptp(target) < 0.08:
+        return None
+    return lambda size: -_log1p(-size / target)
+
+
+_KINDS: tuple[_Kind, ...] = (
+    _Kind(
+        "fuel-per-pulse", "fuel per pulse as a whole: injector flow, ethanol share, a constant pressure error, the gain of the "
+        "wideband, or filling as a whole", "%", 0.25, 0.0, 0.08, _whole,
+        "Read a gauge on the rail at idle and at 2500 rpm, test the fuel for ethanol, hold the wideband in free air: what is left "
+        "is injector flow or filling. No log tells these apart.",
+    ),
+    _Kind(
+        "dead-time", "injector dead time", "ms", 0.35, 0.0, 0.1, _dead_time,
+        "At warm idle switch lamps and fan on and off: the mixture moves with the voltage if it is dead time.",
+    ),
+    _Kind(
+        "map-sensor", "offset of the manifold pressure sensor", "kPa", 5.0, 0.0, 2.0, _map_sensor,
+        "With the engine at rest compare its reading with the air pressure of the place.",
+    ),
+    _Kind(
+        "air-after-throttle", "air at the ports, or an exhaust leak before the sensor: air that no sensor meters", "g/s", 0.8, 0.0, 0.3, _leak,
+        "At warm idle pinch hoses and wet the gaskets with water, mind fan and belts: speed moves at a leak. If it does not, look "
+        "for soot at the exhaust joints before the sensor.",
+    ),
+    _Kind(
+        "supply-droop", "fuel supply that falls off with flow", "% at most flow", 0.2, 0.0, 0.04, _droop,
+        "Log the rail pressure, or read a gauge, in a pull: it falls away if it is pump, filter or wire.",
+    ),
+    _Kind(
+        "low-pressure", "rail pressure that is not what is entered, as logged", "× what the pressure explains", 0.3, 1.0, 0.3, _rail,
+        "Read a gauge on the rail against the log; then regulator, filter, pump and its voltage.",
+    ),
+    _Kind(
+        "charge-temperature", "charge temperature: the controller corrects too little or too much for it", "K for each K", 0.5, 0.0, 0.25, _charge,
+        "Hold one point with cold and with hot intake air: only the temperature may differ.",
+    ),
+    _Kind(
+        "wideband-offset", "offset of the wideband", "lambda", 0.06, 0.0, 0.025, _wideband,
+        "Hold the wideband in free air, then compare it with its own gauge at two mixtures.",
+    ),
+)  # fmt: skip
+
+
+def fingerprint(
+    readings: Readings, spec: EngineSpec, table: Table, prior: MapPrior = GENERATED
+) -> Fingerprint:
+    """Return which causes under the bonnet a drive speaks for, each with its size.
+
+    Parameters
+    ----------
+    readings : Readings
+    spec : EngineSpec
+        As entered.
+    table : Table
+        The fuel map in force.
+    prior : MapPrior
+        What it may be off by itself.
+    """
+    if len(readings) < _LEAST_READINGS:
+        return Fingerprint(
+            (), 1.0, False, "", "Too few readings for causes: see what to drive.", ()
+        )
+    if len(readings) > _MOST_READINGS:
+        readings = readings.chosen(np.linspace(0, len(readings) - 1, _MOST_READINGS).astype(int))
+    view = _View(readings, spec, table)
+    drawn = [(kind, kind.effect(view)) for kind in _KINDS]
+    kinds = [(kind, effect) for kind, effect in drawn if effect is not None]
+    not_told = tuple(kind.title for kind, effect in drawn if effect is None)
+    ground = _Ground.of(readings, [axis.points for axis in table.axes], prior)
+    models = [ground.model((), kinds, 0.0)]
+    for count, odds in ((1, _CAUSE), (2, _CAUSE * _CAUSE * _SECOND)):
+        for members in itertools.combinations(range(len(kinds)), count):
+            model = ground.model(members, kinds, math.log(odds))
+            if not _hide_each_other(model, kinds) and not _takes_away(model, kinds):
+                models.append(model)
+    return _told(kinds, models, not_told)
+
+
+@dataclass(frozen=True)
+class _Model:
+    """Causes of a model, its log weight, the sizes, their errors, and what they explain."""
+
+    members: tuple[int, ...]
+    weight: float
+    size: FloatArray
+    error: FloatArray
+    share: float
+
+
+def _takes_away(model: _Model, kinds: list[tuple[_Kind, _Effect]]) -> bool:
+    """Say whether a cause that can only add something would have to take it away."""
+    return any(
+        kinds[m][0].key in _ONLY_ADDS and size < 0.0
+        for m, size in zip(model.members, model.size, strict=True)
+    )
+
+
+def _hide_each_other(model: _Model, kinds: list[tuple[_Kind, _Effect]]) -> bool:
+    """Say whether two causes mostly undo each other: what is left of them is a bend, and a table has bends."""
+    if len(model.members) < 2:
+        return False
+    first, second = (
+        kinds[m][1](float(size)) for m, size in zip(model.members, model.size, strict=True)
+    )
+    together = float(np.abs(first + second).mean())
+    return together < _UNDOES * float(np.abs(first).mean() + np.abs(second).mean())
+
+
+@dataclass(frozen=True)
+class _Ground:
+    """What all models share: the remainder of the table, made once, and how sure each reading is."""
+
+    need: FloatArray
+    sure: FloatArray
+    matrix: sparse.csr_matrix
+    whole: tuple[FloatArray, bool]
+
+    @classmethod
+    def of(cls, readings: Readings, axes: Sequence[Sequence[float]], prior: MapPrior) -> _Ground:
+        """Make it."""
+        matrix = weight_matrix(axes, [readings.rpm, readings.load])
+        shape = (len(axes[0]), len(axes[1]))
+        sure = _sure(readings, matrix, shape)
+        gram = (matrix.T @ matrix.multiply(sure[:, None])).toarray()
+        return cls(
+            readings.need, sure, matrix, cho_factor(gram + prior_precision(shape, _ROUGH, prior))
+        )
+
+    def model(
+        self, members: tuple[int, ...], kinds: list[tuple[_Kind, _Effect]], prior: float
+    ) -> _Model:
+        """Return one model: its causes' sizes beside the remainder, by a few steps of Gauss and Newton."""
+        spread = np.array([kinds[m][0].spread for m in members])
+        expected = np.array([kinds[m][0].expected for m in members])
+        size = expected.copy()
+        value, error = 0.0, np.empty(0)
+        for _ in range(_ROUNDS if members else 1):
+            slopes, at = np.empty((self.need.size, len(members))), np.zeros(self.need.size)
+            for place, member in enumerate(members):
+                effect, step = kinds[member][1], _SLOPE * spread[place]
+                high, low = effect(size[place] + step), effect(size[place] - step)
+                slopes[:, place] = (high - low) / (2.0 * step)
+                at += effect(size[place])
+            rest = self.need - at + slopes @ (size - expected)
+            value, found, error = self._likelihood(rest, slopes, spread)
+            size = expected + found
+        explained = sum(
+            (kinds[m][1](float(size[p])) for p, m in enumerate(members)), np.zeros(self.need.size)
+        )
+        before = float((self.sure * self.need**2).sum())
+        after = float((self.sure * (self.need - explained) ** 2).sum())
+        return _Model(
+            members,
+            _TEMPERED * value + prior,
+            size,
+            error,
+            max(0.0, 1.0 - after / max(before, 1e-12)),
+        )
+
+    def _likelihood(
+        self, rest: FloatArray, slopes: FloatArray, spread: FloatArray
+    ) -> tuple[float, FloatArray, FloatArray]:
+        """Return log marginal likelihood but for what all models share, sizes, and their errors."""
+        pull = self.matrix.T @ (self.sure * rest)
+        energy = float((self.sure * rest**2).sum()) - float(pull @ cho_solve(self.whole, pull))
+        if not slopes.shape[1]:
+            return -0.5 * energy, np.empty(0), np.empty(0)
+        beside = self.matrix.T @ (slopes * self.sure[:, None])
+        own = slopes.T @ (slopes * self.sure[:, None]) + np.diag(1.0 / spread**2)
+        own = own - beside.T @ cho_solve(self.whole, beside)
+        right = slopes.T @ (self.sure * rest) - beside.T @ cho_solve(self.whole, pull)
+        size = np.linalg.solve(own, right)
+        volume = 0.5 * float(np.linalg.slogdet(own)[1]) + float(np.log(spread).sum())
+        error = np.sqrt(np.diag(np.linalg.inv(own)))
+        return -0.5 * (energy - float(right @ size)) - volume, size, error
+
+
+def _sure(readings: Readings, matrix: sparse.csr_matrix, shape: tuple[int, int]) -> FloatArray:
+    """Return how sure each reading is, its scatter about a free smooth map taken into account. [1/ln²]"""
+    precision = prior_precision(shape, 0.05, OPEN)
+    spread = np.maximum(readings.spread, _SCATTER_LEAST)
+    weight, scatter = np.ones(len(readings)), 1.0
+    for _ in range(3):
+        sure = weight / spread**2
+        gram = (matrix.T @ matrix.multiply(sure[:, None])).toarray()
+        best = np.linalg.solve(gram + precision, matrix.T @ (sure * readings.need))
+        apart = np.abs(readings.need - matrix @ best) / spread
+        scatter = max(1.0, 1.4826 * float(np.median(apart)))
+        weight = np.minimum(1.0, 1.7 * scatter / np.maximum(apart, 1e-9))
+    return np.asarray(weight / (scatter * spread) ** 2)
+
+
+def _told(
+    kinds: list[tuple[_Kind, _Effect]], models: list[_Model], not_told: tuple[str, ...]
+) -> Fingerprint:
+    weights = np.exp(np.array([m.weight for m in models]) - max(m.weight for m in models))
+    weights /= weights.sum()
+    found: list[FoundCause] = []
+    for member, (kind, effect) in enumerate(kinds):
+        inside = [i for i, m in enumerate(models) if member in m.members]
+        if not inside:
+            continue
+        model = models[max(inside, key=lambda i: float(weights[i]))]
+        place = model.members.index(member)
+        size, error = float(model.size[place]), float(model.error[place])
+        moves = float(np.abs(effect(size)).max())
+        # Too small to matter is as good as not there.
+        matters = min(1.0, moves / _SMALL, abs(size) / kind.least)
+        probability = float(weights[inside].sum()) * matters**2
+        scale = 100.0 if kind.unit.startswith("%") else 1.0
+        cause = FoundCause(
+            kind.key, kind.title, kind.unit, round(probability, 4), scale * size, scale * (size - _BAND * error),
+            scale * (size + _BAND * error), model.share, kind.test,
+        )  # fmt: skip
+        found.append(cause)
+    causes = sorted(found, key=lambda cause: -cause.probability)
+    table = float(weights[0])
+    alone = any(cause.probability >= _LIKELY for cause in causes)
+    # Which of them it is may be open, and that it is one of them sure.
+    family = None if alone else _family(causes)
+    asked = causes[:1] if family is None else family[1][:2]
+    said = _sentence(causes, table, alone, family)
+    tests = " ".join(cause.test for cause in asked)
+    return Fingerprint(tuple(causes), table, alone or family is not None, tests, said, not_told)
+
+
+def _family(causes: list[FoundCause]) -> tuple[str, list[FoundCause]] | None:
+    """Return what a family of causes has in common and its members, where it is one of them; None where not."""
+    for common, keys in _FAMILIES:
+        members = [cause for cause in causes if cause.key in keys]
+        if sum(cause.probability for cause in members) >= _LIKELY:
+            return common, members
+    return None
+
+
+def _sentence(
+    causes: list[FoundCause], table: float, alone: bool, family: tuple[str, list[FoundCause]] | None
+) -> str:
+    if not causes or table > _LIKELY:
+        return "Nothing but the table is wrong, as far as these readings tell."
+    if alone:
+        likely = [cause.title for cause in causes if cause.probability >= _LIKELY]
+        return f"Not the table: {', and '.join(likely)}. Mend that before a cell is touched."
+    if family is not None:
+        common, members = family
+        named = " or ".join(cause.title for cause in members[:2])
+        return f"Not the table, but something that {common}: {named}. The test tells which; mend it before a cell is touched."
+    open_still = " or ".join(cause.title for cause in causes[:2] if cause.probability > 0.1)
+    if not open_still:
+        return "No cause is likely; the table takes what is left."
+    return f"These readings do not tell whether it is the table, {open_still}."

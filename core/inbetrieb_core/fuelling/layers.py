@@ -1,0 +1,209 @@
+"""Which samples of a drive count: a visible stack of layers, each with its reason and what it takes away."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.ndimage import maximum_filter1d, minimum_filter1d
+
+from ..logs import Trace
+from ..quantities import FloatArray
+
+BoolArray = NDArray[np.bool_]
+
+#: Below this a map is not corrected (common practice, no source). [°C]
+WARM_C = 77.0
+_RUNS_RPM = 400.0
+#: Start enrichment has gone so long after the engine ran. [s]
+_AFTER_START_S = 60.0
+#: Steady: how far a channel may move within so long. [1/min, –], [kPa, –], [%], [s]
+_RPM, _RPM_SHARE, _KPA, _KPA_SHARE, _THROTTLE, _WITHIN_S = 60.0, 0.03, 2.5, 0.03, 1.5, 1.2
+#: Pedal at rest above this speed is overrun; so long after it walls are still wet or dry. [%, 1/min, s]
+_REST_PCT, _OVERRUN_RPM, _AFTER_S = 1.5, 1400.0, 1.2
+_CUT_MS = 0.25
+#: A pedal that moves quicker than this has enriched. [%/s]
+_STEP_PCT_S = 15.0
+#: A reading outside of these is none; one that jumps so far from sample to sample misfires. [–]
+_LAMBDA, _JUMPS = (0.66, 1.34), 0.07
+#: A wideband that stays within this over so long is dead. [–, s]
+_STUCK, _STUCK_S = 0.0015, 20.0
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One layer of the stack.
+
+    Attributes
+    ----------
+    key, title, reason : str
+    seconds : float
+        That it takes away of what the layers before it left. [s]
+    is_on : bool
+    """
+
+    key: str
+    title: str
+    reason: str
+    seconds: float
+    is_on: bool
+
+
+@dataclass(frozen=True)
+class _Kind:
+    key: str
+    title: str
+    reason: str
+    counts: Callable[[Trace], BoolArray | None]
+
+
+def stack(trace: Trace, off: Collection[str] = ()) -> tuple[BoolArray, tuple[Layer, ...]]:
+    """Return which samples of a log count, and the layers with what each took away.
+
+    Parameters
+    ----------
+    trace : Trace
+        With speed and lambda at least.
+    off : collection of str
+        Keys of layers that are switched off.
+    """
+    steps = np.diff(trace.time_s, append=trace.time_s[-1])
+    steps = np.where(steps > 1.0, 0.0, steps)  # a pause is no time
+    left = np.ones(trace.time_s.shape, dtype=bool)
+    layers = []
+    for kind in _KINDS:
+        counts = kind.counts(trace)
+        is_on = kind.key not in off
+        if counts is None:
+            layers.append(Layer(kind.key, kind.title, "Not told by this log: nothing is left out.", 0.0, False))  # fmt: skip
+            continue
+        taken = left & ~counts if is_on else np.zeros_like(left)
+        layers.append(
+            Layer(kind.key, kind.title, kind.reason, round(float(steps[taken].sum()), 1), is_on)
+        )
+        left = left & ~taken
+    return left, tuple(layers)
+
+
+def layer_keys() -> tuple[str, ...]:
+    """Return the keys of the layers, in their order."""
+    return tuple(kind.key for kind in _KINDS)
+
+
+def _spread(values: FloatArray, time_s: FloatArray, within_s: float) -> FloatArray:
+    """Return greatest minus least around each sample; NaN is passed over."""
+    step = float(np.median(np.diff(time_s)))
+    width = max(2, round(within_s / max(step, 1e-4))) | 1
+    held = np.where(np.isfinite(values), values, np.nanmedian(values))
+    return np.asarray(maximum_filter1d(held, width) - minimum_filter1d(held, width))
+
+
+def _after(bad: BoolArray, time_s: FloatArray, after_s: float) -> BoolArray:
+    """Return what is bad, and what follows it for a time. [s]"""
+    last = np.where(bad, time_s, -np.inf)
+    return np.asarray(time_s - np.maximum.accumulate(last) <= after_s)
+
+
+def _running(trace: Trace) -> BoolArray:
+    return np.asarray(np.nan_to_num(trace["rpm"]) > _RUNS_RPM)
+
+
+def _warm(trace: Trace) -> BoolArray | None:
+    coolant = trace.get("coolant_c")
+    return None if coolant is None else np.asarray(np.nan_to_num(coolant, nan=-99.0) >= WARM_C)
+
+
+def _started(trace: Trace) -> BoolArray:
+    stood = ~_running(trace)
+    stood[0] = stood[0] or False
+    return ~_after(stood, trace.time_s, _AFTER_START_S)
+
+
+def _speed(trace: Trace) -> BoolArray:
+    rpm = trace["rpm"]
+    return np.asarray(
+        _spread(rpm, trace.time_s, _WITHIN_S) <= np.maximum(_RPM, _RPM_SHARE * np.nan_to_num(rpm))
+    )
+
+
+def _pressure(trace: Trace) -> BoolArray | None:
+    pressure = trace.get("map_kpa")
+    if pressure is None:
+        return None
+    most = np.maximum(_KPA, _KPA_SHARE * np.nan_to_num(pressure))
+    return np.asarray(_spread(pressure, trace.time_s, _WITHIN_S) <= most)
+
+
+def _pedal(trace: Trace) -> BoolArray | None:
+    throttle = trace.get("throttle_pct")
+    if throttle is None:
+        return None
+    return np.asarray(_spread(throttle, trace.time_s, _WITHIN_S) <= _THROTTLE)
+
+
+def _overrun(trace: Trace) -> BoolArray | None:
+    throttle, pulse = trace.get("throttle_pct"), trace.get("pulse_ms")
+    if throttle is None and pulse is None:
+        return None
+    bad = np.zeros(trace.time_s.shape, dtype=bool)
+    fast = np.nan_to_num(trace["rpm"]) > _OVERRUN_RPM
+    if throttle is not None:
+        bad |= fast & (np.nan_to_num(throttle, nan=99.0) < _REST_PCT)
+    if pulse is not None:
+        bad |= _running(trace) & (np.nan_to_num(pulse, nan=9.0) < _CUT_MS)
+    return ~_after(bad, trace.time_s, _AFTER_S)
+
+
+def _acceleration(trace: Trace) -> BoolArray | None:
+    throttle = trace.get("throttle_pct")
+    if throttle is None:
+        return None
+    rate = np.gradient(np.nan_to_num(throttle), trace.time_s)
+    return ~_after(np.abs(rate) > _STEP_PCT_S, trace.time_s, _AFTER_S)
+
+
+def _usable(trace: Trace) -> BoolArray:
+    reading = trace["lambda"]
+    low, high = _LAMBDA
+    inside = np.isfinite(reading) & (reading > low) & (reading < high)
+    stuck = _spread(reading, trace.time_s, _STUCK_S) < _STUCK
+    return np.asarray(inside & ~stuck)
+
+
+def _trim(trace: Trace) -> BoolArray | None:
+    correction = trace.get("lambda_correction_pct")
+    if correction is None:
+        return None
+    most = float(np.nanmax(np.abs(correction)))
+    # At its end a loop says only that more is needed, not how much.
+    at_end = (np.abs(correction) > 0.995 * most) if most > 5.0 else np.zeros(correction.shape, bool)
+    held = at_end & (_spread(correction, trace.time_s, _WITHIN_S) < 0.01)
+    return np.asarray(np.isfinite(correction) & ~held)
+
+
+def _even(trace: Trace) -> BoolArray:
+    return np.asarray(_spread(trace["lambda"], trace.time_s, 0.5) < _JUMPS)
+
+
+_KINDS: tuple[_Kind, ...] = (
+    _Kind("running", "Running", "An engine that stands or cranks tells nothing of its map.", _running),
+    _Kind("warm", "Warm", f"Below {WARM_C:.0f} °C warm-up enrichment is in the mixture.", _warm),
+    _Kind("start", "After the start", f"For {_AFTER_START_S:.0f} s after it ran, start enrichment is in the mixture.", _started),
+    _Kind("speed", "Speed steady", "Where speed moves the reading belongs to another cell.", _speed),
+    _Kind("pressure", "Pressure steady", "Where load moves the reading belongs to another cell, and walls give or take fuel.", _pressure),
+    _Kind("pedal", "Pedal steady", "A moving pedal wets or dries the walls.", _pedal),
+    _Kind("overrun", "No overrun", f"Fuel is cut or hardly burns, and for {_AFTER_S:.1f} s after it the walls are dry.", _overrun),
+    _Kind("acceleration", "No acceleration", "Acceleration enrichment is in the mixture.", _acceleration),
+    _Kind("lambda", "Lambda usable", "The sensor is cold, dead, at its end, or sends one value.", _usable),
+    _Kind("trim", "Loop known", "A loop at its end says only that more is needed.", _trim),
+    _Kind("even", "No misfire", "A misfire reads lean whatever burns.", _even),
+)  # fmt: skip
+
+
+def taken(layers: Collection[Layer]) -> Iterator[str]:
+    """Yield one sentence for each layer that takes something away."""
+    for layer in layers:
+        if layer.seconds > 0.0:
+            yield f"{layer.title}: {layer.seconds:.0f} s left out. {layer.reason}"

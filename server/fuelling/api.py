@@ -1,0 +1,159 @@
+"""The fuel map over HTTP."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Annotated
+
+from inbetrieb_core.fuelling import layer_keys
+from ninja import Field, Router, Schema, Status
+
+from server.accounts.requests import SignedInRequest
+from server.config.bodies import Body
+from server.config.body import RequestBody
+from server.config.problems import Problem
+from server.jobs.models import Job
+from server.jobs.services import job_of
+from server.tasks.api import TaskOut, accepted
+from server.tasks.services import start
+
+from . import services
+from .kinds import PASS, FuelPass, PassTaken
+from .services import Asked
+
+router = Router(tags=["fuel map"])
+_MOST_CELLS = 4096
+Place = Annotated[tuple[int, int], Field(description="row and column")]
+
+
+class FuelMapIn(RequestBody):
+    """What a pass is computed from."""
+
+    log_ids: list[int] = Field(max_length=services.MOST_LOGS)
+    filters: list[Annotated[str, Field(max_length=40)]] = Field(
+        default_factory=list, max_length=20, description="layers that are switched off"
+    )
+    authority: float = Field(0.10, description="most that a cell changes by in this pass [–]")
+    locked: list[Place] = Field(default_factory=list, max_length=_MOST_CELLS)
+    revision: int | None = Field(None, description="in the controller, for logs that do not say")
+
+
+class RegionIn(Body):
+    """Rows and columns, both ends included."""
+
+    first_row: int = 0
+    last_row: int = 0
+    first_column: int = 0
+    last_column: int = 0
+
+
+class TakeIn(Body):
+    """What is taken of a pass."""
+
+    region: RegionIn | None = None
+    reason: str = Field("", max_length=2000, description="where a cause speaks against it")
+
+
+class TakenOut(Schema):
+    """What was taken."""
+
+    revision: int
+    cells: int
+
+
+class FuelMapOut(Schema):
+    """A pass over the map."""
+
+    number: int
+    at: datetime
+    by: str
+    result: FuelPass
+    taken: list[PassTaken]
+
+
+class PassRowOut(Schema):
+    """A pass in a list."""
+
+    number: int
+    at: datetime
+    sentence: str
+    done_share: float = Field(description="of the visited cells [–]")
+    blocks: bool
+    taken: bool
+
+
+class FuelMapsOut(Schema):
+    """The passes of a job, newest first."""
+
+    passes: list[PassRowOut]
+    layers: list[str] = Field(description="keys of the layers, in their order")
+
+
+@router.get(
+    "/jobs/{job_id}/fuel-map", response={200: FuelMapsOut, 404: Problem}, operation_id="fuel_map_list"
+)  # fmt: skip
+def list_passes(request: SignedInRequest, job_id: int) -> FuelMapsOut:
+    """Return the passes over the map: progress from one to the next."""
+    job = job_of(request.user, job_id)
+    taken = services.takings_of(job)
+    rows = list(PASS.rows(job).order_by("-number")[:50])
+    found = [(row, PASS.read(row.data)) for row in rows]
+    return FuelMapsOut(
+        passes=[
+            PassRowOut(
+                number=row.number, at=row.created_at, sentence=read.sentence, done_share=read.done_share,
+                blocks=read.blocks, taken=row.number in taken,
+            )
+            for row, read in found
+        ],
+        layers=list(layer_keys()),
+    )  # fmt: skip
+
+
+@router.post(
+    "/jobs/{job_id}/fuel-map",
+    response={202: TaskOut, 404: Problem, 422: Problem},
+    operation_id="fuel_map_solve",
+)
+def solve(request: SignedInRequest, job_id: int, payload: FuelMapIn) -> Status[TaskOut]:
+    """Compute one correction of the map from logs; the task's result holds its number."""
+    job: Job = job_of(request.user, job_id)
+    user = request.user
+    asked = Asked(tuple(payload.log_ids), tuple(payload.filters), payload.authority, tuple(payload.locked), payload.revision)  # fmt: skip
+    services.checked(job, asked)
+    task = start(
+        job.workshop, user, "fuel map", lambda progress: {"number": services.solve(job, user, asked, progress)}
+    )  # fmt: skip
+    return accepted(task)
+
+
+@router.get(
+    "/jobs/{job_id}/fuel-map/{number}", response={200: FuelMapOut, 404: Problem}, operation_id="fuel_map_get"
+)  # fmt: skip
+def get_pass(request: SignedInRequest, job_id: int, number: int) -> FuelMapOut:
+    """Return a pass: factors with their band, layers, causes, and what to drive."""
+    job = job_of(request.user, job_id)
+    row = services.pass_of(job, number)
+    return FuelMapOut(
+        number=row.number, at=row.created_at, by=row.created_by.username, result=PASS.read(row.data),
+        taken=services.takings_of(job).get(number, []),
+    )  # fmt: skip
+
+
+@router.post(
+    "/jobs/{job_id}/fuel-map/{number}/accept",
+    response={200: TakenOut, 404: Problem, 409: Problem, 422: Problem},
+    operation_id="fuel_map_accept",
+)
+def accept(request: SignedInRequest, job_id: int, number: int, payload: TakeIn) -> TakenOut:
+    """Take a pass into the map, whole or by region, as one revision."""
+    region = payload.region
+    cells = None
+    if region is not None:
+        rows = range(max(0, region.first_row), min(region.last_row, 200) + 1)
+        columns = range(max(0, region.first_column), min(region.last_column, 200) + 1)
+        cells = {(r, c) for r in rows for c in columns}
+    taken = services.take(
+        job_of(request.user, job_id), request.user, number, cells=cells, reason=payload.reason
+    )
+    return TakenOut(revision=taken.revision, cells=len(taken.cells))

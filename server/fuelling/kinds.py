@@ -1,0 +1,104 @@
+"""Passes over the fuel map as they were computed, and what was taken of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from inbetrieb_core.fuelling import DrivePoint, FoundCause, Layer
+
+from server.entries.kinds import Kind
+
+
+@dataclass(frozen=True)
+class LogUsed:
+    """A log of a pass: which, on which revision, how late its wideband is, and what its layers took."""
+
+    log_id: int
+    name: str
+    revision: int
+    readings: int
+    delay: str
+    layers: tuple[Layer, ...]
+
+
+@dataclass(frozen=True)
+class FuelPass:
+    """One pass.
+
+    Attributes
+    ----------
+    revision : int
+        Whose map is corrected.
+    table, load_unit : str
+        Its key, and the unit of its second axis.
+    axes : tuple of tuple of float
+        Breakpoints. [units of the axes]
+    factor, error, low, high, hits, change, values : tuple of tuple of float
+        Needed factor [–], its standard error in ln [–], its 90 % band [–], seconds on each cell [s], factor that is
+        applied [–], and the table after it.
+    state : tuple of tuple of str
+        What becomes of each cell.
+    done_share, scatter, roughness, table_probability, authority : float
+    sentence : str
+    logs : tuple of LogUsed
+    causes : tuple of FoundCause
+    blocks : bool
+    cause_sentence, deciding_test : str
+    not_told : tuple of str
+    plan : tuple of DrivePoint
+    """
+
+    revision: int
+    table: str
+    load_unit: str
+    axes: tuple[tuple[float, ...], ...]
+    factor: tuple[tuple[float, ...], ...]
+    error: tuple[tuple[float, ...], ...]
+    low: tuple[tuple[float, ...], ...]
+    high: tuple[tuple[float, ...], ...]
+    hits: tuple[tuple[float, ...], ...]
+    change: tuple[tuple[float, ...], ...]
+    values: tuple[tuple[float, ...], ...]
+    state: tuple[tuple[str, ...], ...]
+    done_share: float
+    scatter: float
+    roughness: float
+    table_probability: float
+    authority: float
+    sentence: str
+    logs: tuple[LogUsed, ...]
+    causes: tuple[FoundCause, ...]
+    blocks: bool
+    cause_sentence: str
+    deciding_test: str
+    not_told: tuple[str, ...]
+    plan: tuple[DrivePoint, ...]
+
+    def __post_init__(self) -> None:
+        """Refuse grids that do not fit the axes.
+
+        Raises
+        ------
+        ValueError
+            If one has another shape.
+        """
+        shape = [len(points) for points in self.axes]
+        grids = (self.factor, self.error, self.low, self.high, self.hits, self.change, self.values, self.state)  # fmt: skip
+        if len(shape) != 2 or any(
+            len(grid) != shape[0] or any(len(row) != shape[1] for row in grid) for grid in grids
+        ):
+            raise ValueError("a grid does not fit the axes")
+
+
+@dataclass(frozen=True)
+class PassTaken:
+    """What was taken of a pass: its number, the cells, the revision, and why where a cause spoke against it."""
+
+    number: int
+    cells: tuple[tuple[int, int], ...]
+    revision: int
+    reason: str = ""
+
+
+PASS: Kind[FuelPass] = Kind("fuel-pass", FuelPass)
+TAKEN: Kind[PassTaken] = Kind("fuel-taken", PassTaken)

@@ -1,0 +1,275 @@
+"""What can be done at station 11: solve the map from logs, take the correction whole or in part."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from django.contrib.auth.models import User
+from inbetrieb_core.errors import LogRefused, field_refused
+from inbetrieb_core.fuelling import (
+    CORRECTED,
+    GENERATED,
+    Fingerprint,
+    MapFit,
+    MapPrior,
+    Proposal,
+    Sifted,
+    fingerprint,
+    joined,
+    layer_keys,
+    plan_drive,
+    propose,
+    sift,
+    solve_map,
+)
+from inbetrieb_core.quantities import FloatArray
+from inbetrieb_core.tables import Provenance, Table
+
+from server.calibration.models import Revision
+from server.calibration.services import (
+    calibration_of,
+    number_in_the_car,
+    revise,
+    revision_of,
+)
+from server.config.problems import Refusal
+from server.config.writes import writing
+from server.entries.models import Entry
+from server.entries.reasons import worth_reading
+from server.jobs.engine_data import spec_of
+from server.jobs.models import Job
+from server.logbook.models import Log
+from server.logbook.samples import read_channels
+from server.logbook.services import log_of
+from server.tasks.services import Progress
+
+from .kinds import PASS, TAKEN, FuelPass, LogUsed, PassTaken
+
+MOST_LOGS = 40
+_CHANNELS = (
+    "time_s", "rpm", "map_kpa", "throttle_pct", "lambda", "lambda_target", "lambda_correction_pct", "coolant_c",
+    "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa",
+)  # fmt: skip
+_LEAST_AUTHORITY, _MOST_AUTHORITY = 0.01, 0.30
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a pass is asked for.
+
+    Attributes
+    ----------
+    log_ids : tuple of int
+    off : tuple of str
+        Layers that are switched off.
+    authority : float
+        Most of one pass. [–]
+    locked : tuple of (row, column)
+    revision : int or None
+        That was in the controller, for logs that do not say.
+    """
+
+    log_ids: tuple[int, ...]
+    off: tuple[str, ...] = ()
+    authority: float = 0.10
+    locked: tuple[tuple[int, int], ...] = ()
+    revision: int | None = None
+
+
+def checked(job: Job, asked: Asked) -> list[Log]:
+    """Return the logs of a pass, everything about it looked over.
+
+    Raises
+    ------
+    InputRefused
+        If there are none or too many, a layer is unknown, or the authority cannot be.
+    Http404
+        If a log is not the job's.
+    """
+    if not 1 <= len(asked.log_ids) <= MOST_LOGS:
+        raise field_refused(
+            "log_ids", f"1 to {MOST_LOGS} logs make a pass, not {len(asked.log_ids)}."
+        )
+    unknown = set(asked.off) - set(layer_keys())
+    if unknown:
+        raise field_refused("filters", f"There is no layer '{sorted(unknown)[0][:40]}'.")
+    if not _LEAST_AUTHORITY <= asked.authority <= _MOST_AUTHORITY:
+        raise field_refused("authority", "A pass may change a cell by 1 to 30 %.")
+    if asked.revision is not None:
+        revision_of(job, asked.revision)
+    return [log_of(job, log_id) for log_id in dict.fromkeys(asked.log_ids)]
+
+
+def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
+    """Compute a pass and write it down; return its number.
+
+    Raises
+    ------
+    LogRefused
+        If a log cannot be used.
+    """
+    logs = checked(job, asked)
+    newest = revision_of(job)
+    now = calibration_of(newest)
+    table = now["ve"]
+    sifted: list[tuple[Log, int, Sifted]] = []
+    for number, log in enumerate(logs):
+        progress.tell(0.6 * number / len(logs), f"Reading {log.name}")
+        held = _revision_in(job, log, asked.revision)
+        try:
+            found = sift(
+                read_channels(log, _CHANNELS), calibration_of(revision_of(job, held)), now=now, number=number, off=asked.off
+            )  # fmt: skip
+        except LogRefused as error:
+            raise LogRefused(f"{log.name}: {error.sentence}") from error
+        sifted.append((log, held, found))
+    readings = joined([found.readings for _, _, found in sifted])
+    axes = [axis.points for axis in table.axes]
+    fit = solve_map(readings, axes, tell=lambda share: progress.tell(0.6 + 0.3 * share, "Solving the map"))  # fmt: skip
+    proposal = propose(
+        table,
+        fit,
+        authority=asked.authority,
+        locked=set(asked.locked),
+        before=_last_change(job, table),
+    )
+    progress.tell(0.95, "Weighing causes")
+    told = fingerprint(readings, spec_of(job), table, _prior_of(table, fit))
+    saved = _pass(newest, table, fit, proposal, told, sifted, asked)
+    with writing():
+        return PASS.add(job, user, saved).number
+
+
+def _revision_in(job: Job, log: Log, given: int | None) -> int:
+    """Return the revision that a log was driven on, as far as anybody knows."""
+    said = log.about.get("revision")
+    if isinstance(said, int):
+        return said
+    return given or number_in_the_car(job) or revision_of(job).number
+
+
+def _prior_of(table: Table, fit: MapFit) -> MapPrior:
+    """Return what the map may be off by itself: little where drives have corrected most of what was visited."""
+    visited = fit.hits >= 2.0
+    measured = np.array([[cell.kind == "measured" for cell in row] for row in table.provenance])
+    known = measured.shape == visited.shape and visited.any() and measured[visited].mean() > 0.5
+    return CORRECTED if known else GENERATED
+
+
+def _last_change(job: Job, table: Table) -> FloatArray | None:
+    """Return what the last pass that was taken applied; None without one on these axes."""
+    taken = TAKEN.newest(job)
+    if taken is None:
+        return None
+    read = TAKEN.read(taken.data)
+    row = PASS.rows(job).filter(number=read.number).first()
+    if row is None:
+        return None
+    found = PASS.read(row.data)
+    if found.axes != tuple(tuple(axis.points) for axis in table.axes):
+        return None
+    change = np.ones((len(found.change), len(found.change[0])))
+    for place in read.cells:
+        change[place] = found.change[place[0]][place[1]]
+    return change
+
+
+def _rows(values: FloatArray, digits: int) -> tuple[tuple[float, ...], ...]:
+    return tuple(tuple(round(float(v), digits) for v in row) for row in values)
+
+
+def _pass(
+    newest: Revision, table: Table, fit: MapFit, proposal: Proposal, told: Fingerprint,
+    sifted: Sequence[tuple[Log, int, Sifted]], asked: Asked,
+) -> FuelPass:  # fmt: skip
+    used = tuple(
+        LogUsed(log.pk, log.name, held, len(found.readings), found.delay.sentence, found.layers)
+        for log, held, found in sifted
+    )
+    return FuelPass(
+        newest.number, "ve", "%" if table.by_throttle else "kPa", tuple(tuple(axis.points) for axis in table.axes), _rows(fit.factor, 4), _rows(fit.error, 4),
+        _rows(proposal.low, 4), _rows(proposal.high, 4), _rows(fit.hits, 1), _rows(proposal.change, 4),
+        _rows(proposal.values, 3), tuple(tuple(row) for row in proposal.state), round(proposal.done_share, 3),
+        round(fit.scatter, 2), fit.roughness, round(told.table, 3), asked.authority, proposal.sentence, used,
+        told.causes, told.blocks, told.sentence, told.test, told.not_told, plan_drive(table, fit),
+    )  # fmt: skip
+
+
+def pass_of(job: Job, number: int) -> Entry:
+    """Return one pass of a job.
+
+    Raises
+    ------
+    Refusal
+        404 without it.
+    """
+    row = PASS.rows(job).filter(number=number).first()
+    if row is None:
+        raise Refusal(404, "Not found", "There is no such pass over the map.")
+    return row
+
+
+def takings_of(job: Job) -> dict[int, list[PassTaken]]:
+    """Return what was taken of each pass."""
+    found: dict[int, list[PassTaken]] = {}
+    for row in TAKEN.rows(job):
+        taken = TAKEN.read(row.data)
+        found.setdefault(taken.number, []).append(taken)
+    return found
+
+
+@writing()
+def take(
+    job: Job, user: User, number: int, *, cells: Collection[tuple[int, int]] | None, reason: str
+) -> PassTaken:
+    """Take a pass into the map, whole or by cells, as one revision.
+
+    Raises
+    ------
+    Refusal
+        404 without such a pass; 409 if the map was changed since; 422 if nothing moves.
+    InputRefused
+        If a cause speaks against it and no reason is written.
+    """
+    found = PASS.read(pass_of(job, number).data)
+    newest = revision_of(job)
+    calibration = calibration_of(newest)
+    table = calibration[found.table]
+    before = calibration_of(revision_of(job, found.revision))[found.table]
+    if not np.array_equal(before.values, table.values) or before.axes != table.axes:
+        raise Refusal(
+            409, "The map was changed", "The map was changed after this pass was computed: solve it again on the newest."
+        )  # fmt: skip
+    kept = worth_reading(reason, "Say why the map is changed although a cause is likely") if found.blocks else reason.strip()[:2000]  # fmt: skip
+    moved = _moved(found, cells)
+    if not moved:
+        raise Refusal(422, "Nothing to take", "No cell of that region moves.")
+    values = np.array(table.values, dtype=float)
+    provenance = table.provenance.copy()
+    for row, column in moved:
+        values[row, column] = found.values[row][column]
+        provenance[row, column] = Provenance(
+            "measured",
+            f"{found.hits[row][column]:.0f} s of driving asked for × {found.factor[row][column]:.3f}; × {found.change[row][column]:.3f} "
+            "was taken.",
+            f"fuel map {number}",
+        )  # fmt: skip
+    changed = calibration.with_table(replace(table, values=values, provenance=provenance))
+    revision = revise(job, user, changed, origin="edit", note=f"Fuel map, pass {number}: {len(moved)} cells.", based_on=newest.number)  # fmt: skip
+    if revision is None:
+        raise Refusal(422, "Nothing to take", "No cell of that region moves.")
+    taken = PassTaken(number, tuple(moved), revision.number, kept)
+    TAKEN.add(job, user, taken)
+    return taken
+
+
+def _moved(found: FuelPass, cells: Collection[tuple[int, int]] | None) -> list[tuple[int, int]]:
+    wanted = None if cells is None else set(cells)
+    return [
+        (r, c)
+        for r, row in enumerate(found.change)
+        for c, factor in enumerate(row)
+        if factor != 1.0 and (wanted is None or (r, c) in wanted)
+    ]

@@ -1,0 +1,87 @@
+"""The fuel map over HTTP: drives, a pass, taking it, and what stands in its way."""
+
+from unittest.mock import patch
+
+from inbetrieb_core.fuelling import fingerprint
+
+from server.fuelling.kinds import PASS
+from server.jobs.models import Job
+
+from .base import ApiTestCase
+
+
+class FuelMapTests(ApiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.job = self.make_job()["id"]
+
+    def drive(self, **more):
+        body = {"engine": "port_four", "minutes": 2, "seed": 4, **more}
+        return self.post(f"/jobs/{self.job}/bench/drive", body, 202)["result"]["log_id"]
+
+    def solve(self, *logs, status=202, **more):
+        return self.post(f"/jobs/{self.job}/fuel-map", {"log_ids": list(logs), **more}, status)
+
+    def test_drives_become_a_pass_that_is_taken_in_part_and_tested_by_the_next(self):
+        first = self.drive()
+        number = self.solve(first, self.drive(seed=5))["result"]["number"]
+        found = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
+        self.assertEqual([log["log_id"] for log in found["logs"]][0], first)
+        self.assertGreater(found["logs"][0]["readings"], 20)
+        self.assertIn("overrun", {layer["key"] for layer in found["logs"][0]["layers"]})
+        rows = [r for r, row in enumerate(found["change"]) if any(f != 1 for f in row)]
+        self.assertGreater(len(rows), 2)
+        region = {"first_row": 0, "last_row": rows[0], "first_column": 0, "last_column": 99}
+        body = {"region": region, "reason": "Only to see what it does."}
+        taken = self.post(f"/jobs/{self.job}/fuel-map/{number}/accept", body, 200)
+        table = self.get(f"/jobs/{self.job}/calibration")["tables"]["ve"]
+        for column, factor in enumerate(found["change"][rows[0]]):
+            if factor != 1:
+                self.assertAlmostEqual(table["values"][rows[0]][column], found["values"][rows[0]][column])  # fmt: skip
+        self.assertEqual(taken["revision"], 2)
+        self.assertIn("fuel map", str(table["provenance"]))
+        # The map is another now: what was computed on the old one is not taken any more.
+        again = self.post(f"/jobs/{self.job}/fuel-map/{number}/accept", {"reason": "once more, please"}, 409)  # fmt: skip
+        self.assert_problem(again, "changed after this pass")
+        second = self.solve(first)["result"]["number"]
+        listed = self.get(f"/jobs/{self.job}/fuel-map")["passes"]
+        self.assertEqual([p["number"] for p in listed], [second, number])
+        self.assertEqual([p["taken"] for p in listed], [False, True])
+
+    def test_a_likely_cause_asks_for_a_written_reason(self):
+        number = self.solve(self.drive(faults=[{"kind": "injector_flow", "size": 0.82}], minutes=4))["result"]["number"]  # fmt: skip
+        found = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
+        self.assertTrue(found["blocks"], found["cause_sentence"])
+        self.assertTrue(found["deciding_test"])
+        path = f"/jobs/{self.job}/fuel-map/{number}/accept"
+        self.assert_problem(self.post(path, {}, 422), "why the map is changed")
+        self.post(path, {"reason": "The injectors were flowed and are as entered."}, 200)
+        taken = self.get(f"/jobs/{self.job}/fuel-map/{number}")["taken"]
+        self.assertEqual(taken[0]["reason"], "The injectors were flowed and are as entered.")
+
+    def test_what_cannot_be_is_refused_and_writes_nothing(self):
+        log = self.drive()
+        for body, word in (
+            ({"log_ids": []}, "1 to 40 logs"),
+            ({"log_ids": [log], "authority": 3}, "1 to 30 %"),
+            ({"log_ids": [log], "filters": ["sunshine"]}, "no layer 'sunshine'"),
+        ):
+            with self.subTest(word):
+                self.assert_problem(self.post(f"/jobs/{self.job}/fuel-map", body, 422), word)
+        self.solve(log + 999, status=404)
+        self.get(f"/jobs/{self.job}/fuel-map/7", 404)
+        start = self.upload(self.job, b"time,rpm,map kPa\n0,800,40\n1,810,41\n2,820,40\n")["id"]
+        task = self.solve(start)
+        self.assertEqual(task["state"], "failed")
+        self.assertIn("missing", task["problem"]["detail"])
+        self.assertEqual(PASS.rows(Job.objects.get(pk=self.job)).count(), 0)
+
+    def test_a_pass_that_breaks_off_writes_nothing(self):
+        log = self.drive()
+        with (
+            patch("server.fuelling.services.fingerprint", side_effect=RuntimeError("x")),
+            self.assertLogs("server.tasks.services", "ERROR"),
+        ):
+            self.assertEqual(self.solve(log)["state"], "failed")
+        self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map")["passes"], [])
+        self.assertTrue(callable(fingerprint))

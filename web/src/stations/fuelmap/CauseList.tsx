@@ -1,0 +1,49 @@
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+
+import type { Schemas } from '../../api/client';
+import { formatNumber } from '../../units/units';
+
+const DECIMALS: Record<string, number> = { ms: 2, kPa: 1, 'g/s': 2, lambda: 3 };
+const SHOWN = 0.05;
+
+/** What is not the table's fault, as likely as it is, with its size and the test for it. */
+export function CauseList({ result }: { result: Schemas['FuelPass'] }) {
+    const causes = result.causes.filter(({ probability }) => probability >= SHOWN);
+    const size = (cause: Schemas['FoundCause'], value: number) => formatNumber(value, DECIMALS[cause.unit] ?? 1);
+    return (
+        <Box component="section" aria-label="Causes" sx={{ mb: 2 }}>
+            <Box role={result.blocks ? 'alert' : undefined} sx={{ border: result.blocks ? 3 : 1, borderColor: result.blocks ? 'error.main' : 'divider', bgcolor: 'background.paper', p: 1.5, mb: 1 }}>
+                <Typography sx={{ fontSize: '1.1rem', fontWeight: 650 }}>{result.cause_sentence}</Typography>
+                {result.deciding_test && causes.length > 0 && <Typography sx={{ mt: 0.5 }}>The test: {result.deciding_test}</Typography>}
+            </Box>
+            {causes.map((cause) => (
+                <Box key={cause.key} sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', sm: '110px minmax(0, 1fr) 220px' }, gap: 1, alignItems: 'center', py: 0.5 }}>
+                    <Likelihood value={cause.probability} />
+                    <Typography variant="body2">{cause.title}</Typography>
+                    <Typography variant="body2" sx={{ fontWeight: 650 }}>
+                        {size(cause, cause.size)} {cause.unit}{' '}
+                        <Box component="span" sx={{ fontWeight: 400 }}>
+                            ({size(cause, cause.low)} to {size(cause, cause.high)})
+                        </Box>
+                    </Typography>
+                </Box>
+            ))}
+        </Box>
+    );
+}
+
+/** A share as a bar with its figure. */
+function Likelihood({ value }: { value: number }) {
+    const percent = Math.round(100 * value);
+    return (
+        <Box sx={{ display: 'flex', alignItems: 'center', gap: 1 }}>
+            <Box sx={{ flex: 1, height: 10, border: 1, borderColor: 'divider' }}>
+                <Box sx={{ width: `${percent}%`, height: '100%', bgcolor: 'primary.main' }} />
+            </Box>
+            <Typography variant="body2" sx={{ minWidth: 40 }}>
+                {percent} %
+            </Typography>
+        </Box>
+    );
+}

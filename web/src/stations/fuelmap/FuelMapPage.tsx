@@ -1,0 +1,64 @@
+import Box from '@mui/material/Box';
+import Typography from '@mui/material/Typography';
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+
+import { Caution } from '../../parts/Caution';
+import { useJob } from '../../parts/jobContext';
+import { Loading } from '../../parts/Loading';
+import { WithMargin } from '../../parts/Margin';
+import { ProblemNote } from '../../parts/ProblemNote';
+import { passesQuery, passQuery } from './api';
+import { CauseList } from './CauseList';
+import { CorrectionGrid } from './CorrectionGrid';
+import { DriveForm } from './DriveForm';
+import { PassMargin } from './PassMargin';
+import { SolveForm } from './SolveForm';
+import { TakeBar } from './TakeBar';
+
+/** Station 11: drives become one correction of the map, or a cause that is mended first. */
+export function FuelMapPage() {
+    const { job } = useJob();
+    const passes = useQuery(passesQuery(job.id));
+    const [chosen, setChosen] = useState<number | null>(null);
+    const number = chosen ?? passes.data?.passes[0]?.number ?? null;
+    if (!passes.data) return passes.error ? <ProblemNote error={passes.error} /> : <Loading what="Opening the fuel map" />;
+    return (
+        <WithMargin margin={number === null ? <NoPass /> : <PassMargin number={number} passes={passes.data.passes} onChoose={setChosen} />}>
+            <Typography variant="h1" sx={{ mb: 1 }}>
+                Fuel map
+            </Typography>
+            {number !== null && <Pass key={number} number={number} />}
+            <SolveForm layers={passes.data.layers} onSolved={setChosen} />
+            <DriveForm />
+            <Caution>Read the log afterwards, not while driving: somebody else watches the screen. Heavy load on a brake or rollers, in short holds, or where it is lawful. Local codes come first.</Caution>
+        </WithMargin>
+    );
+}
+
+/** One pass: what it says, its causes, the map, and what can be taken. */
+function Pass({ number }: { number: number }) {
+    const { job } = useJob();
+    const pass = useQuery(passQuery(job.id, number));
+    if (!pass.data) return pass.error ? <ProblemNote error={pass.error} /> : <Loading what="Opening the pass" />;
+    const { result } = pass.data;
+    return (
+        <Box sx={{ mb: 3 }}>
+            <CauseList result={result} />
+            <CorrectionGrid result={result} />
+            <TakeBar number={number} pass={pass.data} />
+        </Box>
+    );
+}
+
+/** What a pass is, where none was made. */
+function NoPass() {
+    return (
+        <>
+            <Typography variant="h2" sx={{ mb: 1 }}>
+                No pass yet
+            </Typography>
+            <Typography variant="body2">Choose logs of drives, warm. All of them together become one correction of the map, each cell with its band, and what is no fault of the map is named first.</Typography>
+        </>
+    );
+}

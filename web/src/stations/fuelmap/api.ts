@@ -1,0 +1,24 @@
+/** Requests of this sheet as options objects: their keys are made here and nowhere else. */
+
+import { queryOptions } from '@tanstack/react-query';
+
+import { client, unwrap, type Schemas } from '../../api/client';
+
+export const passesQuery = (jobId: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'fuel-map'],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/fuel-map', { params: { path: { job_id: jobId } } })),
+    });
+
+export const passQuery = (jobId: number, number: number) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'fuel-map', number],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/fuel-map/{number}', { params: { path: { job_id: jobId, number } } })),
+    });
+
+export const solvePass = (jobId: number, body: Schemas['FuelMapIn']) => unwrap(client.POST('/api/jobs/{job_id}/fuel-map', { params: { path: { job_id: jobId } }, body }));
+
+export const takePass = (jobId: number, number: number, body: Schemas['TakeIn']) =>
+    unwrap(client.POST('/api/jobs/{job_id}/fuel-map/{number}/accept', { params: { path: { job_id: jobId, number } }, body }));
+
+export const driveBench = (jobId: number, body: Schemas['BenchDriveIn']) => unwrap(client.POST('/api/jobs/{job_id}/bench/drive', { params: { path: { job_id: jobId } }, body }));

@@ -1,0 +1,1 @@
+export { FuelMapPage } from './FuelMapPage';
