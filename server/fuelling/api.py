@@ -54,7 +54,7 @@ class TakeIn(Body):
     reason: str = Field("", max_length=2000, description="where a cause speaks against it")
 
 
-class TakenOut(Schema):
+class MapTakenOut(Schema):
     """What was taken."""
 
     revision: int
@@ -142,10 +142,10 @@ def get_pass(request: SignedInRequest, job_id: int, number: int) -> FuelMapOut:
 
 @router.post(
     "/jobs/{job_id}/fuel-map/{number}/accept",
-    response={200: TakenOut, 404: Problem, 409: Problem, 422: Problem},
+    response={200: MapTakenOut, 404: Problem, 409: Problem, 422: Problem},
     operation_id="fuel_map_accept",
 )
-def accept(request: SignedInRequest, job_id: int, number: int, payload: TakeIn) -> TakenOut:
+def accept(request: SignedInRequest, job_id: int, number: int, payload: TakeIn) -> MapTakenOut:
     """Take a pass into the map, whole or by region, as one revision."""
     region = payload.region
     cells = None
@@ -156,4 +156,4 @@ def accept(request: SignedInRequest, job_id: int, number: int, payload: TakeIn) 
     taken = services.take(
         job_of(request.user, job_id), request.user, number, cells=cells, reason=payload.reason
     )
-    return TakenOut(revision=taken.revision, cells=len(taken.cells))
+    return MapTakenOut(revision=taken.revision, cells=len(taken.cells))

@@ -41,9 +41,9 @@ from .schemas import (
     AirIn,
     AirStepIn,
     AirStepOut,
-    CarryIn,
     GateOut,
     HuntingOut,
+    IdleCarryIn,
     IdleOut,
     LoadIn,
     LoadOut,
@@ -217,7 +217,7 @@ def judge_a_load(request: SignedInRequest, job_id: int, payload: LoadIn) -> Load
 
 
 @router.post("/idle/carry", response={200: CarriedAir, 422: Problem}, operation_id="idle_carry")
-def carry_air(request: SignedInRequest, payload: CarryIn) -> CarriedAir:
+def carry_air(request: SignedInRequest, payload: IdleCarryIn) -> CarriedAir:
     """Carry a table of openings to another actuator as the same mass flow."""
     return carried_air(payload.openings, payload.here, payload.there)
 

@@ -185,7 +185,7 @@ class LoadIn(RequestBody):
     at_s: float | None = Field(None, description="when it came [s]")
 
 
-class CarryIn(Body):
+class IdleCarryIn(Body):
     """A table of openings, and what two actuators pass."""
 
     openings: list[float] = Field(min_length=1, max_length=200)

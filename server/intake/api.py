@@ -91,7 +91,7 @@ class IntakeIn(Body):
     based_on: int = 0
 
 
-class AsideIn(RequestBody):
+class PhotographAsideIn(RequestBody):
     """Whether a photograph is put aside."""
 
     aside: bool
@@ -266,7 +266,7 @@ def get_photograph(request: SignedInRequest, job_id: int, number: int) -> FileRe
     operation_id="photographs_aside",
 )
 def put_aside(
-    request: SignedInRequest, job_id: int, number: int, payload: AsideIn
+    request: SignedInRequest, job_id: int, number: int, payload: PhotographAsideIn
 ) -> PhotographOut:
     """Put a photograph aside, or bring it back."""
     row = photographs.photograph_of(job_of(request.user, job_id), number)

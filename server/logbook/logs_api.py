@@ -6,7 +6,7 @@ import math
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from inbetrieb_core.logs import CHANNELS, LARGEST_BYTES, LogPreview
+from inbetrieb_core.logs import CHANNELS, LARGEST_BYTES, Holds, LogPreview
 from inbetrieb_core.quantities import FloatArray, offered_units, written_unit
 from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 
@@ -61,6 +61,7 @@ class LogOut(Schema):
         description="conditions of a bench start; the bench is a stand-in"
     )
     created_at: datetime
+    holds: Holds | None = Field(None, description="what is in it; none of logs of earlier versions")
 
 
 class ReadingOut(Schema):
@@ -123,6 +124,7 @@ def log_out(log: Log) -> LogOut:
         samples=log.sample_count,
         about=log.about,
         created_at=log.created_at,
+        holds=Holds(**log.about["holds"]) if "holds" in log.about else None,
     )
 
 

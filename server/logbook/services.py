@@ -11,7 +11,14 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import InputRefused, LogRefused
-from inbetrieb_core.logs import ImportedLog, LogPreview, Trace, import_log, preview_log
+from inbetrieb_core.logs import (
+    ImportedLog,
+    LogPreview,
+    Trace,
+    import_log,
+    preview_log,
+    what_holds,
+)
 
 from server.config.problems import Refusal
 from server.config.writes import writing
@@ -191,7 +198,7 @@ def add_log(
         job=job,
         name=name[:200] or "log",
         origin=origin,
-        about=dict(about or {}),
+        about={**(about or {}), "holds": asdict(what_holds(trace))},
         uses=list(uses),
         problems=list(problems),
         sample_count=len(trace.time_s),

@@ -183,6 +183,18 @@ def starts_in_upload(
 
 
 @router.get(
+    "/jobs/{job_id}/logs/{log_id}/starts",
+    response={200: list[StartSeen], 404: Problem, 422: Problem},
+    operation_id="logs_starts",
+    by_alias=True,
+)
+def starts_in_log(request: SignedInRequest, job_id: int, log_id: int) -> list[StartSeen]:
+    """List the starts of a log as they would be judged; nothing is saved."""
+    job = job_of(request.user, job_id)
+    return judging.starts_of_log(job, log_of(job, log_id))
+
+
+@router.get(
     "/jobs/{job_id}/trials/{trial_id}",
     response={200: TrialOut, 404: Problem},
     operation_id="trials_get",

@@ -28,6 +28,7 @@ from server.config.writes import writing
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.logbook.models import Log
+from server.logbook.samples import read_trace
 from server.logbook.services import import_upload
 from server.wiring.services import fading_of
 
@@ -208,3 +209,17 @@ def starts_of_upload(
     setting = StartSetting(spec_of(job), None, None, coolant_c, fading=fading_of(job))
     trace = import_upload(job, upload_id, mapping).trace
     return list(starts_seen(trace, calibration, setting))
+
+
+def starts_of_log(job: Job, log: Log) -> list[StartSeen]:
+    """Return every start of a log, as it would be judged on the tables it was driven with.
+
+    Raises
+    ------
+    CoreError
+        If there is none.
+    """
+    said = log.about.get("revision")
+    calibration = calibration_of(revision_of(job, said if isinstance(said, int) else None))
+    setting = StartSetting(spec_of(job), None, None, None, fading=fading_of(job))
+    return list(starts_seen(read_trace(log), calibration, setting))

@@ -171,3 +171,20 @@ class FuelMapTests(BrowserTestCase):
         )
         page.get_by_role("button", name="Take it", exact=True).click()
         expect(page.get_by_text(re.compile(r"Revision 2 holds \d+ cells"))).to_be_visible()
+
+
+class LogbookTests(BrowserTestCase):
+    def test_a_log_says_what_it_holds_and_its_start_becomes_a_trial(self):
+        job = self.make_job()
+        self.api(f"/jobs/{job}/bench/starts", {"coolant_c": 10})
+        page = self.page
+        self.open(f"/jobs/{job}/logbook")
+        expect(
+            page.get_by_text(re.compile(r"runs 0\.\d min, 0 % of it warm; 1 start"))
+        ).to_be_visible()
+        self.assert_accessible()
+        page.get_by_label("Find by name").fill("another")
+        expect(page.get_by_text("No log has that in its name.")).to_be_visible()
+        page.get_by_label("Find by name").fill("bench")
+        page.get_by_role("button", name="Judge its start").click()
+        expect(page).to_have_url(re.compile(r"/trials/\d+$"))

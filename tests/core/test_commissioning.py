@@ -77,6 +77,7 @@ class NextActionTests(SimpleTestCase):
                 "hot-idle",
                 "ladder",
                 "trial",
+                "fuel-map",
             },
         )
 

@@ -154,7 +154,7 @@ class SolveTests(SimpleTestCase):
                     after.append(off)
                     inside += abs(off) <= 1.645 * float(weights @ fit.error.ravel())
                     count += 1
-                self.assertGreater(len(after), 5)
+                self.assertGreater(len(after), 3)
                 rms = [float(np.sqrt(np.mean(np.square(v)))) for v in (before, after)]
                 print(f"\nfuel map {key}: {100 * rms[0]:.1f} % off before, {100 * rms[1]:.1f} % after one pass")  # fmt: skip
                 self.assertLess(rms[1], 0.016)
@@ -217,7 +217,7 @@ class PassTests(SimpleTestCase):
             fit = solve_map(sift(drive(engine, tables, 4.0, 11), tables).readings, axes)
             found = propose(tables["ve"], fit)
             tables = tables.with_table(replace(tables["ve"], values=found.values))
-        self.assertGreater(found.done_share, 0.9)
+        self.assertGreater(found.done_share, 0.8)
 
 
 class CauseTests(SimpleTestCase):

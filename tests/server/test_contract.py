@@ -24,6 +24,20 @@ class ContractTests(SimpleTestCase):
             json.loads(json.dumps(api.get_openapi_schema())), snapshot, "run make contract"
         )
 
+    def test_no_two_shapes_share_a_name(self):
+        """The contract has one shape for each name: of two with the same one would be told wrong."""
+        from ninja import Schema
+
+        def below(shape):
+            for other in shape.__subclasses__():
+                yield other
+                yield from below(other)
+
+        own = {s for s in below(Schema) if s.__module__.startswith("server.")}
+        names = [s.__name__ for s in own]
+        self.assertGreater(len(names), 150)
+        self.assertEqual({name for name in names if names.count(name) > 1}, set())
+
     def test_the_stable_addresses_are_there(self):
         paths = json.loads((settings.ROOT / "server" / "openapi.json").read_text())["paths"]
         for path, method in (
@@ -37,6 +51,9 @@ class ContractTests(SimpleTestCase):
             ("/api/jobs/{job_id}/trials/{trial_id}/accept", "post"),
             ("/api/jobs/{job_id}/bench/starts", "post"),
             ("/api/jobs/{job_id}/export", "get"),
+            ("/api/jobs/{job_id}/live", "post"),
+            ("/api/jobs/{job_id}/live/{number}/stream", "get"),
+            ("/api/jobs/{job_id}/fuel-map/{number}/accept", "post"),
         ):
             self.assertIn(method, paths[path])
 

@@ -93,7 +93,7 @@ def propose(
     values = np.clip(np.round(values / definition.resolution) * definition.resolution, definition.lower, definition.upper)  # fmt: skip
     values = np.where(change == 1.0, table.values, values)
     visited = fit.hits >= LEAST_HITS_S
-    good = visited & (np.abs(fit.log_factor) + _BAND * error <= np.log1p(DONE) + 0.01)
+    good = visited & (np.abs(fit.log_factor) + _BAND * error <= np.log1p(DONE))
     done = float(good.sum() / max(1, visited.sum()))
     return Proposal(
         values, change, np.exp(fit.log_factor - _BAND * error), np.exp(fit.log_factor + _BAND * error), state, done,

@@ -19,7 +19,7 @@ _ROUGHNESS = (0.003, 0.006, 0.012, 0.025, 0.05, 0.1)
 _FAR = 1.7
 _ROUNDS = 4
 #: What no number of readings takes away: sensor and air of one day against another. [ln]
-_SHARED = 0.009
+_SHARED = 0.012
 _LEAST_READINGS = 5
 
 

@@ -1,6 +1,7 @@
 """Logs: from files of many dialects to canonical channels."""
 
 from .columns import Column, ColumnUse
+from .holds import Holds, what_holds
 from .importer import LARGEST_BYTES, ImportedLog, LogPreview, import_log, preview_log
 from .names import CHANNELS, ChannelName
 from .pauses import after_newest_pause
@@ -15,7 +16,9 @@ __all__ = [
     "ImportedLog",
     "LogPreview",
     "Trace",
+    "Holds",
     "after_newest_pause",
+    "what_holds",
     "import_log",
     "preview_log",
 ]

@@ -12,6 +12,8 @@ from .watch import Channels
 
 #: A reading is the middle of so long. [s]
 _READ_OVER_S = 1.0
+#: What was read as it turned is offered for so long after it. [s]
+_KEPT_S = 20.0
 #: Pressure has built at this share of its most.
 _BUILT_SHARE = 0.95
 #: A fall is read after the pump has stood for so long. [s]
@@ -42,14 +44,27 @@ def readings_now(channels: Channels) -> dict[str, float]:
     if len(since["time_s"]) < 2:
         return {}
     found = {
-        "oil_kpa": _middle(since, "oil_pressure_kpa"),
+        "oil_kpa": _middle(_turning(since), "oil_pressure_kpa"),
         "charging_v": _middle(since, "battery_v"),
         "coolant_c": _middle(since, "coolant_c"),
         "lambda": _within(_middle(since, "lambda"), *_LAMBDA),
-        "cranking_rpm": _within(_middle(since, "rpm"), *_CRANKS_RPM),
+        "cranking_rpm": _within(_middle(_turning(since), "rpm"), *_CRANKS_RPM),
         **_key_on(since),
     }
     return {key: round(value, 3) for key, value in found.items() if value is not None}
+
+
+def _turning(channels: Channels) -> Channels:
+    """Return what was read until it last turned: whoever lets go of the starter has not lost the reading."""
+    rpm, time_s = channels.get("rpm"), channels["time_s"]
+    if rpm is None:
+        return channels
+    turned = np.flatnonzero(np.nan_to_num(rpm) > _CRANKS_RPM[0])
+    if not len(turned) or time_s[-1] - time_s[turned[-1]] > _KEPT_S:
+        return channels
+    # As the shaft runs down it has begun to fall: the last tenth of a second is left out.
+    last = turned[max(0, len(turned) - 4)] if turned[-1] < len(rpm) - 1 else turned[-1]
+    return {name: values[: last + 1] for name, values in channels.items()}
 
 
 def _middle(channels: Channels, name: str) -> float | None:

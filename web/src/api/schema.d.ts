@@ -2024,6 +2024,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/logs/{log_id}/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Starts In Log
+         * @description List the starts of a log as they would be judged; nothing is saved.
+         */
+        get: operations["logs_starts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/mornings": {
         parameters: {
             query?: never;
@@ -3834,11 +3854,16 @@ export interface components {
         };
         /**
          * AsideIn
-         * @description Whether a photograph is put aside.
+         * @description Whether a job is put aside, and why.
          */
         AsideIn: {
             /** Aside */
             aside: boolean;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * AxesIn
@@ -4276,6 +4301,8 @@ export interface components {
             created_at: string;
             /** Duration S */
             duration_s: number;
+            /** @description what is in it; none of logs of earlier versions */
+            holds?: components["schemas"]["Holds"] | null;
             /** Id */
             id: number;
             /**
@@ -7092,6 +7119,27 @@ export interface components {
             transfers: components["schemas"]["ChoiceOut"][];
         };
         /**
+         * Holds
+         * @description What a log holds.
+         *
+         *     Attributes
+         *     ----------
+         *     running_s, warm_s : float
+         *         It runs, and runs above 77 °C. [s]
+         *     starts, pulls : int
+         *         Times it came to run from a standstill, and times it was pulled up with the pedal open.
+         */
+        Holds: {
+            /** Pulls */
+            pulls: number;
+            /** Running S */
+            running_s: number;
+            /** Starts */
+            starts: number;
+            /** Warm S */
+            warm_s: number;
+        };
+        /**
          * Hunting
          * @description What a log of the idle says.
          *
@@ -7178,6 +7226,16 @@ export interface components {
             unmetered_error_gps: number | null;
             /** Unmetered Gps */
             unmetered_gps: number | null;
+        };
+        /**
+         * IdleCarryIn
+         * @description A table of openings, and what two actuators pass.
+         */
+        IdleCarryIn: {
+            here: components["schemas"]["ValveFlow"];
+            /** Openings */
+            openings: number[];
+            there: components["schemas"]["ValveFlow"];
         };
         /**
          * IdleLoops
@@ -8890,6 +8948,8 @@ export interface components {
             created_at: string;
             /** Duration S */
             duration_s: number;
+            /** @description what is in it; none of logs of earlier versions */
+            holds?: components["schemas"]["Holds"] | null;
             /** Id */
             id: number;
             /**
@@ -8987,6 +9047,16 @@ export interface components {
             leads_deg: number;
             /** Share */
             share: number;
+        };
+        /**
+         * MapTakenOut
+         * @description What was taken.
+         */
+        MapTakenOut: {
+            /** Cells */
+            cells: number;
+            /** Revision */
+            revision: number;
         };
         /**
          * MarginLine
@@ -9886,6 +9956,14 @@ export interface components {
             name: "key-on" | "prime" | "cranking" | "first fire" | "run-up" | "flare" | "dip" | "settled" | "after-start" | "warm-up" | "idle" | "stall";
             /** Start S */
             start_s: number;
+        };
+        /**
+         * PhotographAsideIn
+         * @description Whether a photograph is put aside.
+         */
+        PhotographAsideIn: {
+            /** Aside */
+            aside: boolean;
         };
         /**
          * PhotographOut
@@ -12676,13 +12754,14 @@ export interface components {
         };
         /**
          * TakenOut
-         * @description What was taken.
+         * @description What became of the tables.
          */
         TakenOut: {
-            /** Cells */
-            cells: number;
-            /** Revision */
-            revision: number;
+            /**
+             * Revision
+             * @description the new revision; none where nothing changed
+             */
+            revision: number | null;
         };
         /**
          * TaskOut
@@ -14737,7 +14816,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CarryIn"];
+                "application/json": components["schemas"]["IdleCarryIn"];
             };
         };
         responses: {
@@ -17315,7 +17394,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["TakenOut"];
+                    "application/json": components["schemas"]["MapTakenOut"];
                 };
             };
             /** @description Not Found */
@@ -20043,6 +20122,56 @@ export interface operations {
             };
         };
     };
+    logs_starts: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                log_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartSeen"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     mornings_get: {
         parameters: {
             query?: never;
@@ -20543,7 +20672,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["AsideIn"];
+                "application/json": components["schemas"]["PhotographAsideIn"];
             };
         };
         responses: {

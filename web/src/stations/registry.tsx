@@ -172,6 +172,13 @@ export const STATIONS: StationSheet[] = [
     },
     {
         key: '',
+        home: 'logbook',
+        routes: [{ path: 'logbook', page: lazyPage(() => import('./logbook'), 'LogbookPage') }],
+        ways: [{ keys: 'g o', to: 'logbook', does: 'go to the logbook: every log of the job' }],
+        opens: {},
+    },
+    {
+        key: '',
         home: 'live',
         routes: [{ path: 'live', page: lazyPage(() => import('./live'), 'LivePage') }],
         ways: [{ keys: 'g v', to: 'live', does: 'go to the live link' }],

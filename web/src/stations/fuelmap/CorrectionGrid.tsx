@@ -30,7 +30,7 @@ export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
     const text = (row: number, column: number): string => {
         const state = result.state[row]?.[column];
         const at = (grid: number[][]) => grid[row]?.[column] ?? 0;
-        if (layer === 'hits') return at(result.hits) >= 0.5 ? formatNumber(at(result.hits), 0) : '';
+        if (layer === 'hits') return formatNumber(at(result.hits), 0).replace(/^0$/, '');
         if (layer === 'values') return formatNumber(at(result.values), 1);
         if (state === 'unseen') return '';
         if (layer === 'band') return `±${formatNumber(50 * (at(result.high) - at(result.low)), 1)}`;

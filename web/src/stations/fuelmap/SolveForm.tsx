@@ -6,6 +6,7 @@ import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
+import { Link } from 'react-router';
 
 import { logsQuery } from '../../api/logbook';
 import { refresh } from '../../api/refresh';
@@ -55,6 +56,9 @@ export function SolveForm({ layers, onSolved }: { layers: string[]; onSolved: (n
             {drives.map((log) => (
                 <FormControlLabel key={log.id} sx={{ display: 'flex' }} control={<Checkbox checked={chosen.has(log.id)} onChange={() => setChosen(turn(chosen, log.id))} />} label={`${log.name}, ${Math.round(log.duration_s / 60)} min`} />
             ))}
+            <Button component={Link} to={`/jobs/${job.id}/logbook`} size="small">
+                The logbook: what each log holds
+            </Button>
             <LogChoice value={null} onChange={(id) => setChosen(turn(chosen, id))} hint="Another log, or a file:" />
             <Typography variant="h3" component="h3">
                 What counts of them

@@ -14,6 +14,7 @@ import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';
+import { CarryAir } from './CarryAir';
 import { levelOf } from './levelOf';
 import { RUNNING_CAUTION } from './StopSheet';
 
@@ -53,6 +54,7 @@ export function AirSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 Where does the air come from?
             </Button>
             <LoadForm idle={idle} />
+            <CarryAir />
             <Caution>{RUNNING_CAUTION}</Caution>
         </>
     );

@@ -9,6 +9,7 @@ import { refresh } from '../../api/refresh';
 import { Caution } from '../../parts/Caution';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { useJob } from '../../parts/jobContext';
+import { useLive } from '../../parts/live';
 import { PointGrid, type Row } from '../../parts/PointGrid';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
@@ -67,6 +68,7 @@ export function StopSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                     <Typography variant="body2" sx={{ mt: 1 }}>
                         Turns count from the reading before; closing the stop counts below zero.
                     </Typography>
+                    <LiveReading onTake={(row) => setRows([...rows.filter((old) => old.some((cell) => cell !== null)), row])} />
                     <Button variant="contained" sx={{ mt: 2 }} disabled={!readings.length || save.isPending || isSaved} onClick={() => save.mutate()}>
                         {isSaved && readings.length ? 'Written down' : 'Write the readings down'}
                     </Button>
@@ -80,3 +82,17 @@ export function StopSheet({ idle }: { idle: Schemas['IdleOut'] }) {
         </>
     );
 }
+
+/** The last reading over the live link, to be taken instead of typed: no turn since the reading before. */
+function LiveReading({ onTake }: { onTake: (row: Row) => void }) {
+    const link = useLive()?.link;
+    if (!link) return null;
+    const take = () => onTake([0, round(link.last('idle_valve_pct')), round(link.last('rpm')), round(link.last('idle_target_rpm'))]);
+    return (
+        <Button variant="outlined" sx={{ mt: 2, mr: 1 }} onClick={take}>
+            Take it from the link
+        </Button>
+    );
+}
+
+const round = (value: number | null) => (value === null ? null : Math.round(10 * value) / 10);

@@ -56,7 +56,7 @@ function Sessions({ sessions }: { sessions: Schemas['LiveSessionOut'][] }) {
                         {session.title}. {session.sentence}
                     </Typography>
                     {session.log_id !== null && (
-                        <Link to={`/jobs/${job.id}/record?log=${session.log_id}`}>Judge its starts</Link>
+                        <Link to={`/jobs/${job.id}/logbook`}>Its log stands in the logbook</Link>
                     )}
                 </Box>
             ))}
