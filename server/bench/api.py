@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 
 from inbetrieb_core.bench import (
+    DRIVE_FAULTS,
     EDGE_FAULTS,
     FAULTS,
     NAMED,
@@ -94,6 +95,7 @@ class BenchOut(Schema):
     faults: list[FaultKindOut]
     sensor_faults: list[FaultKindOut] = Field(description="for the key-on check")
     edge_faults: list[FaultKindOut] = Field(description="for the edge capture")
+    drive_faults: list[FaultKindOut] = Field(description="what shows in a warm drive")
 
 
 class BenchKeyOnIn(RequestBody):
@@ -143,8 +145,8 @@ class BenchDriveIn(Body):
     )
     minutes: float = Field(6.0, ge=1.0, le=30.0, description="[min]")
     seed: int = Field(0, description="of the drive and its noise")
-    map_offset_kpa: float = Field(
-        0.0, ge=-30.0, le=30.0, description="the sensor reads too low by this [kPa]"
+    pedal_steps: bool = Field(
+        False, description="steps of the pedal at held speeds, the mixture loop off: for transients"
     )
 
 
@@ -172,6 +174,7 @@ def get_bench(request: SignedInRequest) -> BenchOut:
         faults=[_kind_out(kind) for kind in FAULTS.values()],
         sensor_faults=[_kind_out(kind) for kind in SENSOR_FAULTS.values()],
         edge_faults=[_kind_out(kind) for kind in EDGE_FAULTS.values()],
+        drive_faults=[_kind_out(kind) for kind in DRIVE_FAULTS.values()],
     )
 
 
@@ -291,7 +294,7 @@ def drive(request: SignedInRequest, job_id: int, payload: BenchDriveIn) -> Statu
         job.workshop, user, "drive",
         lambda progress: {"log_id": services.add_bench_drive(
             job, user, engine=payload.engine, faults=faults, minutes=payload.minutes, seed=abs(payload.seed) % 2**31,
-            map_offset_kpa=payload.map_offset_kpa, progress=progress,
+            pedal_steps=payload.pedal_steps, progress=progress,
         ).pk},
     )  # fmt: skip
     return accepted(task)

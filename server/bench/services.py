@@ -27,6 +27,7 @@ from inbetrieb_core.bench import (
     simulate_light,
     simulate_start,
     stand_in,
+    stepped_legs,
     sweep_duty,
 )
 from inbetrieb_core.engine import EngineSpec
@@ -218,8 +219,8 @@ def add_bench_idle(
 
 
 def add_bench_drive(
-    job: Job, user: User, *, engine: str, faults: Sequence[Fault], minutes: float, seed: int, map_offset_kpa: float,
-    progress: Progress,
+    job: Job, user: User, *, engine: str, faults: Sequence[Fault], minutes: float, seed: int,
+    pedal_steps: bool, progress: Progress,
 ) -> Log:  # fmt: skip
     """Drive the warm bench engine with the job's tables through drawn speeds and pedals, and write the log."""
     saved = revision_of(job)
@@ -227,8 +228,8 @@ def add_bench_drive(
     chosen = bench_engine(spec, engine, job)
     progress.tell(0.1, "It is driven")
     trace = simulate_drive(
-        chosen, spec, calibration_of(saved), drawn_legs(spec, minutes, seed), faults=faults, seed=seed,
-        map_offset_kpa=map_offset_kpa, authority_pct=_DRIVE_AUTHORITY_PCT,
+        chosen, spec, calibration_of(saved), (stepped_legs if pedal_steps else drawn_legs)(spec, minutes, seed),
+        faults=faults, seed=seed, authority_pct=0.0 if pedal_steps else _DRIVE_AUTHORITY_PCT,
     )  # fmt: skip
     about = {
         "stand_in": _STAND_IN_NOTE, "run": "drive", "engine": chosen.key, "revision": saved.number,
@@ -237,7 +238,7 @@ def add_bench_drive(
     return add_log(
         job,
         user,
-        name=f"Bench: {minutes:g} min of driving",
+        name=f"Bench: {minutes:g} min of {'pedal steps' if pedal_steps else 'driving'}",
         origin="bench",
         trace=trace,
         about=about,

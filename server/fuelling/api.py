@@ -5,10 +5,11 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
-from inbetrieb_core.fuelling import layer_keys
+from inbetrieb_core.fuelling import MAPS, MapKey, Mended, layer_titles
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
+from server.calibration.services import calibration_of, revision_of
 from server.config.bodies import Body
 from server.config.body import RequestBody
 from server.config.problems import Problem
@@ -17,9 +18,9 @@ from server.jobs.services import job_of
 from server.tasks.api import TaskOut, accepted
 from server.tasks.services import start
 
-from . import services
-from .kinds import PASS, FuelPass, PassTaken
-from .services import Asked
+from . import services, transients
+from .kinds import PASS, FuelPass, PassTaken, TransientRead
+from .services import Asked, Region
 
 router = Router(tags=["fuel map"])
 _MOST_CELLS = 4096
@@ -36,6 +37,13 @@ class FuelMapIn(RequestBody):
     authority: float = Field(0.10, description="most that a cell changes by in this pass [–]")
     locked: list[Place] = Field(default_factory=list, max_length=_MOST_CELLS)
     revision: int | None = Field(None, description="in the controller, for logs that do not say")
+    table: MapKey = "ve"
+    mended: list[Mended] = Field(
+        default_factory=list,
+        max_length=8,
+        description="causes put right since the logs were driven",
+    )
+    learned: bool = Field(False, description="read the controller's learned trims beside the logs")
 
 
 class RegionIn(Body):
@@ -86,7 +94,9 @@ class FuelMapsOut(Schema):
     """The passes of a job, newest first."""
 
     passes: list[PassRowOut]
-    layers: list[str] = Field(description="keys of the layers, in their order")
+    layers: dict[str, str] = Field(description="key to title, in their order")
+    tables: dict[str, str] = Field(description="tables of this job that logs correct: key to words")
+    has_trims: bool = Field(description="whether the calibration holds learned trims")
 
 
 @router.get(
@@ -96,6 +106,7 @@ def list_passes(request: SignedInRequest, job_id: int) -> FuelMapsOut:
     """Return the passes over the map: progress from one to the next."""
     job = job_of(request.user, job_id)
     taken = services.takings_of(job)
+    tables = calibration_of(revision_of(job)).tables
     rows = list(PASS.rows(job).order_by("-number")[:50])
     found = [(row, PASS.read(row.data)) for row in rows]
     return FuelMapsOut(
@@ -106,7 +117,8 @@ def list_passes(request: SignedInRequest, job_id: int) -> FuelMapsOut:
             )
             for row, read in found
         ],
-        layers=list(layer_keys()),
+        layers=layer_titles(), tables={key: words for key, words in MAPS.items() if key in tables},
+        has_trims="learned_trim" in tables,
     )  # fmt: skip
 
 
@@ -119,12 +131,81 @@ def solve(request: SignedInRequest, job_id: int, payload: FuelMapIn) -> Status[T
     """Compute one correction of the map from logs; the task's result holds its number."""
     job: Job = job_of(request.user, job_id)
     user = request.user
-    asked = Asked(tuple(payload.log_ids), tuple(payload.filters), payload.authority, tuple(payload.locked), payload.revision)  # fmt: skip
+    asked = Asked(tuple(payload.log_ids), tuple(payload.filters), payload.authority, tuple(payload.locked), payload.revision, payload.table, tuple(payload.mended), payload.learned)  # fmt: skip
     services.checked(job, asked)
     task = start(
         job.workshop, user, "fuel map", lambda progress: {"number": services.solve(job, user, asked, progress)}
     )  # fmt: skip
     return accepted(task)
+
+
+class TransientsIn(RequestBody):
+    """Which logs are read for transients."""
+
+    log_ids: list[int] = Field(max_length=services.MOST_LOGS)
+
+
+class TransientsOut(Schema):
+    """The newest reading of transients; none yet."""
+
+    number: int | None
+    read: TransientRead | None
+
+
+class RevisionMadeOut(Schema):
+    """The revision that was written."""
+
+    revision: int
+
+
+@router.get(
+    "/jobs/{job_id}/fuel-map/transients", response={200: TransientsOut, 404: Problem}, operation_id="transients_get"
+)  # fmt: skip
+def get_transients(request: SignedInRequest, job_id: int) -> TransientsOut:
+    """Return what logs told of transients, newest."""
+    found = transients.newest_read(job_of(request.user, job_id))
+    return TransientsOut(number=found[0] if found else None, read=found[1] if found else None)
+
+
+@router.post(
+    "/jobs/{job_id}/fuel-map/transients",
+    response={202: TaskOut, 404: Problem, 422: Problem},
+    operation_id="transients_read",
+)
+def read_transients(
+    request: SignedInRequest, job_id: int, payload: TransientsIn
+) -> Status[TaskOut]:
+    """Read throttle steps, film, enrichment and overrun from logs; the task's result holds the number."""
+    job, user, chosen = job_of(request.user, job_id), request.user, tuple(payload.log_ids)
+    transients.chosen_logs(job, chosen)
+    task = start(
+        job.workshop, user, "transients", lambda progress: {"number": transients.read(job, user, chosen, progress)}
+    )  # fmt: skip
+    return accepted(task)
+
+
+@router.post(
+    "/jobs/{job_id}/fuel-map/transients/{number}/accept",
+    response={200: RevisionMadeOut, 404: Problem, 422: Problem},
+    operation_id="transients_accept",
+)
+def accept_enrichment(request: SignedInRequest, job_id: int, number: int) -> RevisionMadeOut:
+    """Take the acceleration enrichment of a reading into the tables."""
+    job = job_of(request.user, job_id)
+    return RevisionMadeOut(revision=transients.take_enrichment(job, request.user, number).number)
+
+
+@router.post(
+    "/jobs/{job_id}/fuel-map/{number}/corrections/{key}",
+    response={200: RevisionMadeOut, 404: Problem, 422: Problem},
+    operation_id="fuel_map_correction",
+)
+def accept_correction(
+    request: SignedInRequest, job_id: int, number: int, key: str
+) -> RevisionMadeOut:
+    """Take a correction over intake air or air pressure that a pass told."""
+    job = job_of(request.user, job_id)
+    return RevisionMadeOut(revision=services.take_correction(job, request.user, number, key).number)
 
 
 @router.get(
@@ -147,13 +228,8 @@ def get_pass(request: SignedInRequest, job_id: int, number: int) -> FuelMapOut:
 )
 def accept(request: SignedInRequest, job_id: int, number: int, payload: TakeIn) -> MapTakenOut:
     """Take a pass into the map, whole or by region, as one revision."""
-    region = payload.region
-    cells = None
-    if region is not None:
-        rows = range(max(0, region.first_row), min(region.last_row, 200) + 1)
-        columns = range(max(0, region.first_column), min(region.last_column, 200) + 1)
-        cells = {(r, c) for r in rows for c in columns}
+    region = None if payload.region is None else Region(**payload.region.model_dump())
     taken = services.take(
-        job_of(request.user, job_id), request.user, number, cells=cells, reason=payload.reason
+        job_of(request.user, job_id), request.user, number, region=region, reason=payload.reason
     )
     return MapTakenOut(revision=taken.revision, cells=len(taken.cells))

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from inbetrieb_core.fuelling import DrivePoint, FoundCause, Layer
+from inbetrieb_core.fuelling import CorrectionTold, DrivePoint, FoundCause, Layer, Mended
+from inbetrieb_core.transients import Transients
 
 from server.entries.kinds import Kind
 
@@ -32,7 +33,7 @@ class FuelPass:
     table, load_unit : str
         Its key, and the unit of its second axis.
     axes : tuple of tuple of float
-        Breakpoints. [units of the axes]
+        Breakpoints; a curve has one row, at 0. [units of the axes]
     factor, error, low, high, hits, change, values : tuple of tuple of float
         Needed factor [–], its standard error in ln [–], its 90 % band [–], seconds on each cell [s], factor that is
         applied [–], and the table after it.
@@ -46,6 +47,10 @@ class FuelPass:
     cause_sentence, deciding_test : str
     not_told : tuple of str
     plan : tuple of DrivePoint
+    corrections : tuple of CorrectionTold
+        Over intake air and air pressure.
+    mended : tuple of Mended
+        Causes that were taken off the logs, as put right since.
     """
 
     revision: int
@@ -73,6 +78,8 @@ class FuelPass:
     deciding_test: str
     not_told: tuple[str, ...]
     plan: tuple[DrivePoint, ...]
+    corrections: tuple[CorrectionTold, ...] = ()
+    mended: tuple[Mended, ...] = ()
 
     def __post_init__(self) -> None:
         """Refuse grids that do not fit the axes.
@@ -100,5 +107,15 @@ class PassTaken:
     reason: str = ""
 
 
+@dataclass(frozen=True)
+class TransientRead:
+    """What some logs told of transients: the logs, the revision in the controller, and what was found."""
+
+    log_ids: tuple[int, ...]
+    revision: int
+    found: Transients
+
+
+TRANSIENTS: Kind[TransientRead] = Kind("fuel-transients", TransientRead)
 PASS: Kind[FuelPass] = Kind("fuel-pass", FuelPass)
 TAKEN: Kind[PassTaken] = Kind("fuel-taken", PassTaken)

@@ -2,27 +2,37 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import LogRefused, field_refused
 from inbetrieb_core.fuelling import (
-    CORRECTED,
-    GENERATED,
+    LEAST_HITS_S,
+    MAPS,
+    CorrectionTold,
     Fingerprint,
     MapFit,
-    MapPrior,
+    MapKey,
+    Mended,
     Proposal,
     Sifted,
+    correction_table,
+    corrections_of,
+    few_left,
     fingerprint,
+    grid_of,
     joined,
-    layer_keys,
+    layer_titles,
     plan_drive,
+    prior_of,
     propose,
+    readings_of_trims,
+    refuse_authority,
     sift,
     solve_map,
+    without,
 )
 from inbetrieb_core.quantities import FloatArray
 from inbetrieb_core.tables import Provenance, Table
@@ -50,9 +60,8 @@ from .kinds import PASS, TAKEN, FuelPass, LogUsed, PassTaken
 MOST_LOGS = 40
 _CHANNELS = (
     "time_s", "rpm", "map_kpa", "throttle_pct", "lambda", "lambda_target", "lambda_correction_pct", "coolant_c",
-    "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa",
+    "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa", "meter_hz", "meter_v", "cam_profile", "barometric_kpa",
 )  # fmt: skip
-_LEAST_AUTHORITY, _MOST_AUTHORITY = 0.01, 0.30
 
 
 @dataclass(frozen=True)
@@ -69,6 +78,12 @@ class Asked:
     locked : tuple of (row, column)
     revision : int or None
         That was in the controller, for logs that do not say.
+    table : str
+        That is corrected.
+    mended : tuple of Mended
+        Causes that were put right since the logs were driven.
+    learned : bool
+        Whether the controller's learned trims are read beside the logs.
     """
 
     log_ids: tuple[int, ...]
@@ -76,6 +91,26 @@ class Asked:
     authority: float = 0.10
     locked: tuple[tuple[int, int], ...] = ()
     revision: int | None = None
+    table: MapKey = "ve"
+    mended: tuple[Mended, ...] = ()
+    learned: bool = False
+
+
+@dataclass(frozen=True)
+class Region:
+    """Rows and columns of a map, both ends included."""
+
+    first_row: int
+    last_row: int
+    first_column: int
+    last_column: int
+
+    def has(self, row: int, column: int) -> bool:
+        """Return whether a cell lies in it."""
+        return (
+            self.first_row <= row <= self.last_row
+            and self.first_column <= column <= self.last_column
+        )
 
 
 def checked(job: Job, asked: Asked) -> list[Log]:
@@ -88,15 +123,19 @@ def checked(job: Job, asked: Asked) -> list[Log]:
     Http404
         If a log is not the job's.
     """
-    if not 1 <= len(asked.log_ids) <= MOST_LOGS:
+    if not len(asked.log_ids) <= MOST_LOGS or not (asked.log_ids or asked.learned):
         raise field_refused(
             "log_ids", f"1 to {MOST_LOGS} logs make a pass, not {len(asked.log_ids)}."
         )
-    unknown = set(asked.off) - set(layer_keys())
+    unknown = set(asked.off) - set(layer_titles())
     if unknown:
         raise field_refused("filters", f"There is no layer '{sorted(unknown)[0][:40]}'.")
-    if not _LEAST_AUTHORITY <= asked.authority <= _MOST_AUTHORITY:
-        raise field_refused("authority", "A pass may change a cell by 1 to 30 %.")
+    refuse_authority(asked.authority)
+    tables = calibration_of(revision_of(job)).tables
+    if asked.table not in tables:
+        raise field_refused("table", f"This job has no {MAPS[asked.table]}.")
+    if asked.learned and "learned_trim" not in tables:
+        raise field_refused("learned", "This job has no learned trims: bring them with the calibration that was read out of the controller.")  # fmt: skip
     if asked.revision is not None:
         revision_of(job, asked.revision)
     return [log_of(job, log_id) for log_id in dict.fromkeys(asked.log_ids)]
@@ -113,20 +152,25 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
     logs = checked(job, asked)
     newest = revision_of(job)
     now = calibration_of(newest)
-    table = now["ve"]
+    table = now[asked.table]
     sifted: list[tuple[Log, int, Sifted]] = []
     for number, log in enumerate(logs):
         progress.tell(0.6 * number / len(logs), f"Reading {log.name}")
-        held = _revision_in(job, log, asked.revision)
+        held = revision_in(job, log, asked.revision)
         try:
             found = sift(
-                read_channels(log, _CHANNELS), calibration_of(revision_of(job, held)), now=now, number=number, off=asked.off
+                read_channels(log, _CHANNELS), calibration_of(revision_of(job, held)), now=now, off=asked.off, key=asked.table
             )  # fmt: skip
+        except KeyError:
+            raise LogRefused(f"{log.name}: revision {held} has no {MAPS[asked.table]}.") from None
         except LogRefused as error:
             raise LogRefused(f"{log.name}: {error.sentence}") from error
         sifted.append((log, held, found))
-    readings = joined([found.readings for _, _, found in sifted])
-    axes = [axis.points for axis in table.axes]
+    parts = [found.readings for _, _, found in sifted]
+    if asked.learned:
+        parts.append(readings_of_trims(now["learned_trim"], table))
+    readings = without(joined(parts), asked.mended, spec_of(job), table)
+    axes = grid_of(table)
     fit = solve_map(readings, axes, tell=lambda share: progress.tell(0.6 + 0.3 * share, "Solving the map"))  # fmt: skip
     proposal = propose(
         table,
@@ -136,26 +180,21 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
         before=_last_change(job, table),
     )
     progress.tell(0.95, "Weighing causes")
-    told = fingerprint(readings, spec_of(job), table, _prior_of(table, fit))
-    saved = _pass(newest, table, fit, proposal, told, sifted, asked)
+    told = fingerprint(readings, spec_of(job), table, prior_of(table, fit))
+    if not fit.hits.max() >= LEAST_HITS_S:
+        proposal = replace(proposal, sentence=few_left([found.layers for _, _, found in sifted]))
+    corrections = corrections_of(readings, axes, now)
+    saved = _pass(newest, table, fit, proposal, told, sifted, asked, corrections)
     with writing():
         return PASS.add(job, user, saved).number
 
 
-def _revision_in(job: Job, log: Log, given: int | None) -> int:
+def revision_in(job: Job, log: Log, given: int | None) -> int:
     """Return the revision that a log was driven on, as far as anybody knows."""
     said = log.about.get("revision")
     if isinstance(said, int):
         return said
     return given or number_in_the_car(job) or revision_of(job).number
-
-
-def _prior_of(table: Table, fit: MapFit) -> MapPrior:
-    """Return what the map may be off by itself: little where drives have corrected most of what was visited."""
-    visited = fit.hits >= 2.0
-    measured = np.array([[cell.kind == "measured" for cell in row] for row in table.provenance])
-    known = measured.shape == visited.shape and visited.any() and measured[visited].mean() > 0.5
-    return CORRECTED if known else GENERATED
 
 
 def _last_change(job: Job, table: Table) -> FloatArray | None:
@@ -168,7 +207,7 @@ def _last_change(job: Job, table: Table) -> FloatArray | None:
     if row is None:
         return None
     found = PASS.read(row.data)
-    if found.axes != tuple(tuple(axis.points) for axis in table.axes):
+    if found.table != table.key or found.axes != grid_of(table):
         return None
     change = np.ones((len(found.change), len(found.change[0])))
     for place in read.cells:
@@ -182,18 +221,19 @@ def _rows(values: FloatArray, digits: int) -> tuple[tuple[float, ...], ...]:
 
 def _pass(
     newest: Revision, table: Table, fit: MapFit, proposal: Proposal, told: Fingerprint,
-    sifted: Sequence[tuple[Log, int, Sifted]], asked: Asked,
+    sifted: Sequence[tuple[Log, int, Sifted]], asked: Asked, corrections: tuple[CorrectionTold, ...],
 ) -> FuelPass:  # fmt: skip
     used = tuple(
         LogUsed(log.pk, log.name, held, len(found.readings), found.delay.sentence, found.layers)
         for log, held, found in sifted
     )
     return FuelPass(
-        newest.number, "ve", "%" if table.by_throttle else "kPa", tuple(tuple(axis.points) for axis in table.axes), _rows(fit.factor, 4), _rows(fit.error, 4),
+        newest.number, table.key, table.axes[-1].unit, grid_of(table), _rows(fit.factor, 4), _rows(fit.error, 4),
         _rows(proposal.low, 4), _rows(proposal.high, 4), _rows(fit.hits, 1), _rows(proposal.change, 4),
         _rows(proposal.values, 3), tuple(tuple(row) for row in proposal.state), round(proposal.done_share, 3),
         round(fit.scatter, 2), fit.roughness, round(told.table, 3), asked.authority, proposal.sentence, used,
         told.causes, told.blocks, told.sentence, told.test, told.not_told, plan_drive(table, fit),
+        corrections, asked.mended,
     )  # fmt: skip
 
 
@@ -221,10 +261,8 @@ def takings_of(job: Job) -> dict[int, list[PassTaken]]:
 
 
 @writing()
-def take(
-    job: Job, user: User, number: int, *, cells: Collection[tuple[int, int]] | None, reason: str
-) -> PassTaken:
-    """Take a pass into the map, whole or by cells, as one revision.
+def take(job: Job, user: User, number: int, *, region: Region | None, reason: str) -> PassTaken:
+    """Take a pass into the map, whole or by region, as one revision.
 
     Raises
     ------
@@ -243,11 +281,12 @@ def take(
             409, "The map was changed", "The map was changed after this pass was computed: solve it again on the newest."
         )  # fmt: skip
     kept = worth_reading(reason, "Say why the map is changed although a cause is likely") if found.blocks else reason.strip()[:2000]  # fmt: skip
-    moved = _moved(found, cells)
+    moved = _moved(found, region)
     if not moved:
         raise Refusal(422, "Nothing to take", "No cell of that region moves.")
-    values = np.array(table.values, dtype=float)
-    provenance = table.provenance.copy()
+    shape = (len(found.axes[0]), len(found.axes[1]))
+    values = np.array(table.values, dtype=float).reshape(shape)
+    provenance = table.provenance.copy().reshape(shape)
     for row, column in moved:
         values[row, column] = found.values[row][column]
         provenance[row, column] = Provenance(
@@ -256,7 +295,13 @@ def take(
             "was taken.",
             f"fuel map {number}",
         )  # fmt: skip
-    changed = calibration.with_table(replace(table, values=values, provenance=provenance))
+    changed = calibration.with_table(
+        replace(
+            table,
+            values=values.reshape(table.values.shape),
+            provenance=provenance.reshape(table.values.shape),
+        )
+    )
     revision = revise(job, user, changed, origin="edit", note=f"Fuel map, pass {number}: {len(moved)} cells.", based_on=newest.number)  # fmt: skip
     if revision is None:
         raise Refusal(422, "Nothing to take", "No cell of that region moves.")
@@ -265,11 +310,31 @@ def take(
     return taken
 
 
-def _moved(found: FuelPass, cells: Collection[tuple[int, int]] | None) -> list[tuple[int, int]]:
-    wanted = None if cells is None else set(cells)
+def _moved(found: FuelPass, region: Region | None) -> list[tuple[int, int]]:
     return [
         (r, c)
         for r, row in enumerate(found.change)
         for c, factor in enumerate(row)
-        if factor != 1.0 and (wanted is None or (r, c) in wanted)
+        if factor != 1.0 and (region is None or region.has(r, c))
     ]
+
+
+@writing()
+def take_correction(job: Job, user: User, number: int, key: str) -> Revision:
+    """Take a correction over intake air or air pressure that a pass told, as one revision.
+
+    Raises
+    ------
+    Refusal
+        404 without such a pass, 422 where it told nothing to change.
+    """
+    found = PASS.read(pass_of(job, number).data)
+    told = next((one for one in found.corrections if one.key == key and one.points), None)
+    if told is None:
+        raise Refusal(422, "Nothing to take", "This pass told no such correction.")
+    newest = revision_of(job)
+    changed = calibration_of(newest).with_table(correction_table(told, f"fuel map {number}"))
+    revision = revise(job, user, changed, origin="edit", note=f"Fuel map, pass {number}: {told.sentence}"[:500], based_on=newest.number)  # fmt: skip
+    if revision is None:
+        raise Refusal(422, "Nothing to take", "The table holds this already.")
+    return revision

@@ -203,14 +203,12 @@ def judge_the_air(request: SignedInRequest, job_id: int, payload: AirIn) -> Idle
 def judge_a_load(request: SignedInRequest, job_id: int, payload: LoadIn) -> LoadResult:
     """Say what a load did to the idle, and which table answers."""
     job = job_of(request.user, job_id)
-    if payload.log_id is not None and payload.at_s is not None:
+    if payload.log_id is not None:
         return services.save_load_of_log(
             job, request.user, payload.load, payload.log_id, payload.at_s
         )
     if payload.idle_rpm is None or payload.lowest_rpm is None:
-        raise field_refused(
-            "idle_rpm", "Speed before and at the lowest, or a log and when it came."
-        )
+        raise field_refused("idle_rpm", "Speed before and at the lowest, or a log of it.")
     return services.save_load(
         job, request.user, payload.load, payload.idle_rpm, payload.lowest_rpm, payload.recovers_s
     )

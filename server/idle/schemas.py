@@ -182,7 +182,9 @@ class LoadIn(RequestBody):
     lowest_rpm: float | None = Field(None, description="[1/min]")
     recovers_s: float | None = Field(None, description="until it was back; none if never [s]")
     log_id: int | None = None
-    at_s: float | None = Field(None, description="when it came [s]")
+    at_s: float | None = Field(
+        None, description="when it came; where speed shows it if not given [s]"
+    )
 
 
 class IdleCarryIn(Body):

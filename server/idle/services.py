@@ -300,8 +300,10 @@ def save_air(job: Job, user: User, typed: IdleReading, log_id: int | None) -> Id
     return result
 
 
-def save_load_of_log(job: Job, user: User, load: LoadKind, log_id: int, at_s: float) -> LoadResult:
-    """Judge a load that came at a time of a log, and write it down.
+def save_load_of_log(
+    job: Job, user: User, load: LoadKind, log_id: int, at_s: float | None
+) -> LoadResult:
+    """Judge a load in a log, at a time or where speed shows it, and write it down. [s]
 
     Raises
     ------

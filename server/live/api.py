@@ -7,7 +7,14 @@ from typing import Annotated, Any, Literal
 
 from django.core.handlers.asgi import ASGIRequest
 from django.http import HttpRequest, StreamingHttpResponse
-from inbetrieb_core.bench import LIVE_FAULTS, Fault, LiveSetup, ValveHardware
+from inbetrieb_core.bench import (
+    LIVE_FAULTS,
+    STRAIGHT_VALVE,
+    VALVE_KINDS,
+    Fault,
+    LiveSetup,
+    ValveHardware,
+)
 from inbetrieb_core.idle import SweepPlan
 from inbetrieb_core.live import LOADS, SPEEDS
 from ninja import Field, Query, Router, Schema, Status
@@ -42,8 +49,8 @@ class LiveIn(Body):
     seed: int = 0
     tables: services.Tables = Field("newest", description="or the revision stamped as in the car")
     fresh: bool = Field(False, description="never run: oil pump and galleries are dry")
-    valve: ValveHardware | None = Field(
-        None, description="its idle actuator; straight if not given"
+    valve: ValveHardware = Field(
+        STRAIGHT_VALVE, description="its idle actuator; straight if not given"
     )
     stop: float = Field(1.0, description="air past the throttle stop, of what the engine has")
 
@@ -99,6 +106,7 @@ class LiveLightOut(Schema):
 
     seen_deg: float = Field(description="[°]")
     commanded_deg: float = Field(description="[°]")
+    off_deg: float = Field(description="seen minus commanded, either way [°]")
 
 
 class LiveFaultOut(Schema):
@@ -134,6 +142,7 @@ class LiveOut(Schema):
     loads: dict[str, str]
     speeds: list[int]
     faults: list[LiveFaultOut]
+    valves: dict[str, str] = Field(description="idle actuators of the simulated engine")
 
 
 def _session_out(session: LiveSession) -> LiveSessionOut:
@@ -161,6 +170,7 @@ def list_sessions(request: SignedInRequest, job_id: int) -> LiveOut:
         sessions=[_session_out(session) for session in services.sessions_of(job)[:20]],
         loads=LOADS, speeds=list(SPEEDS),
         faults=[LiveFaultOut(key=f.key, title=f.title, unit=f.unit, default=f.default) for f in LIVE_FAULTS.values()],
+        valves={str(key): words for key, words in VALVE_KINDS.items()},
     )  # fmt: skip
 
 
@@ -173,7 +183,10 @@ def open_session(request: SignedInRequest, job_id: int, payload: LiveIn) -> Stat
     """Open a live session on the simulated controller, its key off."""
     job: Job = job_of(request.user, job_id)
     faults = tuple(Fault(f) if isinstance(f, str) else f for f in payload.faults)
-    setup = LiveSetup(payload.coolant_c, payload.ambient_c, faults, seed=abs(payload.seed) % 2**31, fresh=payload.fresh, stop=payload.stop, **({} if payload.valve is None else {"valve": payload.valve}))  # fmt: skip
+    setup = LiveSetup(
+        payload.coolant_c, payload.ambient_c, faults, payload.valve, payload.fresh, payload.stop,
+        abs(payload.seed) % 2**31,
+    )  # fmt: skip
     session = services.open_bench(
         job, request.user, engine=payload.engine, setup=setup, tables=payload.tables, speed=payload.speed
     )  # fmt: skip
@@ -280,7 +293,8 @@ def count_run_in(
 def light(request: SignedInRequest, job_id: int, number: int) -> LiveLightOut:
     """Read the timing light on the running engine once; saves nothing."""
     seen, commanded = services.running(_session(request, job_id, number)).light()
-    return LiveLightOut(seen_deg=seen, commanded_deg=commanded)
+    off = round(abs(seen - commanded), 1)
+    return LiveLightOut(seen_deg=seen, commanded_deg=commanded, off_deg=off)
 
 
 @router.post(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zlib
+from datetime import datetime
 
 import numpy as np
 from django.db.models import Max, Sum
@@ -71,6 +72,7 @@ def kept_rows(session: LiveSession) -> int:
     return int(session.chunks.aggregate(n=Sum("rows"))["n"] or 0)
 
 
-def last_sign(session: LiveSession):  # type: ignore[no-untyped-def]
+def last_sign(session: LiveSession) -> datetime:
     """Return when a session was last written to; as it was opened where it never was."""
-    return session.chunks.aggregate(at=Max("created_at"))["at"] or session.created_at
+    written: datetime | None = session.chunks.aggregate(at=Max("created_at"))["at"]
+    return written or session.created_at

@@ -18,29 +18,38 @@ import numpy as np
 from django.conf import settings
 from django.db import DatabaseError, connection
 from inbetrieb_core.idle import SweepPlan
-from inbetrieb_core.live import Controls, Guard, Opened, Source, SweepRun, commanded
+from inbetrieb_core.live import (
+    Controls,
+    Guard,
+    Opened,
+    Source,
+    SourceWithLight,
+    SweepRun,
+    commanded,
+    is_kill,
+)
 from inbetrieb_core.quantities import FloatArray
-from inbetrieb_core.runsheet import RunIn, Watched, readings_now, run_in_of, watch
+from inbetrieb_core.runsheet import RunIn, RunInClock, Watched, readings_now, watch
 
 from server.config.problems import Refusal
 
 from .chunks import write_chunk
+from .holding import Key
+from .rows import Rows
 
 logger = logging.getLogger(__name__)
 
-_ASKED_EVERY_S, KEPT_EVERY_S = 0.1, 1.0
-#: Rows that are held for whoever watches, and at most while the disk takes none.
-_BUFFERED, _MOST_UNKEPT = 4096, 60_000
-#: Seconds that the watch list looks back.
+#: A source is asked, and what came is kept, so often. [s]
+_ASKED_EVERY_S, _KEPT_EVERY_S = 0.1, 1.0
+#: The watch list looks so far back. [s]
 _WATCHED_S = 16.0
-#: Silent for longer than this is told.
+#: Silent for longer than this is told. [s]
 _SILENT_S = 3.0
-#: Somebody who has commanded nothing for so long holds the key no more. [s]
-_HOLDS_KEY_S = 30.0
 #: A starter is not held longer than this by a tablet that was dropped. [s]
 _STARTER_MOST_S = 15.0
 #: Nobody looks and nobody commands: it ends itself. [s]
-UNATTENDED_S, LONGEST_S = 1800.0, 12 * 3600.0
+_UNATTENDED_S, _LONGEST_S = 1800.0, 12 * 3600.0
+#: Sessions that one process takes.
 MOST_HOSTS = 16
 
 
@@ -50,15 +59,6 @@ class Limits:
 
     rail_kpa: float
     rev_limit_rpm: float
-
-
-@dataclass(frozen=True)
-class Holder:
-    """Who holds the key: a name, a tablet, and when it last commanded. [s]"""
-
-    name: str
-    tablet: str
-    at_s: float
 
 
 @dataclass(frozen=True)
@@ -86,8 +86,15 @@ class HostState:
         Age of its newest sample. [s]
     silent_s : float
         How long nothing came with the key on; 0 where it does. [s]
-    readings : dict of str to float
-        What the steps of the run sheet ask for, by its key, as far as it can be read.
+    controls : Controls
+    held_by, tablet : str
+        Who holds the key, and on which of their tablets; empty for nobody.
+    problems : tuple of str
+    watch : tuple of Watched
+    readings : dict of str to float or None
+        What the steps of the run sheet ask for, by its key; None as long as it cannot be read.
+    run_in : RunIn or None
+    sweep : SweepState or None
     """
 
     time_s: float
@@ -100,7 +107,7 @@ class HostState:
     tablet: str
     problems: tuple[str, ...]
     watch: tuple[Watched, ...]
-    readings: dict[str, float]
+    readings: dict[str, float | None]
     run_in: RunIn | None
     sweep: SweepState | None
 
@@ -112,7 +119,8 @@ class Host:
     ----------
     session_id : int
     source : Source
-        Not opened yet.
+    opened : Opened
+        What it said as it was opened.
     limits : Limits
     end : callable
         Called with a reason once it ends by itself.
@@ -131,22 +139,18 @@ class Host:
         self._lock = threading.RLock()
         self._stop = threading.Event()
         self._thread: threading.Thread | None = None
-        self._buffer = np.empty((0, len(opened.channels)))
-        self._unkept = self._buffer
-        #: Rows before the buffer, and in the database.
-        self._before = self.kept = 0
-        self.controls = Controls()
-        self._holder: Holder | None = None
+        self._rows = Rows(len(opened.channels))
+        self._key = Key()
+        self._run_in = RunInClock()
         self._sweep: SweepRun | None = None
         self._frees_timing = False
-        self._counted_s = self._outside_s = 0.0
-        self._run_in: RunIn | None = None
-        self._counts_run_in = False
-        self._lost = 0
         self._trouble = ""
+        self.controls = Controls()
         now = clock()
         self._began_s = self._heard_s = self._kept_s = self._attended_s = now
         self._starter_s: float | None = None
+        #: What was read before the key was last turned on is not offered as read now.
+        self._key_on_row = 0
 
     # --- its thread -------------------------------------------------------------------
 
@@ -182,9 +186,9 @@ class Host:
 
     def _over(self, now_s: float) -> str:
         """Return why it ends by itself; empty where it goes on."""
-        if now_s - self._attended_s > UNATTENDED_S:
+        if now_s - self._attended_s > _UNATTENDED_S:
             return "Nobody looked for half an hour."
-        if now_s - self._began_s > LONGEST_S:
+        if now_s - self._began_s > _LONGEST_S:
             return "Twelve hours are the most that one session keeps."
         return ""
 
@@ -202,32 +206,19 @@ class Host:
                     self._heard_s = now
                     self._admit(rows)
                     self._drive(rows)
-            if now - self._kept_s >= KEPT_EVERY_S:
+            if now - self._kept_s >= _KEPT_EVERY_S:
                 self._kept_s = now
                 self.keep()
 
     def _admit(self, rows: FloatArray) -> None:
-        before = self._buffer[-1:]
-        self._count(np.concatenate([before, rows]))
-        self._unkept = np.concatenate([self._unkept, rows])
-        joined = np.concatenate([self._buffer, rows])
-        over = max(0, len(joined) - _BUFFERED)
-        self._buffer = joined[over:].copy() if over else joined
-        self._before += over
-
-    def _count(self, rows: FloatArray) -> None:
-        """Count the run-in on."""
-        if not self._counts_run_in or len(rows) < 2:
-            return
-        place = self.opened.channels.index("rpm")
-        found = run_in_of(rows[:, 0], rows[:, place], before_s=self._counted_s)
-        self._counted_s = found.counted_s
-        self._outside_s += found.outside_s
-        self._run_in = replace(found, outside_s=self._outside_s)
+        self._rows.admit(rows)
+        channels = self._columns(rows)
+        if "rpm" in channels:
+            self._run_in.count(channels["time_s"], channels["rpm"])
 
     def _drive(self, rows: FloatArray) -> None:
         """Hold the valve where a sweep wants it."""
-        if self._sweep is None or self._sweep.state != "running":
+        if self._sweep is None or not self._sweep.is_running:
             return
         row = self._named(rows[-1])
         duty = self._sweep.duty_pct(row["time_s"], row["rpm"])
@@ -248,22 +239,15 @@ class Host:
     def keep(self) -> None:
         """Write what is not kept yet; a disk that takes nothing is asked again."""
         with self._lock:
-            if not len(self._unkept):
-                return
             try:
-                write_chunk(self.session_id, self.kept, self._unkept)
+                self._rows.keep(lambda first, rows: write_chunk(self.session_id, first, rows))
             except DatabaseError as error:
                 logger.exception("live session %s is not kept", self.session_id, exc_info=error)
                 self._trouble = (
                     "Nothing can be written just now: make room on the disk. It is tried again."
                 )
-                if len(self._unkept) > _MOST_UNKEPT:
-                    self._lost += len(self._unkept) - _MOST_UNKEPT
-                    self._unkept = self._unkept[-_MOST_UNKEPT:]
-                return
-            self._trouble = ""
-            self.kept += len(self._unkept)
-            self._unkept = self._unkept[:0]
+            else:
+                self._trouble = ""
 
     def close(self) -> None:
         """End: the source is closed, and everything that came is kept."""
@@ -299,37 +283,22 @@ class Host:
             If it cannot be.
         """
         with self._lock:
-            now = self._clock()
-            self._attended_s = now
+            self._attended_s = self._clock()
             after = commanded(self.controls, given)
-            # The switch that kills it is everybody's.
-            if given.get("injection", True) or given.get("ignition", True):
-                self._hold(name, tablet, now, take=take)
-            if self._sweep is not None and "idle_valve_pct" in given:
-                self._end_sweep("The valve was moved by hand: the sweep ends there.")
+            if not is_kill(given):
+                self._key.take(name, tablet, self._attended_s, over=take)
+            if "idle_valve_pct" in given and self._sweep is not None and self._sweep.is_running:
+                self._sweep.moved(self._time_s)
+                self._leave_sweep()
                 after = commanded(self.controls, given)
             self._set(after)
-
-    def _hold(self, name: str, tablet: str, now_s: float, *, take: bool) -> None:
-        holder = self._holder
-        is_other = holder is not None and (holder.name, holder.tablet) != (name, tablet)
-        takes = take and holder is not None and holder.name == name
-        if holder is not None and is_other and not takes and now_s - holder.at_s < _HOLDS_KEY_S:
-            where = " on another tablet" if holder.name == name else ""
-            wait = _HOLDS_KEY_S - (now_s - holder.at_s)
-            raise Refusal(
-                409,
-                "Somebody else holds the key",
-                f"{holder.name} holds the key{where}. It is free once nothing was commanded for {wait:.0f} s more; "
-                "the kill switch works for everybody.",
-                held_by=holder.name,
-            )
-        self._holder = Holder(name, tablet, now_s)
 
     def _set(self, controls: Controls) -> None:
         self._source.command(controls)
         if controls.starter != self.controls.starter:
             self._starter_s = self._clock() if controls.starter else None
+        if controls.key and not self.controls.key:
+            self._key_on_row = self._rows.count
         self.controls = controls
 
     def sweep(self, name: str, tablet: str, plan: SweepPlan) -> None:
@@ -343,36 +312,27 @@ class Host:
             409 where somebody else holds the key, or a sweep is under way.
         """
         with self._lock:
-            if self._sweep is not None and self._sweep.state == "running":
+            if self._sweep is not None and self._sweep.is_running:
                 raise Refusal(
                     409, "A sweep is under way", "Wait for its end, or move the valve to end it."
                 )
-            self._hold(name, tablet, self._clock(), take=False)
-            row = self._named(self._buffer[-1]) if len(self._buffer) else {}
+            self._key.take(name, tablet, self._clock())
+            newest = self._rows.newest
+            row = {} if newest is None else self._named(newest)
             self._sweep = SweepRun(
-                plan, row.get("time_s", 0.0), row.get("idle_valve_pct", 0.0), row.get("rpm", 0.0)
+                plan, self._time_s, row.get("idle_valve_pct", 0.0), row.get("rpm", 0.0)
             )
-            if self.controls.lock_timing_deg is None and np.isfinite(
-                spark := row.get("spark_deg", np.nan)
-            ):
+            spark = row.get("spark_deg", np.nan)
+            if self.controls.lock_timing_deg is None and np.isfinite(spark):
                 # A spark that follows speed would be swept with the valve.
                 self._set(replace(self.controls, lock_timing_deg=round(spark)))
                 self._frees_timing = True
-
-    def _end_sweep(self, sentence: str) -> None:
-        if self._sweep is not None and self._sweep.state == "running":
-            self._sweep = None
-            self._trouble = sentence
-            self._leave_sweep()
 
     def count_run_in(self, *, on: bool) -> None:
         """Begin to count the run-in, or go no further."""
         with self._lock:
             self._attended_s = self._clock()
-            self._counts_run_in = on
-            if on and self._run_in is None:
-                empty = np.empty(0)
-                self._run_in = run_in_of(empty, empty)
+            self._run_in.switch(on=on)
 
     def light(self) -> tuple[float, float]:
         """Return what a timing light shows and what is commanded. [°, °]
@@ -382,14 +342,12 @@ class Host:
         Refusal
             422 where the source has no light.
         """
-        read = getattr(self._source, "light", None)
-        if read is None:
+        if not isinstance(self._source, SourceWithLight):
             raise Refusal(
                 422, "Input refused", "Read the mark with a light on the engine, and type it."
             )
         with self._lock:
-            found: tuple[float, float] = read()
-            return found
+            return self._source.light()
 
     # --- what is seen -----------------------------------------------------------------
 
@@ -400,71 +358,70 @@ class Host:
     @property
     def rows(self) -> int:
         """Rows that came."""
-        return self._before + len(self._buffer)
+        return self._rows.count
 
     def since(self, row: int) -> FloatArray | None:
-        """Return the rows from one on; None where they are not in the buffer any more."""
+        """Return the rows from one on; None where they are not in memory any more."""
         with self._lock:
-            if row < self._before:
-                return None
-            return self._buffer[row - self._before :]
+            return self._rows.since(row)
 
-    def newest_rows(self, since_s: float) -> int:
+    def row_before(self, seconds: float) -> int:
         """Return the number of the first row at most so long before the newest. [s]"""
         with self._lock:
-            if not len(self._buffer):
-                return self.rows
-            first = int(np.searchsorted(self._buffer[:, 0], self._buffer[-1, 0] - since_s))
-            return self._before + first
+            return self._rows.number_before(seconds)
 
-    def unkept(self) -> FloatArray:
-        """Return the rows that are not in the database yet."""
-        with self._lock:
-            return self._unkept.copy()
+    @property
+    def _time_s(self) -> float:
+        newest = self._rows.newest
+        return 0.0 if newest is None else float(newest[0])
 
     def state(self) -> HostState:
         """Return where it stands."""
         with self._lock:
             now = self._clock()
-            age = now - self._heard_s
-            holder = self._holder
-            is_held = holder is not None and now - holder.at_s < _HOLDS_KEY_S
-            time_s = float(self._buffer[-1, 0]) if len(self._buffer) else 0.0
-            sweep = self._sweep
+            age = now - self._heard_s if self.controls.key else 0.0
+            holder = self._key.holder(now)
             return HostState(
-                time_s, self.rows, self.kept, age if self.controls.key else 0.0,
-                age if self.controls.key and age > _SILENT_S else 0.0, self.controls,
-                holder.name if holder is not None and is_held else "",
-                holder.tablet if holder is not None and is_held else "",
-                self._problems(), self._watch(), self._readings(), self._run_in,
-                None if sweep is None else SweepState(sweep.state, sweep.share(time_s), sweep.sentence, sweep.begin_s, sweep.end_s),
+                self._time_s, self._rows.count, self._rows.kept, age, age if age > _SILENT_S else 0.0, self.controls,
+                "" if holder is None else holder.name, "" if holder is None else holder.tablet, self._problems(),
+                self._watch(), self._readings(), self._run_in.now, self._sweep_state(),
             )  # fmt: skip
 
+    def _sweep_state(self) -> SweepState | None:
+        sweep = self._sweep
+        if sweep is None:
+            return None
+        share = sweep.share(self._time_s)
+        return SweepState(sweep.state, share, sweep.sentence, sweep.begin_s, sweep.end_s)
+
     def _problems(self) -> tuple[str, ...]:
-        lost = f"{self._lost} samples could not be kept." if self._lost else ""
+        lost = f"{self._rows.lost} samples could not be kept." if self._rows.lost else ""
         return tuple(s for s in (self._trouble, lost, *self._guard.problems) if s)
 
-    def _readings(self) -> dict[str, float]:
-        if not self.controls.key:
-            return {}
-        found = readings_now(self._columns(self._buffer))
-        if self._run_in is not None:
-            found["counted_min"] = round(self._run_in.counted_s / 60.0, 1)
-        return found
+    def _readings(self) -> dict[str, float | None]:
+        done = self._run_in.now
+        counted_min = None if done is None else round(done.counted_s / 60.0, 1)
+        return {**readings_now(self._columns(self._since_key_on())), "counted_min": counted_min}
+
+    def _since_key_on(self, at_most_s: float | None = None) -> FloatArray:
+        """Return what came since the key was turned on, and is in memory; nothing with the key off. [s]"""
+        held = self._rows.held
+        first = self._key_on_row if self.controls.key else self._rows.count
+        if at_most_s is not None:
+            first = max(first, self._rows.number_before(at_most_s))
+        return held[max(0, first - (self._rows.count - len(held))) :]
 
     def _columns(self, rows: FloatArray) -> dict[str, FloatArray]:
         return {name: rows[:, i] for i, name in enumerate(self.opened.channels)}
 
     def _watch(self) -> tuple[Watched, ...]:
-        if not len(self._buffer) or not self.controls.key:
+        rows = self._since_key_on(_WATCHED_S)
+        if not len(rows):
             return ()
-        first = int(np.searchsorted(self._buffer[:, 0], self._buffer[-1, 0] - _WATCHED_S))
-        channels = self._columns(self._buffer[first:])
-        target = channels.get("idle_target_rpm")
-        idle = float(target[-1]) if target is not None and np.isfinite(target[-1]) else 1000.0
+        limits = self._limits
         return watch(
-            channels, idle_rpm=idle, rail_kpa=self._limits.rail_kpa, rev_limit_rpm=self._limits.rev_limit_rpm
-        )  # fmt: skip
+            self._columns(rows), rail_kpa=limits.rail_kpa, rev_limit_rpm=limits.rev_limit_rpm
+        )
 
 
 _hosts: dict[int, Host] = {}

@@ -27,7 +27,9 @@ class StateOut(Schema):
     tablet: str
     problems: list[str]
     watch: list[Watched]
-    readings: dict[str, float] = Field(description="of the run sheet, by the key of the reading")
+    readings: dict[str, float | None] = Field(
+        description="of the run sheet, by the key of the reading; null as long as it cannot be read"
+    )
     run_in: RunIn | None
     sweep: SweepState | None
 

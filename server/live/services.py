@@ -132,18 +132,19 @@ def open_session(
         409 if one is open, 503 if this server holds as many as it takes.
     """
     end_lost(sessions_of(job).filter(end=None))
-    if (already := sessions_of(job).filter(end=None).first()) is not None:
-        raise Refusal(
-            409, "A session is open",
-            f"Live session {already.number} of this job is open: go to it, or close it first.",
-            number=already.number,
-        )  # fmt: skip
     if not hosts.room_for_one_more():
         raise Refusal(
             503, "No room", "This server holds as many live sessions as it can. Close one."
         )
     opened = source.open()
     with writing():
+        # Looked for where it is written: of two who open at once one is told.
+        if (already := sessions_of(job).filter(end=None).first()) is not None:
+            raise Refusal(
+                409, "A session is open",
+                f"Live session {already.number} of this job is open: go to it, or close it first.",
+                number=already.number,
+            )  # fmt: skip
         number = (job.live_sessions.aggregate(n=Max("number"))["n"] or 0) + 1
         session = LiveSession.objects.create(
             job=job, number=number, title=opened.title[:200], stand_in=opened.stand_in[:200],
@@ -194,29 +195,6 @@ def running(session: LiveSession) -> Host:
     return host
 
 
-def trace_of(
-    session: LiveSession, start_s: float | None = None, end_s: float | None = None
-) -> Trace:
-    """Return what a session holds between two times of its clock, kept or not yet. [s]
-
-    Raises
-    ------
-    LogRefused
-        If that is less than two samples.
-    """
-    rows = rows_of(session, start_s=start_s, end_s=end_s)
-    host = hosts.host_of(session.pk)
-    if host is not None:
-        late = host.unkept()
-        late = late[late[:, 0] > (rows[-1, 0] if len(rows) else -np.inf)]
-        late = late[
-            (late[:, 0] >= (start_s or -np.inf))
-            & (late[:, 0] <= (np.inf if end_s is None else end_s))
-        ]
-        rows = np.concatenate([rows, late])
-    return _trace(session.channels, rows)
-
-
 def _trace(names: Sequence[str], rows: FloatArray) -> Trace:
     channels = {name: rows[:, i] for i, name in enumerate(names)}
     # A channel that never came is none.
@@ -238,13 +216,10 @@ def keep(session: LiveSession, user: User, start_s: float, end_s: float | None) 
 
     Raises
     ------
-    Refusal
-        422 if the stretch is none, or holds nothing.
+    InputRefused
+        If the stretch is none, or holds nothing.
     """
-    host = hosts.host_of(session.pk)
-    if host is not None:
-        host.keep()
-        host.attend()
+    host = _flushed(session)
     end_s = np.inf if end_s is None else end_s
     if not start_s < end_s:
         raise field_refused("end_s", "A stretch ends after it begins.")
@@ -259,16 +234,30 @@ def keep(session: LiveSession, user: User, start_s: float, end_s: float | None) 
 
 
 def newest_start(session: LiveSession) -> float:
-    """Return where the newest start of a session begins. [s]
+    """Return where the newest start of a session begins, within its last two hours. [s]
 
     Raises
     ------
-    LogRefused
+    InputRefused
         If nothing has come yet.
     """
-    trace = trace_of(session)
-    rpm = trace.get("rpm")
-    return float(trace.time_s[0]) if rpm is None else newest_start_s(trace.time_s, rpm)
+    _flushed(session)
+    last = session.chunks.aggregate(at=Max("last_s"))["at"]
+    if last is None:
+        raise field_refused("start_s", "Nothing came yet: switch the key on.")
+    rows = rows_of(session, start_s=last - _LONGEST_STRETCH_S)
+    if "rpm" not in session.channels:
+        return float(rows[0, 0])
+    return newest_start_s(rows[:, 0], rows[:, session.channels.index("rpm")])
+
+
+def _flushed(session: LiveSession) -> Host | None:
+    """Have everything of a session on the disk; return its host where it runs here."""
+    host = hosts.host_of(session.pk)
+    if host is not None:
+        host.keep()
+        host.attend()
+    return host
 
 
 def close(session: LiveSession, reason: str = "Closed.", user: User | None = None) -> LiveEnd:

@@ -30,8 +30,11 @@ PARCEL_S, _STATE_S = 0.2, 0.5
 _MOST_ROWS = 400
 #: Who comes without a number sees so much of what was before. [s]
 _LOOKS_BACK_S = 30.0
+#: The same of a session that runs elsewhere or is over, at the usual rate.
+_LOOKS_BACK_ROWS = 750
 #: Other processes are asked no more often than this. [s]
 _ASKS_DATABASE_S = 0.5
+_NOTHING = ": \n\n"
 
 
 def event(name: str, data: Any, number: int | None = None) -> str:
@@ -80,7 +83,7 @@ class Feed:
             return self._from_database()
         host.attend()
         if self.row is None:
-            self.row = host.newest_rows(_LOOKS_BACK_S)
+            self.row = host.row_before(_LOOKS_BACK_S)
         told = ""
         rows = host.since(self.row)
         if rows is None:
@@ -105,7 +108,7 @@ class Feed:
         if now - self._asked_at < _ASKS_DATABASE_S:
             return ""
         if self.row is None:
-            self.row = max(0, kept_rows(self.session) - 750)
+            self.row = max(0, kept_rows(self.session) - _LOOKS_BACK_ROWS)
         rows = rows_of(self.session, from_row=self.row, most=_MOST_ROWS)
         if len(rows):
             return self._parcel(rows)
@@ -121,11 +124,8 @@ def parcels(feed: Feed) -> Iterator[str]:
     """Yield the events of a session until its end, in a thread of the request."""
     yield "retry: 1000\n\n"
     while not feed.ended:
-        told = feed.next()
-        if told:
-            yield told
-        elif not feed.ended:
-            yield ": \n\n"  # whoever has gone away is noticed by writing
+        # Whoever has gone away is noticed by writing, if only a comment.
+        yield feed.next() or _NOTHING
         if not feed.ended:
             time.sleep(PARCEL_S)
 
@@ -135,7 +135,7 @@ async def parcels_async(feed: Feed) -> AsyncIterator[str]:
     yield "retry: 1000\n\n"
     while not feed.ended:
         told = feed.next() if feed.is_at_hand else await asyncio.to_thread(_apart, feed)
-        yield told or ": \n\n"
+        yield told or _NOTHING
         if not feed.ended:
             await asyncio.sleep(PARCEL_S)
 

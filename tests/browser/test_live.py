@@ -207,3 +207,83 @@ class LiveSweepTests(LiveTestCase):
             page.get_by_text(re.compile("The valve works from 1[789] % to 7[345] %")).first
         ).to_be_visible()
         self.assert_accessible()
+
+
+class HotIdleTests(LiveTestCase):
+    def test_return_steady_idle_and_a_load_are_read_over_the_link(self):
+        page = self.page
+        self.open(f"/jobs/{self.job}/hot-idle/return")
+        self.press("Idle actuator and throttle stop of it")
+        page.get_by_label("Idle actuator", exact=True).click()
+        page.get_by_role("option", name="three wires").click()
+        page.get_by_label("Begins to open at").fill("85")
+        page.get_by_label("Fault in it").click()
+        page.get_by_role("option", name="Throttle comes back to another place each time").click()
+        self.press("Open the link")
+        expect(page.get_by_text("opens at a duty that", exact=False).first).to_be_visible()
+        page.get_by_label("Begins to open at").fill("20")
+        self.press("Open the link")
+        expect(page.get_by_role("button", name="Key on", exact=True)).to_be_visible()
+        self.command(key="start", speed=20)
+        expect(page.get_by_role("button", name="It cranks")).to_be_visible()
+        page.wait_for_timeout(700)
+        self.command(starter=False)
+        page.wait_for_timeout(1500)
+        self.press("Begin: open and let go from now on")
+        for _ in range(5):
+            self.command(throttle_pct=14)
+            page.wait_for_timeout(250)
+            self.command(throttle_pct=0)
+            page.wait_for_timeout(600)
+        self.press("Judge these closings")
+        expect(page.get_by_text("comes back to another place", exact=False).or_(
+            page.get_by_text(re.compile("apart|spread"))).first).to_be_visible()  # fmt: skip
+        self.assert_accessible()
+        self.open(f"/jobs/{self.job}/hot-idle/steady")
+        self.press("Let it idle from now on")
+        page.wait_for_timeout(2500)
+        self.press("Judge this idle")
+        expect(page.get_by_text(re.compile(r"±\d+ rpm")).first).to_be_visible()
+        self.open(f"/jobs/{self.job}/hot-idle/air")
+        self.press("Over the link: idle three seconds, then switch it on")
+        page.wait_for_timeout(600)
+        self.command(load="gear")
+        page.wait_for_timeout(900)
+        self.press("Judge this load")
+        expect(page.get_by_text(re.compile("Gear engaged: ")).first).to_be_visible()
+
+
+class RunInTests(LiveTestCase):
+    def test_only_what_is_held_inside_the_band_counts(self):
+        page = self.page
+        setup = self.client_of_user.get(f"/api/jobs/{self.job}/first-start").json()["setup"]
+        self.api(f"/jobs/{self.job}/first-start/setup", {"setup": {**setup, "flat_tappets": True}})
+        sheet = self.client_of_user.get(f"/api/jobs/{self.job}/first-start").json()
+        for step in sheet["steps"]:
+            if step["key"] == "run_in":
+                break
+            self.api(
+                f"/jobs/{self.job}/first-start/steps/{step['key']}/skip", {"reason": "done before"}
+            )
+        self.api(f"/jobs/{self.job}/live", {"coolant_c": 85, "speed": 20})
+        self.open(f"/jobs/{self.job}/first-start")
+        expect(page.get_by_role("heading", level=1, name="Run the cam in")).to_be_visible()
+        clock = page.get_by_role("region", name="Run-in clock")
+        self.command(key="start")
+        page.wait_for_timeout(600)
+        self.command(starter=False)
+        self.press("Count the run-in")
+        expect(clock.get_by_text("outside the band: it does not count")).to_be_visible()
+        expect(clock.get_by_role("meter")).to_have_attribute("aria-valuenow", "0")
+        self.assert_accessible()
+        self.command(throttle_pct=9)
+        expect(clock.get_by_text("inside the band", exact=True)).to_be_visible()
+        expect(clock.get_by_role("meter")).not_to_have_attribute("aria-valuenow", "0")
+        self.press("Pause the run-in")
+        before = clock.get_by_role("meter").get_attribute("aria-valuenow")
+        page.wait_for_timeout(2000)
+        self.assertEqual(clock.get_by_role("meter").get_attribute("aria-valuenow"), before)
+        expect(page.get_by_role("button", name="Go on with it")).to_be_visible()
+        page.get_by_role("button", name=re.compile(r"Take [\d.]+ min")).click()
+        taken = page.get_by_role("textbox", name=re.compile("Minutes inside")).input_value()
+        self.assertGreater(float(taken), 0.0)

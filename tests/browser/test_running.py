@@ -188,3 +188,24 @@ class LogbookTests(BrowserTestCase):
         page.get_by_label("Find by name").fill("bench")
         page.get_by_role("button", name="Judge its start").click()
         expect(page).to_have_url(re.compile(r"/trials/\d+$"))
+
+
+class TransientTests(BrowserTestCase):
+    def test_pedal_steps_become_an_enrichment_or_the_map_comes_first(self):
+        page, job = self.page, self.make_job()
+        self.open(f"/jobs/{job}/fuel-map/transients")
+        expect(
+            page.get_by_text("Hold a speed, open the pedal quickly", exact=False)
+        ).to_be_visible()
+        page.get_by_role("button", name="Drive it").click()
+        drive = page.get_by_role("checkbox", name=re.compile("pedal steps"))
+        expect(drive).to_be_visible(timeout=60_000)
+        drive.check()
+        page.get_by_role("button", name="Read the steps").click()
+        expect(page.get_by_role("region", name="Steps of the pedal")).to_be_visible(timeout=60_000)
+        self.assert_accessible()
+        found = self.client_of_user.get(f"/api/jobs/{job}/fuel-map/transients").json()["read"]["found"]  # fmt: skip
+        expect(page.get_by_text(found["sentence"][:60], exact=False)).to_be_visible()
+        if found["enrichment"]:
+            page.get_by_role("button", name="Take it into the tables").click()
+            expect(page.get_by_text("Revision 2 holds it", exact=False)).to_be_visible()

@@ -7,7 +7,7 @@ import json
 
 import numpy as np
 from django.test import SimpleTestCase
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.errors import InputRefused
@@ -63,6 +63,15 @@ def tables(draw, variants=tuple(VARIANTS)):
     return Table(key, tuple(axes), values, filled(shape, mark))
 
 
+#: Breakpoints of three decimals each: their point parts no thousands.
+THREE_DECIMALS = Table(
+    "ve",
+    (make_axis("rpm", (0.0, 125.0)), make_axis("map_kpa", (7.975, 13.925))),
+    np.full((2, 2), 5.0),
+    filled((2, 2), Provenance("measured", "")),
+)
+
+
 def with_table(table):
     return generate(FOUR).with_table(table)
 
@@ -96,6 +105,7 @@ class FormTests(SimpleTestCase):
 
     @settings(max_examples=20, deadline=None)
     @given(tables())
+    @example(THREE_DECIMALS)
     def test_sets_of_files_and_workbooks(self, table):
         for name, data in (
             ("set.zip", write_csv_set([table])),

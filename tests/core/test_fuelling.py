@@ -5,14 +5,14 @@ from dataclasses import replace
 import numpy as np
 from django.test import SimpleTestCase
 from inbetrieb_core.basemaps import generate
-from inbetrieb_core.bench import NAMED, Fault, Leg, drawn_legs, simulate_drive
+from inbetrieb_core.bench import DRIVE_FAULTS, NAMED, Fault, Leg, drawn_legs, simulate_drive
 from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.fuelling import (
     MapFit,
     delay_of,
     fingerprint,
     joined,
-    layer_keys,
+    layer_titles,
     plan_drive,
     propose,
     roughness_matrix,
@@ -78,7 +78,7 @@ class LayerTests(SimpleTestCase):
         trace = calm(rpm=lambda t: np.where(t < 20, 0.0, 2400.0))
         layers = {layer.key: layer for layer in stack(trace)[1]}
         self.assertAlmostEqual(layers["start"].seconds, 60, delta=2)
-        counts, off = stack(trace, off=layer_keys())
+        counts, off = stack(trace, off=layer_titles())
         self.assertTrue(counts.all())
         self.assertFalse(any(layer.is_on for layer in off))
 
@@ -240,7 +240,7 @@ class CauseTests(SimpleTestCase):
             self.assertAlmostEqual(whole.size, 100 * (1 / share - 1), delta=7)
 
     def test_what_grows_at_light_load_is_no_table_and_its_tests_are_named(self):
-        for more in ({"map_offset_kpa": 5.0}, {"faults": [Fault("dead_time", -0.25)]}, {"faults": [Fault("port_leak", 1.4)]}):  # fmt: skip
+        for more in ({"faults": [Fault("map_sensor", 5.0)]}, {"faults": [Fault("dead_time", -0.25)]}, {"faults": [Fault("port_leak", 1.4)]}):  # fmt: skip
             found = self.told(**more)
             with self.subTest(more, said=found.sentence):
                 self.assertTrue(found.blocks)
@@ -255,6 +255,21 @@ class CauseTests(SimpleTestCase):
         readings = sift(trace, TABLES).readings
         mended = replace(readings, need=readings.need + np.log(0.8))
         self.assertFalse(fingerprint(mended, FOUR.spec, TABLES["ve"]).blocks)
+
+
+class DriveFaultTests(SimpleTestCase):
+    def test_what_a_drive_offers_to_hide_shows_in_its_log(self):
+        sound = drive(minutes=2.0)
+        warm = sound.time_s > 60.0
+        for key in DRIVE_FAULTS:
+            with self.subTest(key):
+                off = drive(minutes=2.0, faults=[Fault(key)])
+                moved = max(
+                    np.abs(np.nanmean(off[name][warm]) / np.nanmean(sound[name][warm]) - 1.0)
+                    for name in ("lambda", "lambda_correction_pct", "map_kpa", "pulse_ms")
+                    if np.nanmean(sound[name][warm])
+                )
+                self.assertGreater(moved, 0.02)
 
 
 class BadLogTests(SimpleTestCase):
@@ -273,7 +288,7 @@ class BadLogTests(SimpleTestCase):
         trace = drive(minutes=2.0)
         bare = Trace({k: v for k, v in trace.channels.items() if k not in ("lambda_target", "pulse_ms")})  # fmt: skip
         slow = Trace({k: v[::4] for k, v in trace.channels.items()})
-        first, second = sift(bare, TABLES, number=0), sift(slow, TABLES, number=1)
+        first, second = sift(bare, TABLES), sift(slow, TABLES)
         both = joined([first.readings, second.readings])
         self.assertEqual(len(both), len(first.readings) + len(second.readings))
         found = fingerprint(first.readings, FOUR.spec, TABLES["ve"])

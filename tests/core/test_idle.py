@@ -16,6 +16,7 @@ from inbetrieb_core.bench import (
     simulate_idle,
     sweep_duty,
 )
+from inbetrieb_core.charge import speed_density_gps
 from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.idle import (
     Closing,
@@ -35,9 +36,9 @@ from inbetrieb_core.idle import (
     judge_return,
     judge_stop,
     load_in_log,
+    load_onset,
     loop_gains,
     mixture_cost,
-    speed_density_gps,
     step_response,
     warm_idle,
 )
@@ -358,6 +359,33 @@ class RestTests(SimpleTestCase):
         self.assertTrue(judge_load("gear", 800.0, 0.0, None).stalled)
         with self.assertRaises(InputRefused):
             judge_load("gear", math.nan, 0.0, None)
+
+    def test_a_load_is_found_where_speed_shows_it(self):
+        rng = np.random.default_rng(4)
+        for at_s, depth, back_s in rng.uniform((6, 45, 0.5), (25, 400, 3), (30, 3)):
+            time = np.arange(0.0, 40.0, 1.0 / rng.integers(8, 30))
+            falls = np.clip((time - at_s) / 0.4, 0.0, 1.0) * np.exp(
+                -np.clip(time - at_s - 0.4, 0, None) / back_s
+            )
+            rpm = 820.0 - depth * falls + rng.normal(0.0, 4.0, len(time))
+            rpm[rng.random(len(time)) < 0.02] = np.nan
+            self.assertAlmostEqual(
+                load_onset("gear", {"time_s": time, "rpm": rpm}), at_s, delta=0.4
+            )
+            found = load_in_log("gear", {"time_s": time, "rpm": rpm})
+            self.assertAlmostEqual(found.dip_rpm, depth, delta=0.12 * depth + 12)
+        with self.assertRaisesRegex(LogRefused, "never falls by more than 30 rpm"):
+            load_in_log("gear", {"time_s": time, "rpm": rng.normal(820.0, 4.0, len(time))})
+
+    def test_coming_to_a_stop_begins_where_idle_is_passed(self):
+        time = np.arange(0.0, 30.0, 0.1)
+        rpm = np.interp(time, [0, 8, 12, 12.8, 14], [2400, 2400, 850, 620, 850])
+        channels = {"time_s": time, "rpm": rpm}
+        found = load_in_log("coming_to_a_stop", channels)
+        self.assertAlmostEqual(found.dip_rpm, 230.0, delta=5)
+        self.assertAlmostEqual(load_onset("coming_to_a_stop", channels), 12.0, delta=0.2)
+        with self.assertRaisesRegex(LogRefused, "never comes down"):
+            load_in_log("coming_to_a_stop", {"time_s": time, "rpm": np.full(len(time), 850.0)})
 
     def test_spark_and_steps_of_air(self):
         clean, lopey = idle_spark(ENGINE.spec, 0.0), idle_spark(ENGINE.spec, 1.0)

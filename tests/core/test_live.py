@@ -16,15 +16,17 @@ from inbetrieb_core.bench import (
 from inbetrieb_core.errors import InputRefused
 from inbetrieb_core.idle import SweepPlan, fit_sweep
 from inbetrieb_core.live import (
+    LOADS,
     MOST_HZ,
     Controls,
     Guard,
     SweepRun,
     commanded,
+    is_kill,
     newest_start_s,
 )
 from inbetrieb_core.logs import Trace
-from inbetrieb_core.runsheet import readings_now, told_of, watch
+from inbetrieb_core.runsheet import RunInClock, readings_now, told_of, watch
 
 from tests.examples import few
 
@@ -137,17 +139,62 @@ class CommandTests(SimpleTestCase):
         self.assertAlmostEqual(newest_start_s(time, rpm), 24.0, delta=0.11)
 
 
+class KillTests(SimpleTestCase):
+    def test_only_what_kills_and_nothing_else_is_everybodys(self):
+        kill = {"injection": False, "ignition": False}
+        self.assertTrue(is_kill(kill))
+        for more in ({"throttle_pct": 40.0}, {"starter": True}, {"injection": True}, {"key": True}):
+            with self.subTest(more):
+                self.assertFalse(is_kill({**kill, **more}))
+        self.assertFalse(is_kill({"injection": False}))
+
+
+class RunInClockTests(SimpleTestCase):
+    """Samples of known speed at 10 a second, given in parcels as a link does."""
+
+    def fed(self, clock, begin_s, seconds, rpm, parcel=7):
+        time = begin_s + 0.1 * np.arange(1, round(10 * seconds) + 1)
+        for first in range(0, len(time), parcel):
+            part = time[first : first + parcel]
+            clock.count(part, np.full(len(part), float(rpm)))
+        return begin_s + seconds
+
+    def test_time_in_the_band_counts_to_the_second_whatever_the_parcels(self):
+        for parcel in (1, 7, 50):
+            clock = RunInClock()
+            at = self.fed(clock, 0.0, 30.0, 2500, parcel)
+            self.assertIsNone(clock.now)
+            clock.switch(on=True)
+            at = self.fed(clock, at, 60.0, 2400, parcel)
+            at = self.fed(clock, at, 20.0, 1500, parcel)
+            self.assertAlmostEqual(clock.now.counted_s, 60.0, delta=0.11)
+            self.assertAlmostEqual(clock.now.outside_s, 20.0, delta=0.11)
+            self.assertFalse(clock.now.inside)
+            clock.switch(on=False)
+            at = self.fed(clock, at, 300.0, 2500, parcel)
+            clock.switch(on=True)
+            at = self.fed(clock, at, 1139.0, 2600, parcel)
+            self.assertFalse(clock.now.done)
+            self.fed(clock, at, 1.5, 2600, parcel)
+            self.assertTrue(clock.now.done)
+
+    def test_a_gap_is_a_pause(self):
+        clock = RunInClock()
+        clock.switch(on=True)
+        self.fed(clock, 0.0, 10.0, 2500)
+        self.fed(clock, 500.0, 10.0, 2500)
+        self.assertAlmostEqual(clock.now.counted_s, 20.0, delta=0.25)
+
+
 class WatchTests(SimpleTestCase):
     """On channels of their own making, not of the engine that stands in."""
 
     def lines(self, seconds=15.0, **values):
         time = np.arange(0.0, seconds, 0.04)
         usual = {"rpm": 900, "oil_pressure_kpa": 300, "battery_v": 14, "coolant_c": 60, "lambda": 0.95,
-                 "map_kpa": 40, "throttle_pct": 0, "fuel_pressure_kpa": 300}  # fmt: skip
+                 "map_kpa": 40, "throttle_pct": 0, "fuel_pressure_kpa": 300, "idle_target_rpm": 900}  # fmt: skip
         channels = {k: np.full(len(time), float(v)) for k, v in {**usual, **values}.items()}
-        found = watch(
-            {"time_s": time, **channels}, idle_rpm=900.0, rail_kpa=300.0, rev_limit_rpm=6000.0
-        )
+        found = watch({"time_s": time, **channels}, rail_kpa=300.0, rev_limit_rpm=6000.0)
         return {line.key: line for line in found}
 
     def test_a_sound_engine_raises_nothing(self):
@@ -196,7 +243,7 @@ class WatchTests(SimpleTestCase):
         self.assertAlmostEqual(found["oil_kpa"], 80.0, delta=4.0)
         self.assertAlmostEqual(found["cranking_rpm"], 210.0, delta=8.0)
         late = {"time_s": np.append(time, 45.0), "rpm": np.append(rpm, 0.0), "oil_pressure_kpa": np.append(oil, 0.0)}  # fmt: skip
-        self.assertNotIn("cranking_rpm", readings_now(late))
+        self.assertIsNone(readings_now(late)["cranking_rpm"])
 
     def test_a_slow_pump_is_told_its_prime_time(self):
         told = told_of("key_1", {"rail_kpa": 300.0, "to_pressure_s": 2.2}, wanted_kpa=300.0)
@@ -238,6 +285,15 @@ class StandInTests(SimpleTestCase):
                 self.assertAlmostEqual(stand.last("rpm"), target, delta=250)
                 stand.set(4.0, injection=False, ignition=False)
                 self.assertEqual(stand.last("rpm"), 0.0)
+
+    def test_every_load_that_is_offered_slows_the_engine(self):
+        stand = Stand(coolant=85.0).started(20.0)
+        held = {"idle_valve_pct": stand.last("idle_valve_pct"), "lock_timing_deg": 12.0}
+        free = stand.set(5.0, **held).last("rpm")
+        for load in LOADS:
+            with self.subTest(load):
+                self.assertLess(stand.set(4.0, loads=(load,)).last("rpm"), free - 20)
+                stand.set(5.0, loads=())
 
     def test_each_fault_shows_where_it_should(self):
         seen = {
@@ -293,19 +349,14 @@ class StandInTests(SimpleTestCase):
         # Conservation of mass, no source: what flows past the throttle leaves through the cylinders.
         stand = Stand(coolant=85.0).started(20.0)
         plant = stand.source._plant
-        inflow = [0.0, 0.0]
+        came_g, drawn_g, breathe = 0.0, [], plant.breathe
+        plant.breathe = lambda seconds: drawn_g.append(breathe(seconds)) or drawn_g[-1]
         for _ in range(400):
-            before_s = plant.time_s
-            inflow[0] += plant.air_inflow_gps(before_s) * 0.0
-            drawn = plant.breathe
-            air = {}
-            plant.breathe = lambda dt, drawn=drawn, air=air: air.setdefault("g", drawn(dt))
-            rate = plant.air_inflow_gps(plant.time_s)
+            before_s, rate_gps = plant.time_s, plant.air_inflow_gps(plant.time_s)
             plant.event()
-            plant.breathe = drawn
-            inflow[0] += rate * (plant.time_s - before_s)
-            inflow[1] += air.get("g", 0.0)
-        self.assertAlmostEqual(inflow[0] / inflow[1], 1.0, delta=0.01)
+            came_g += rate_gps * (plant.time_s - before_s)
+        self.assertEqual(len(drawn_g), 400)
+        self.assertAlmostEqual(came_g / sum(drawn_g), 1.0, delta=0.01)
 
     def test_impossible_beginnings_are_refused(self):
         for setup, word in (

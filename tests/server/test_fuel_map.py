@@ -2,8 +2,6 @@
 
 from unittest.mock import patch
 
-from inbetrieb_core.fuelling import fingerprint
-
 from server.fuelling.kinds import PASS
 from server.jobs.models import Job
 
@@ -84,4 +82,47 @@ class FuelMapTests(ApiTestCase):
         ):
             self.assertEqual(self.solve(log)["state"], "failed")
         self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map")["passes"], [])
-        self.assertTrue(callable(fingerprint))
+
+    def test_transients_are_read_and_their_enrichment_taken(self):
+        log = self.drive(pedal_steps=True, minutes=4)
+        path = f"/jobs/{self.job}/fuel-map/transients"
+        self.assertIsNone(self.get(path)["number"])
+        number = self.post(path, {"log_ids": [log]}, 202)["result"]["number"]
+        found = self.get(path)["read"]["found"]
+        self.assertGreater(len(found["steps"]), 8)
+        self.assertGreater(found["overrun"]["overruns"], 0)
+        answer = self.post(f"{path}/{number}/accept", {}, None)
+        if found["enrichment"] is None:  # a map that is not proven yet tells none
+            self.assert_problem(answer, "proposed no enrichment")
+        else:
+            tables = self.get(f"/jobs/{self.job}/calibration")["tables"]
+            self.assertEqual(tables["acceleration_enrichment"]["values"], found["enrichment"]["percent"])  # fmt: skip
+        self.assert_problem(self.post(f"{path}/99/accept", {}, 404), "no such reading")
+        self.assert_problem(self.post(path, {"log_ids": []}, 422), "1 to 40 logs")
+
+    def test_a_mended_cause_is_taken_off_and_said(self):
+        log = self.drive(faults=[{"kind": "injector_flow", "size": 0.8}], minutes=4)
+        first = self.get(f"/jobs/{self.job}/fuel-map/{self.solve(log)['result']['number']}")["result"]  # fmt: skip
+        cause = first["causes"][0]
+        mended = [{"key": cause["key"], "size": cause["size"]}]
+        number = self.solve(log, mended=mended)["result"]["number"]
+        again = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
+        self.assertEqual(again["mended"], mended)
+        self.assertFalse(again["blocks"], again["cause_sentence"])
+        told = {c["key"]: c["is_told"] for c in again["corrections"]}
+        self.assertEqual(told, {"charge_temperature_correction": False, "barometric_correction": False})  # fmt: skip
+        path = f"/jobs/{self.job}/fuel-map/{number}/corrections/barometric_correction"
+        self.assert_problem(self.post(path, {}, 422), "told no such correction")
+
+    def test_tables_that_a_job_has_not_are_not_corrected(self):
+        log = self.drive()
+        self.assertEqual(list(self.get(f"/jobs/{self.job}/fuel-map")["tables"]), ["ve"])
+        self.assert_problem(self.solve(log, status=422, table="air_meter"), "no curve of the air meter")  # fmt: skip
+        self.assert_problem(self.solve(log, status=422, learned=True), "no learned trims")
+
+    def test_where_the_mixture_is_out_of_reach_that_is_said(self):
+        log = self.drive(faults=[{"kind": "injector_flow", "size": 0.5}])
+        number = self.solve(log)["result"]["number"]
+        found = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
+        self.assertIn("further off than sensor or loop reach", found["sentence"])
+        self.assertTrue(all(1500 <= point["rpm"] <= 3500 for point in found["plan"]), found["plan"])

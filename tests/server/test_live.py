@@ -151,6 +151,8 @@ class SessionTests(LiveTestCase):
         self.send(key=True, tablet="left")
         answer = self.send("command", 409, throttle_pct=20, tablet="right")
         self.assert_problem(answer, "owner holds the key on another tablet")
+        more = {"injection": False, "ignition": False, "throttle_pct": 20}
+        self.assert_problem(self.send("command", 409, tablet="right", **more), "holds the key")
         self.send(injection=False, ignition=False, tablet="right")
         self.send(take=True, tablet="right")
         self.assert_problem(self.send("command", 409, key=False, tablet="left"), "holds the key")
@@ -162,6 +164,16 @@ class SessionTests(LiveTestCase):
         state = self.send(idle_valve_pct=None)
         self.assertIsNone(state["controls"]["idle_valve_pct"])
         self.assertTrue(state["controls"]["key"])
+
+    def test_the_light_tells_how_far_off_the_base_timing_is(self):
+        self.open(faults=[{"kind": "base_timing", "size": -8}])
+        self.start(6.0)
+        self.assert_problem(self.send("light", 422), "Lock the timing")
+        self.send(lock_timing_deg=12)
+        self.pass_time(0.3)
+        read = self.send("light")
+        self.assertAlmostEqual(read["seen_deg"], 4.0, delta=1.0)
+        self.assertAlmostEqual(read["off_deg"], 8.0, delta=1.0)
 
     def test_a_starter_nobody_lets_go_is_let_go(self):
         self.open(faults=["lost_sync"])
@@ -196,10 +208,26 @@ class SessionTests(LiveTestCase):
         state = self.send(throttle_pct=8, speed=4)
         self.pass_time(10)
         state = self.get(f"/jobs/{self.job}/live/1")["state"]
-        rpm = float(self.host()._buffer[-1, 1])
+        rpm = float(self.host()._rows.newest[1])
         self.assertEqual(state["run_in"]["inside"], abs(rpm - 2500) <= 300)
         self.assertGreater(state["run_in"]["outside_s"], 4.0)
         self.assertGreater(state["run_in"]["counted_s"] + state["run_in"]["outside_s"], 40.0)
+
+    def test_what_was_read_before_the_key_was_turned_on_again_is_not_offered(self):
+        self.open()
+        self.send(key="on")
+        self.pass_time(12)
+        state = self.get(f"/jobs/{self.job}/live/1")["state"]
+        self.assertGreater(state["readings"]["fall_kpa"], 0)
+        self.send(key="off")
+        self.pass_time(1)
+        state = self.send(key="on")
+        self.assertEqual(set(state["readings"].values()), {None})
+        self.assertEqual(state["watch"], [])
+        self.pass_time(4)
+        state = self.get(f"/jobs/{self.job}/live/1")["state"]
+        self.assertGreater(state["readings"]["rail_kpa"], 200)
+        self.assertIsNone(state["readings"]["fall_kpa"])
 
     def test_a_start_is_recorded_with_its_log_and_what_it_contradicts_is_said(self):
         self.open(faults=["lost_sync"])
@@ -218,7 +246,7 @@ class SessionTests(LiveTestCase):
 
     def test_a_stretch_that_is_none_is_refused(self):
         self.open()
-        self.assert_problem(self.send("keep", 422), "fewer than two")
+        self.assert_problem(self.send("keep", 422), "Nothing came yet")
         self.start(2.0)
         self.assert_problem(self.send("keep", 422, start_s=5, end_s=1), "ends after it begins")
         self.assert_problem(self.send("keep", 422, start_s=900), "Nothing came")
@@ -362,7 +390,8 @@ class BadSourceTests(LiveTestCase):
         self.turn(host)
         host.sweep("owner", "", SweepPlan())
         host.command("owner", "", {"idle_valve_pct": 30.0})
-        self.assertIsNone(host.state().sweep)
+        self.assertEqual(host.state().sweep.state, "moved")
+        self.assertIn("by hand", host.state().sweep.sentence)
         self.assertEqual(host.controls.idle_valve_pct, 30.0)
 
     def test_a_server_has_room_for_so_many(self):

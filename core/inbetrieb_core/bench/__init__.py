@@ -2,7 +2,7 @@
 
 from .conditions import BenchRun, StartConditions
 from .cranking import EDGE_FAULTS, EdgeFaultKind, simulate_cranking, simulate_light
-from .drive import Leg, drawn_legs, simulate_drive
+from .drive import DRIVE_FAULTS, Leg, drawn_legs, simulate_drive, stepped_legs
 from .engines import NAMED, BenchEngine, stand_in
 from .faults import FAULTS, Fault, FaultKind, apply_faults
 from .held import IDLE_ONLY, USUAL_POINTS, HeldPoint, simulate_held
@@ -12,13 +12,16 @@ from .live_faults import LIVE_FAULTS
 from .sensors import SENSOR_FAULTS, SensorFaultKind, simulate_key_on
 from .simulate import simulate_start
 from .truth import EngineTruth
-from .valves import ValveHardware
+from .valves import STRAIGHT_VALVE, VALVE_KINDS, ValveHardware
 
 __all__ = [
     "LIVE_FAULTS",
+    "DRIVE_FAULTS",
     "Leg",
     "drawn_legs",
     "simulate_drive",
+    "STRAIGHT_VALVE",
+    "VALVE_KINDS",
     "BenchSource",
     "LiveSetup",
     "sweep_duty",
@@ -48,4 +51,5 @@ __all__ = [
     "simulate_light",
     "simulate_start",
     "stand_in",
+    "stepped_legs",
 ]

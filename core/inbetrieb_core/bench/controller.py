@@ -20,6 +20,8 @@ _TRIM_GAIN = 0.15  # [%/(rpm·s)]
 _TRIM_HEARS_RPM = 80.0
 #: A target of none would ask for endless fuel. [–]
 _RICHEST_TARGET = 0.3
+#: The speed of the pedal is taken over so long. [s]
+_RATE_OVER_S = 0.04
 _FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
 
 
@@ -32,6 +34,10 @@ class ControllerState:
     seen_s: float = 0.0
     turns: float = 0.0
     ran_at_turn: float = 0.0
+    pedal_pct: float = 0.0
+    pedal_at_s: float = 0.0
+    acceleration_pct: float = 0.0
+    fades_pct_s: float = 0.0
 
 
 class Controller:
@@ -64,6 +70,8 @@ class Controller:
         self.state = ControllerState()
         #: Opening of the throttle; only maps by throttle angle read it. [%]
         self.throttle_pct = 0.0
+        #: Intake air and air pressure as its sensors have them. [°C, kPa]
+        self.intake_c, self.barometric_kpa = 20.0, spec.barometric_kpa
         self._by_throttle = calibration["ve"].by_throttle
         self._ve = surface(calibration["ve"])
         self._lambda = surface(calibration["lambda_target"])
@@ -71,6 +79,8 @@ class Controller:
         self._curves = {
             key: curve(table) for key, table in calibration.tables.items() if len(table.axes) == 1
         }
+        fade = calibration.tables.get("acceleration_fade")
+        self._fade_s = 0.5 if fade is None else float(fade.values)
 
     def start_value(self, key: str, coolant_c: float) -> float:
         """Return a start table's value. [unit of the table]"""
@@ -135,7 +145,40 @@ class Controller:
         filling = self._ve(rpm, self._load(map_kpa)) / 100.0
         load = filling if self._by_throttle else filling * map_kpa / 100.0
         load *= REFERENCE_CHARGE_K / charge_k
+        enrichment *= self._corrects_pct() / 100.0
+        enrichment *= 1.0 + self._accelerates_pct(time_s, coolant_c) / 100.0
         return self.reference_ms * load * enrichment / self.lambda_target(rpm, map_kpa) + dead_time
+
+    def _corrects_pct(self) -> float:
+        """Return the fuel multiplier over intake air and air pressure; 100 where no table has one. [%]"""
+        percent = 100.0
+        for key, place in (("charge_temperature_correction", self.intake_c), ("barometric_correction", self.barometric_kpa)):  # fmt: skip
+            if key in self._curves:
+                percent *= self._curves[key](place) / 100.0
+        return percent
+
+    def _accelerates_pct(self, time_s: float, coolant_c: float) -> float:
+        """Return the enrichment of a pedal that opens, falling in a straight line once it rests. [%]"""
+        if "acceleration_enrichment" not in self._curves:
+            return 0.0
+        state = self.state
+        passed = time_s - state.pedal_at_s
+        if passed >= _RATE_OVER_S:
+            rate = (self.throttle_pct - state.pedal_pct) / passed
+            state.pedal_pct, state.pedal_at_s = self.throttle_pct, time_s
+            cold = (
+                self._curves["acceleration_cold"](coolant_c)
+                if "acceleration_cold" in self._curves
+                else 100.0
+            )
+            asked = (
+                self._curves["acceleration_enrichment"](rate) * cold / 100.0 if rate > 0.0 else 0.0
+            )
+            left = state.acceleration_pct - state.fades_pct_s * passed
+            state.acceleration_pct = max(asked, left, 0.0)
+            if asked >= left:
+                state.fades_pct_s = asked / max(self._fade_s, 0.05)
+        return state.acceleration_pct
 
     def valve_pct(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
         """Return the commanded idle-valve opening. [%]"""

@@ -23,7 +23,7 @@ class CorrectedPlant(Plant):
 
     def correct(self, dt_s: float) -> None:
         """Move the correction towards the target mixture for a time. [s]"""
-        target = self.controller.lambda_target(max(self.rpm, 1.0), self.map_kpa)
+        target = self.controller.lambda_target(max(self.rpm, 1.0), self.read_map_kpa)
         step = self.correction_gain_pct_s * (self.sensed_lambda - target) * dt_s
         limit = self.authority_pct
         self.correction_pct = min(limit, max(-limit, self.correction_pct + step))

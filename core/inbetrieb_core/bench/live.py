@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ..bounds import out_of_bounds
 from ..charge.fading import STRAIGHT, StartFading
 from ..engine import EngineSpec
 from ..errors import InputRefused, field_refused
@@ -18,7 +19,7 @@ from .controller import Controller, ControllerState
 from .corrected import CorrectedPlant
 from .engines import BenchEngine
 from .faults import Fault, apply_faults
-from .live_faults import LIVE_FAULTS
+from .live_faults import LIVE_FAULTS, NEVER_FILLS
 from .oil import oil_pressure_step
 from .plant import LOGGED
 from .valves import STRAIGHT_VALVE, SeatedValve, ValveHardware
@@ -110,6 +111,9 @@ class LivePlant(CorrectedPlant):
     setup : LiveSetup
     """
 
+    controller_class = HeldController
+    controller: HeldController
+
     def __init__(
         self,
         engine: BenchEngine,
@@ -122,9 +126,6 @@ class LivePlant(CorrectedPlant):
         truth = replace(truth, stop_gps=truth.stop_gps * setup.stop)
         conditions = StartConditions(setup.coolant_c, setup.ambient_c, setup.seed)
         super().__init__(replace(engine, truth=truth), spec, calibration, conditions, (), fading)
-        self.controller: HeldController = HeldController(
-            spec, calibration, idle_trim=True, fading=fading
-        )
         self.controls = Controls()
         self.valve = SeatedValve(setup.valve, 50.0)
         self.rev_limit_rpm = spec.rev_limit_rpm
@@ -134,7 +135,7 @@ class LivePlant(CorrectedPlant):
         self.rail_kpa = 0.0
         self.oil_kpa = 0.0
         # An engine that has run keeps its galleries full.
-        self.oil_filled = not setup.fresh and truth.oil_fills_turns < 100.0
+        self.oil_filled = not setup.fresh and truth.oil_fills_turns < NEVER_FILLS
         self.turned = 0.0
         self.rests_pct = 0.0
         self.key_since_s: float | None = None
@@ -224,18 +225,15 @@ class LivePlant(CorrectedPlant):
     def air_inflow_gps(self, time_s: float) -> float:
         """Return the air past stop, valve, pedal and leak at a time. [s → g/s]"""
         truth = self.truth
-        full = truth.stop_gps + truth.leak_gps
-        full += truth.valve_full_gps * self.valve.travel(self.valve_pct, time_s)
-        full += self.pedal_pct(time_s) * 0.12 * truth.valve_full_gps
-        return full * self.past_throttle()
+        full = truth.stop_gps + truth.valve_full_gps * self.valve.travel(self.valve_pct, time_s)
+        return (full + self.past_pedal_gps(time_s)) * self.past_throttle()
 
     def resisting_kpa(self) -> float:
         """Return what resists the shaft, its loads with it, as mean pressure. [kPa]"""
         loads = sum(_LOADS[load][0] for load in self.controls.loads)
         if self.controls.plugs_out:
-            return (
-                self.friction_kpa() + loads
-            )  # nothing is compressed, nothing is drawn through a throttle
+            # Nothing is compressed, nothing is drawn through a throttle.
+            return self.friction_kpa() + loads
         return super().resisting_kpa() + loads
 
     def event(self) -> None:
@@ -257,11 +255,8 @@ class LivePlant(CorrectedPlant):
         if pulled:
             self.battery_v -= pulled * min(1.0, dt_s / 0.15)
         since = self.controller.state.running_since_s
-        if (
-            since is not None
-            and self.time_s - since > _LOOP_AFTER_S
-            and self.coolant_c > _LOOP_FROM_C
-        ):
+        has_run = since is not None and self.time_s - since > _LOOP_AFTER_S
+        if has_run and self.coolant_c > _LOOP_FROM_C:
             self.correct(dt_s)
         if self.rpm <= 0.0:
             self.film_g *= math.exp(-dt_s / _DRIES_S)
@@ -317,8 +312,9 @@ class BenchSource:
         tables: str,
     ) -> None:
         problems = setup.valve.problems()
-        if not 0.0 <= setup.stop <= 4.0:
-            raise field_refused("stop", "The share of air past the stop must be between 0 and 4.")
+        stop = out_of_bounds("stop", setup.stop, 0.0, 4.0, "", "The share of air past the stop")
+        if stop is not None:
+            problems.append(stop)
         if problems:
             raise InputRefused(problems)
         self._plant = LivePlant(engine, spec, calibration, setup, fading)

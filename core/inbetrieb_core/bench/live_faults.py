@@ -5,13 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from .faults import FAULTS, FaultKind
-from .truth import EngineTruth
 
 NEVER_FILLS = 1e9
-
-
-def _stuck(truth: EngineTruth, size: float) -> EngineTruth:
-    return replace(truth, stuck_lambda=size)
 
 
 #: Key to kind: those of a start, and those that only show while somebody watches.
@@ -41,11 +36,16 @@ LIVE_FAULTS: dict[str, FaultKind] = {
                 lambda t, s: replace(t, timing_offset_deg=s),
             ),
             FaultKind(
-                "bogus_wideband", "Wideband sends one value whatever burns", "lambda", 1.0, 0.5, 2.0, _stuck
+                "bogus_wideband", "Wideband sends one value whatever burns", "lambda", 1.0, 0.5, 2.0,
+                lambda t, s: replace(t, stuck_lambda=s),
             ),
             FaultKind(
                 "sticking_return", "Throttle comes back to another place each time", "% apart", 1.5, 0.1, 10.0,
                 lambda t, s: replace(t, return_spread_pct=s),
+            ),
+            FaultKind(
+                "map_sensor", "Manifold pressure sensor reads low", "kPa too low", 5.0, -30.0, 30.0,
+                lambda t, s: replace(t, map_reads_low_kpa=s),
             ),
             FaultKind(
                 "air_leak", "Air past the throttle", "g/s at standard conditions", 1.5, 0.0, 20.0,

@@ -40,6 +40,8 @@ _ACCESSORIES_FROM_RPM = 450.0
 #: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
 _HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.2, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
+#: What a per cent of pedal passes, of the open idle valve. [1/%]
+_PEDAL_FLOW = 0.12
 _LEANEST_READING = 1.36
 _RICHEST_READING = 0.65
 _HEAT_KJ_PER_K_L = 9.0  # coolant and block, per litre of displacement (assumed)
@@ -70,6 +72,9 @@ class Plant:
     Parameters are those of :func:`.simulate.simulate_start`.
     """
 
+    #: What reads the tables; a plant may have one of its own.
+    controller_class: type[Controller] = Controller
+
     def __init__(
         self,
         engine: BenchEngine,
@@ -82,7 +87,9 @@ class Plant:
         self.truth = truth = apply_faults(engine.truth, faults)
         self.hardware = hardware = truth.hardware
         self.conditions = conditions
-        self.controller = Controller(spec, calibration, idle_trim=truth.idle_trim, fading=fading)
+        self.controller = self.controller_class(
+            spec, calibration, idle_trim=truth.idle_trim, fading=fading
+        )
         self.random = np.random.default_rng([conditions.seed, 0x5A])
         # Sensors have noise of their own: the engine runs the same whatever the logging rate.
         self.sensor_random = np.random.default_rng([conditions.seed, 0x5B])
@@ -189,8 +196,12 @@ class Plant:
         """Return the air past stop, valve and pedal at a time. [g/s]"""
         truth = self.truth
         full = truth.stop_gps + truth.valve_full_gps * self.valve_pct / 100.0
-        full += self.pedal_pct(time_s) * 0.12 * truth.valve_full_gps + truth.leak_gps
-        return full * self.past_throttle()
+        return (full + self.past_pedal_gps(time_s)) * self.past_throttle()
+
+    def past_pedal_gps(self, time_s: float) -> float:
+        """Return what the pedal lets past at a time, and what leaks in behind it, when choked. [s → g/s]"""
+        truth = self.truth
+        return self.pedal_pct(time_s) * _PEDAL_FLOW * truth.valve_full_gps + truth.leak_gps
 
     def past_throttle(self) -> float:
         """Return the flow into the manifold now of one that is 1 when choked, at 101.3 kPa and 20 °C. [–]"""
@@ -306,6 +317,11 @@ class Plant:
         cold_extra = max(0.0, 10.0 - self.conditions.outside_c) * 0.2
         return self.time_s >= self.truth.sensor_ready_s + cold_extra
 
+    @property
+    def read_map_kpa(self) -> float:
+        """Manifold pressure as the controller reads it. [kPa]"""
+        return max(0.0, self.map_kpa - self.truth.map_reads_low_kpa)
+
     def event(self) -> None:
         """Advance by one combustion event, or by a short step while the shaft stands."""
         if self.rpm < _TURNING_RPM:
@@ -319,17 +335,18 @@ class Plant:
             self.turning_since_s = self.time_s
         synced = self.time_s - self.turning_since_s >= self.truth.sync_delay_s
         controller = self.controller
-        controller.throttle_pct = self.pedal_pct(self.time_s)
+        controller.throttle_pct, controller.intake_c = self.pedal_pct(self.time_s), self.intake_c
         # A controller times the turn between two events; the log shows what it acts on.
         self.timed_rpm = self.turn_per_event / dt_s * 30.0 / math.pi
         controller.update_phase(self.rpm if synced else 0.0, self.time_s)
         self.valve_pct = controller.valve_pct(self.timed_rpm, self.coolant_c, self.time_s, dt_s)
-        self.spark_deg = controller.spark_deg(self.timed_rpm, self.map_kpa, self.coolant_c)
+        read_kpa = self.read_map_kpa
+        self.spark_deg = controller.spark_deg(self.timed_rpm, read_kpa, self.coolant_c)
         injected = 0.0
         self.pulse_ms = 0.0
         if synced:
             self.pulse_ms = controller.pulse_ms(
-                self.rpm, self.map_kpa, self.coolant_c, self.charge_k, self.battery_v, self.time_s
+                self.rpm, read_kpa, self.coolant_c, self.charge_k, self.battery_v, self.time_s
             )
             injected = self.injected_g(self.pulse_ms)
         vacuum = 1.0 - self.map_kpa / self.ambient_kpa
@@ -414,12 +431,12 @@ class Plant:
         return (
             time_s,
             max(0.0, rpm + (2.5 * float(noise[0]) if rpm > 0 else 0.0)),
-            self.map_kpa + 0.25 * float(noise[2]),
+            self.read_map_kpa + 0.25 * float(noise[2]),
             self.coolant_c + 0.05 * float(noise[3]),
             self.intake_c,
             self.pedal_pct(time_s),
             reading,
-            self.controller.lambda_target(max(rpm, 1.0), self.map_kpa),
+            self.controller.lambda_target(max(rpm, 1.0), self.read_map_kpa),
             self.pulse_ms,
             self.battery_v + 0.02 * float(noise[4]),
             self.valve_pct,

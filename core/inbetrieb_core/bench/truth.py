@@ -60,6 +60,8 @@ class EngineTruth:
         Air past the throttle, and at the port of one cylinder, at standard conditions. [g/s]
     return_spread_pct : float
         How far the throttle comes to rest apart; matters to a live session only. [%]
+    map_reads_low_kpa : float
+        By which the manifold sensor reads too low. [kPa]
     oil_fills_turns, oil_relief_kpa : float
         Turns until the galleries hold oil, and the pressure of the relief valve. [–, kPa]
     """
@@ -93,6 +95,7 @@ class EngineTruth:
     leak_gps: float = 0.0
     port_leak_gps: float = 0.0
     return_spread_pct: float = 0.0
+    map_reads_low_kpa: float = 0.0
     oil_fills_turns: float = 12.0
     oil_relief_kpa: float = 420.0
 

@@ -10,6 +10,13 @@ from ..bounds import out_of_bounds
 from ..errors import FieldProblem
 
 ValveKind = Literal["two_wire", "three_wire", "stepper", "electronic_throttle"]
+#: The same in words.
+VALVE_KINDS: dict[ValveKind, str] = {
+    "two_wire": "two wires, spring return",
+    "three_wire": "three wires",
+    "stepper": "stepper",
+    "electronic_throttle": "electronic throttle",
+}
 
 #: A valve travels at least so far. [%]
 _LEAST_TRAVEL_PCT = 10.0

@@ -12,6 +12,7 @@ from .idle_air import (
     warm_idle_rpm,
 )
 from .mixture import lambda_target
+from .speed_density import speed_density_gps
 from .start_values import START_RULES, expected_start_value
 
 __all__ = [
@@ -25,6 +26,7 @@ __all__ = [
     "idle_target_rpm",
     "lambda_target",
     "residual_pressure_kpa",
+    "speed_density_gps",
     "open_valve_gps",
     "valve_full_gps",
     "ve_pct",

@@ -1,18 +1,31 @@
 """The fuel map from logs: which samples count, one correction of the whole map, and what is not the table's fault."""
 
+from .corrections import CorrectionKey, CorrectionTold, correction_table, corrections_of
 from .delay import Delay, delay_of
-from .fingerprint import CORRECTED, GENERATED, Fingerprint, FoundCause, fingerprint
-from .layers import Layer, layer_keys, stack
+from .fingerprint import Fingerprint, FoundCause, fingerprint, prior_of
+from .layers import Layer, few_left, layer_titles, stack
+from .mended import Mended, without
+from .places import MAPS, MapKey, grid_of, looked_up
 from .plan import DrivePoint, plan_drive
-from .proposal import AUTHORITY, Proposal, propose
+from .proposal import AUTHORITY, LEAST_HITS_S, Proposal, propose, refuse_authority
 from .samples import Readings, Sifted, joined, sift
-from .solve import MapFit, MapPrior, roughness_matrix, solve_map
+from .solve import MapFit, roughness_matrix, solve_map
+from .trims import readings_of_trims
 
 __all__ = [
+    "MAPS",
+    "CorrectionKey",
+    "CorrectionTold",
+    "MapKey",
+    "Mended",
+    "correction_table",
+    "corrections_of",
+    "grid_of",
+    "looked_up",
+    "readings_of_trims",
+    "without",
     "AUTHORITY",
-    "CORRECTED",
-    "GENERATED",
-    "MapPrior",
+    "LEAST_HITS_S",
     "Delay",
     "DrivePoint",
     "Fingerprint",
@@ -23,9 +36,12 @@ __all__ = [
     "Readings",
     "Sifted",
     "delay_of",
+    "few_left",
     "fingerprint",
     "joined",
-    "layer_keys",
+    "layer_titles",
+    "prior_of",
+    "refuse_authority",
     "plan_drive",
     "propose",
     "roughness_matrix",

@@ -9,26 +9,22 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import numpy as np
 from scipy import sparse
 from scipy.linalg import cho_factor, cho_solve
 
-from ..air import DRY_AIR_GAS_CONSTANT, flow_function
 from ..engine import EngineSpec
-from ..quantities import FloatArray, kelvin
+from ..quantities import FloatArray
 from ..tables import Table
 from ..tables.weights import weight_matrix
-from .samples import Readings, looked_up
-from .solve import OPEN, MapPrior, prior_precision
-
-Key = Literal[
-    "fuel-per-pulse", "dead-time", "map-sensor", "air-after-throttle", "supply-droop", "low-pressure",
-    "charge-temperature", "wideband-offset",
-]  # fmt: skip
+from .effects import KINDS, Effect, Key, Kind, View
+from .places import grid_of
+from .proposal import LEAST_HITS_S
+from .samples import Readings
+from .solve import OPEN, MapFit, MapPrior, prior_precision
 
 #: What a map that nobody corrected yet may be off, and one that drives have corrected; and how rough. Off as a whole
 #: it is a cause of its own: no log parts filling as a whole from flow. [ln]
@@ -42,6 +38,8 @@ _CAUSE, _SECOND = 0.2, 0.15
 #: Likely enough to be mended first; too small to matter. [–, ln]
 _LIKELY, _SMALL = 0.8, 0.015
 _BAND = 1.645
+#: A map counts as corrected where this share of what was visited was measured. [–]
+_MOSTLY = 0.5
 _LEAST_READINGS = 20
 _SCATTER_LEAST = 0.012
 _MOST_READINGS = 4000
@@ -59,39 +57,22 @@ _ONLY_ADDS = ("air-after-throttle", "supply-droop")
 _UNDOES = 0.6
 
 
-@dataclass(frozen=True)
-class _View:
-    readings: Readings
-    spec: EngineSpec
-    table: Table
+def prior_of(table: Table, fit: MapFit) -> MapPrior:
+    """Return what a map may be off by itself: little where drives have corrected most of what was visited.
 
-    @property
-    def air_gps(self) -> FloatArray:
-        r = self.readings
-        filling = looked_up(self.table, r.rpm, r.load) / 100.0
-        volume = self.spec.chamber_l * self.spec.firings_per_turn
-        intake = np.nan_to_num(r.intake_c, nan=25.0) + 273.15
-        return np.asarray(
-            filling * r.map_kpa * volume / (DRY_AIR_GAS_CONSTANT * intake) * r.rpm / 60.0
-        )
-
-
-#: ln(need) that a cause of a size makes at each reading.
-_Effect = Callable[[float], FloatArray]
-
-
-@dataclass(frozen=True)
-class _Kind:
-    """A cause: wording, unit, width and expectation of its size, the least that matters, what it does, and the test for it."""
-
-    key: Key
-    title: str
-    unit: str
-    spread: float
-    expected: float
-    least: float
-    effect: Callable[[_View], _Effect | None]
-    test: str
+    Parameters
+    ----------
+    table : Table
+        The map in force.
+    fit : MapFit
+        Where it was visited.
+    """
+    visited = fit.hits >= LEAST_HITS_S
+    if not visited.any():
+        return GENERATED
+    marks = table.provenance.reshape(visited.shape)
+    measured = [marks[tuple(place)].kind == "measured" for place in np.argwhere(visited)]
+    return CORRECTED if np.mean(measured) > _MOSTLY else GENERATED
 
 
 @dataclass(frozen=True)
@@ -149,128 +130,6 @@ class Fingerprint:
     not_told: tuple[str, ...]
 
 
-def _log1p(part: FloatArray) -> FloatArray:
-    return np.asarray(np.log(np.maximum(1.0 + part, 0.2)))
-
-
-def _whole(view: _View) -> _Effect:
-    ones = np.ones(len(view.readings))
-    return lambda size: _log1p(size * ones)
-
-
-def _dead_time(view: _View) -> _Effect | None:
-    net = view.readings.net_ms
-    if not np.isfinite(net).all() or np.ptp(1.0 / np.maximum(net, 0.2)) < 0.1:
-        return None
-    held = np.maximum(net, 0.2)
-    return lambda size: -_log1p(-size / held)
-
-
-def _map_sensor(view: _View) -> _Effect | None:
-    r = view.readings
-    if view.table.by_throttle or not np.isfinite(r.map_kpa).all() or np.ptp(r.map_kpa) < 15.0:
-        return None
-    read = np.log(looked_up(view.table, r.rpm, r.map_kpa) * np.maximum(r.map_kpa, 5.0))
-
-    def effect(size: float) -> FloatArray:
-        # What was read too low by this stood further right on the map, and held more air by itself.
-        true = np.maximum(r.map_kpa + size, 5.0)
-        return np.asarray(np.log(looked_up(view.table, r.rpm, true) * true) - read)
-
-    return effect
-
-
-def _leak(view: _View) -> _Effect | None:
-    pressure = view.readings.map_kpa
-    if not np.isfinite(pressure).all() or np.ptp(pressure) < 15.0:
-        return None
-    baro = view.spec.barometric_kpa
-    choke = np.array([flow_function(float(p) / baro) for p in pressure])
-    part = choke / np.maximum(view.air_gps, 0.3)
-    return lambda size: _log1p(size * part)
-
-
-def _droop(view: _View) -> _Effect | None:
-    net = view.readings.net_ms
-    if not np.isfinite(net).all() or np.isfinite(view.readings.fuel_kpa).mean() > 0.9:
-        return None
-    flow = net * view.readings.rpm
-    top = float(flow.max())
-    if top < 2.5 * float(flow.min()):
-        return None
-    part = (flow / top) ** 2
-    return lambda size: -_log1p(-size * part)
-
-
-def _rail(view: _View) -> _Effect | None:
-    rail = view.readings.fuel_kpa
-    if not np.isfinite(rail).all():
-        return None
-    wanted = np.full(rail.shape, view.spec.rail_pressure_kpa)
-    if not view.spec.manifold_referenced and np.isfinite(view.readings.map_kpa).all():
-        # Referenced to the air, what is across moves with the manifold, and the controller knows that.
-        rail, wanted = (
-            p + view.spec.barometric_kpa - view.readings.map_kpa for p in (rail, wanted)
-        )
-    missing = -0.5 * np.log(np.maximum(rail, 20.0) / np.maximum(wanted, 20.0))
-    return (lambda size: size * missing) if float(np.abs(missing).max()) > 0.01 else None
-
-
-def _charge(view: _View) -> _Effect | None:
-    intake = view.readings.intake_c
-    if not np.isfinite(intake).all() or np.ptp(intake) < 12.0:
-        return None
-    middle = float(np.median(intake))
-    apart = -(intake - middle) / kelvin(middle)
-    return lambda size: size * apart
-
-
-def _wideband(view: _View) -> _Effect | None:
-    target = view.readings.target
-    if np.ptp(target) < 0.08:
-        return None
-    return lambda size: -_log1p(-size / target)
-
-
-_KINDS: tuple[_Kind, ...] = (
-    _Kind(
-        "fuel-per-pulse", "fuel per pulse as a whole: injector flow, ethanol share, a constant pressure error, the gain of the "
-        "wideband, or filling as a whole", "%", 0.25, 0.0, 0.08, _whole,
-        "Read a gauge on the rail at idle and at 2500 rpm, test the fuel for ethanol, hold the wideband in free air: what is left "
-        "is injector flow or filling. No log tells these apart.",
-    ),
-    _Kind(
-        "dead-time", "injector dead time", "ms", 0.35, 0.0, 0.1, _dead_time,
-        "At warm idle switch lamps and fan on and off: the mixture moves with the voltage if it is dead time.",
-    ),
-    _Kind(
-        "map-sensor", "offset of the manifold pressure sensor", "kPa", 5.0, 0.0, 2.0, _map_sensor,
-        "With the engine at rest compare its reading with the air pressure of the place.",
-    ),
-    _Kind(
-        "air-after-throttle", "air at the ports, or an exhaust leak before the sensor: air that no sensor meters", "g/s", 0.8, 0.0, 0.3, _leak,
-        "At warm idle pinch hoses and wet the gaskets with water, mind fan and belts: speed moves at a leak. If it does not, look "
-        "for soot at the exhaust joints before the sensor.",
-    ),
-    _Kind(
-        "supply-droop", "fuel supply that falls off with flow", "% at most flow", 0.2, 0.0, 0.04, _droop,
-        "Log the rail pressure, or read a gauge, in a pull: it falls away if it is pump, filter or wire.",
-    ),
-    _Kind(
-        "low-pressure", "rail pressure that is not what is entered, as logged", "× what the pressure explains", 0.3, 1.0, 0.3, _rail,
-        "Read a gauge on the rail against the log; then regulator, filter, pump and its voltage.",
-    ),
-    _Kind(
-        "charge-temperature", "charge temperature: the controller corrects too little or too much for it", "K for each K", 0.5, 0.0, 0.25, _charge,
-        "Hold one point with cold and with hot intake air: only the temperature may differ.",
-    ),
-    _Kind(
-        "wideband-offset", "offset of the wideband", "lambda", 0.06, 0.0, 0.025, _wideband,
-        "Hold the wideband in free air, then compare it with its own gauge at two mixtures.",
-    ),
-)  # fmt: skip
-
-
 def fingerprint(
     readings: Readings, spec: EngineSpec, table: Table, prior: MapPrior = GENERATED
 ) -> Fingerprint:
@@ -292,11 +151,11 @@ def fingerprint(
         )
     if len(readings) > _MOST_READINGS:
         readings = readings.chosen(np.linspace(0, len(readings) - 1, _MOST_READINGS).astype(int))
-    view = _View(readings, spec, table)
-    drawn = [(kind, kind.effect(view)) for kind in _KINDS]
+    view = View(readings, spec, table)
+    drawn = [(kind, kind.effect(view)) for kind in KINDS]
     kinds = [(kind, effect) for kind, effect in drawn if effect is not None]
     not_told = tuple(kind.title for kind, effect in drawn if effect is None)
-    ground = _Ground.of(readings, [axis.points for axis in table.axes], prior)
+    ground = _Ground.of(readings, grid_of(table), prior)
     models = [ground.model((), kinds, 0.0)]
     for count, odds in ((1, _CAUSE), (2, _CAUSE * _CAUSE * _SECOND)):
         for members in itertools.combinations(range(len(kinds)), count):
@@ -317,7 +176,7 @@ class _Model:
     share: float
 
 
-def _takes_away(model: _Model, kinds: list[tuple[_Kind, _Effect]]) -> bool:
+def _takes_away(model: _Model, kinds: list[tuple[Kind, Effect]]) -> bool:
     """Say whether a cause that can only add something would have to take it away."""
     return any(
         kinds[m][0].key in _ONLY_ADDS and size < 0.0
@@ -325,7 +184,7 @@ def _takes_away(model: _Model, kinds: list[tuple[_Kind, _Effect]]) -> bool:
     )
 
 
-def _hide_each_other(model: _Model, kinds: list[tuple[_Kind, _Effect]]) -> bool:
+def _hide_each_other(model: _Model, kinds: list[tuple[Kind, Effect]]) -> bool:
     """Say whether two causes mostly undo each other: what is left of them is a bend, and a table has bends."""
     if len(model.members) < 2:
         return False
@@ -348,7 +207,7 @@ class _Ground:
     @classmethod
     def of(cls, readings: Readings, axes: Sequence[Sequence[float]], prior: MapPrior) -> _Ground:
         """Make it."""
-        matrix = weight_matrix(axes, [readings.rpm, readings.load])
+        matrix = weight_matrix(axes, [readings.row, readings.column])
         shape = (len(axes[0]), len(axes[1]))
         sure = _sure(readings, matrix, shape)
         gram = (matrix.T @ matrix.multiply(sure[:, None])).toarray()
@@ -357,7 +216,7 @@ class _Ground:
         )
 
     def model(
-        self, members: tuple[int, ...], kinds: list[tuple[_Kind, _Effect]], prior: float
+        self, members: tuple[int, ...], kinds: list[tuple[Kind, Effect]], prior: float
     ) -> _Model:
         """Return one model: its causes' sizes beside the remainder, by a few steps of Gauss and Newton."""
         spread = np.array([kinds[m][0].spread for m in members])
@@ -421,7 +280,7 @@ def _sure(readings: Readings, matrix: sparse.csr_matrix, shape: tuple[int, int])
 
 
 def _told(
-    kinds: list[tuple[_Kind, _Effect]], models: list[_Model], not_told: tuple[str, ...]
+    kinds: list[tuple[Kind, Effect]], models: list[_Model], not_told: tuple[str, ...]
 ) -> Fingerprint:
     weights = np.exp(np.array([m.weight for m in models]) - max(m.weight for m in models))
     weights /= weights.sum()

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.ndimage import maximum_filter1d, minimum_filter1d
 
+from ..charge import WARM_C
 from ..logs import Trace
 from ..quantities import FloatArray
 
 BoolArray = NDArray[np.bool_]
 
-#: Below this a map is not corrected (common practice, no source). [°C]
-WARM_C = 77.0
 _RUNS_RPM = 400.0
 #: Start enrichment has gone so long after the engine ran. [s]
 _AFTER_START_S = 60.0
@@ -26,10 +25,18 @@ _REST_PCT, _OVERRUN_RPM, _AFTER_S = 1.5, 1400.0, 1.2
 _CUT_MS = 0.25
 #: A pedal that moves quicker than this has enriched. [%/s]
 _STEP_PCT_S = 15.0
-#: A reading outside of these is none; one that jumps so far from sample to sample misfires. [–]
-_LAMBDA, _JUMPS = (0.66, 1.34), 0.07
+#: A reading outside of these is none; one that moves so far within so long misfires. [–, –, s]
+_LAMBDA, _JUMPS, _JUMPS_S = (0.66, 1.34), 0.07, 0.5
 #: A wideband that stays within this over so long is dead. [–, s]
 _STUCK, _STUCK_S = 0.0015, 20.0
+#: Layers that say the mixture is out of reach; what to do about others.
+_OUT_OF_REACH = ("lambda", "trim")
+_REMEDIES = {
+    "warm": "Drive it warm.",
+    "start": "Drive on after the start.",
+    "running": "The logs hold hardly any running.",
+    "even": "It misfires: ignition and plugs first.",
+}
 
 
 @dataclass(frozen=True)
@@ -87,9 +94,33 @@ def stack(trace: Trace, off: Collection[str] = ()) -> tuple[BoolArray, tuple[Lay
     return left, tuple(layers)
 
 
-def layer_keys() -> tuple[str, ...]:
-    """Return the keys of the layers, in their order."""
-    return tuple(kind.key for kind in _KINDS)
+def few_left(logs: Sequence[Sequence[Layer]]) -> str:
+    """Return why hardly anything of some logs counts, and what to do about it.
+
+    Parameters
+    ----------
+    logs : sequence of sequence of Layer
+        Layers of each log.
+    """
+    taken: dict[str, float] = {}
+    for layer in (layer for layers in logs for layer in layers):
+        taken[layer.key] = taken.get(layer.key, 0.0) + layer.seconds
+    most = sorted(taken, key=lambda key: -taken[key])[:2]
+    titles = layer_titles()
+    words = " and ".join(f"'{titles[key]}' takes {taken[key]:.0f} s" for key in most if taken[key] > 0.0)  # fmt: skip
+    if not words:
+        return "The logs are too short."
+    if most[0] in _OUT_OF_REACH:
+        return (
+            f"Hardly anything counts: {words}. The mixture is further off than sensor or loop reach: look at injector flow, fuel "
+            "pressure and wideband first, then scale the whole map by hand until lambda reads."
+        )
+    return f"Hardly anything counts: {words}. {_REMEDIES.get(most[0], 'Hold speeds and loads longer.')}"
+
+
+def layer_titles() -> dict[str, str]:
+    """Return the layers in their order: key to wording."""
+    return {kind.key: kind.title for kind in _KINDS}
 
 
 def _spread(values: FloatArray, time_s: FloatArray, within_s: float) -> FloatArray:
@@ -116,9 +147,7 @@ def _warm(trace: Trace) -> BoolArray | None:
 
 
 def _started(trace: Trace) -> BoolArray:
-    stood = ~_running(trace)
-    stood[0] = stood[0] or False
-    return ~_after(stood, trace.time_s, _AFTER_START_S)
+    return ~_after(~_running(trace), trace.time_s, _AFTER_START_S)
 
 
 def _speed(trace: Trace) -> BoolArray:
@@ -184,7 +213,7 @@ def _trim(trace: Trace) -> BoolArray | None:
 
 
 def _even(trace: Trace) -> BoolArray:
-    return np.asarray(_spread(trace["lambda"], trace.time_s, 0.5) < _JUMPS)
+    return np.asarray(_spread(trace["lambda"], trace.time_s, _JUMPS_S) < _JUMPS)
 
 
 _KINDS: tuple[_Kind, ...] = (
@@ -200,10 +229,3 @@ _KINDS: tuple[_Kind, ...] = (
     _Kind("trim", "Loop known", "A loop at its end says only that more is needed.", _trim),
     _Kind("even", "No misfire", "A misfire reads lean whatever burns.", _even),
 )  # fmt: skip
-
-
-def taken(layers: Collection[Layer]) -> Iterator[str]:
-    """Yield one sentence for each layer that takes something away."""
-    for layer in layers:
-        if layer.seconds > 0.0:
-            yield f"{layer.title}: {layer.seconds:.0f} s left out. {layer.reason}"

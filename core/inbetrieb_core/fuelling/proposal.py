@@ -8,20 +8,25 @@ from typing import Literal
 
 import numpy as np
 
+from ..errors import field_refused
 from ..quantities import FloatArray
 from ..tables import Table
+from .places import grid_of
 from .solve import MapFit
 
 State = Literal["unseen", "done", "step", "half", "locked", "unsure", "lean"]
 
 #: Most of one pass; within this a cell is done; idle is left alone below this speed. [–, –, 1/min] (common practice)
 AUTHORITY, DONE, IDLE_RPM = 0.10, 0.03, 1200.0
+#: An authority that a pass may have. [–]
+AUTHORITIES = (0.01, 0.30)
 #: A cell with fewer seconds on it than this was not visited. [s]
 LEAST_HITS_S = 2.0
-#: A step smaller than its own error is none; a neighbour is followed where its band is no wider. [–, ln]
-_WORTH, _FOLLOWED = 1.0, 0.03
+#: A step smaller than its own error is none, nor a very small one; a neighbour is followed where its band is no wider.
+#: [–, ln, ln]
+_WORTH, _FOLLOWED, _SMALL = 1.0, 0.03, 0.01
 #: Under load no cell is made leaner by more than this in one pass. [kPa, –]
-_UNDER_LOAD_KPA, _LEAN_STEP = 85.0, 0.03
+UNDER_LOAD_KPA, _LEAN_STEP = 85.0, 0.03
 _BAND = 1.645
 
 
@@ -32,7 +37,7 @@ class Proposal:
     Attributes
     ----------
     values : ndarray
-        Of the table after it. [unit of the table]
+        Of the table after it, a curve as one row. [unit of the table]
     change : ndarray
         Factor that is applied. [–]
     low, high : ndarray
@@ -53,6 +58,21 @@ class Proposal:
     sentence: str
 
 
+def refuse_authority(authority: float) -> None:
+    """Refuse an authority that no pass has. [–]
+
+    Raises
+    ------
+    InputRefused
+        With its bounds.
+    """
+    low, high = AUTHORITIES
+    if not low <= authority <= high:
+        raise field_refused(
+            "authority", f"A pass may change a cell by {100 * low:.0f} to {100 * high:.0f} %."
+        )
+
+
 def propose(
     table: Table,
     fit: MapFit,
@@ -69,31 +89,41 @@ def propose(
         In force.
     fit : MapFit
     authority : float
-        Most that a cell is changed by. [–]
+        Most that a cell is changed by, within :data:`AUTHORITIES`. [–]
     locked : collection of (row, column)
         Cells that stay.
     before : ndarray or None
         Factors that the last pass applied, where there was one: a sign that turns is answered by half. [–]
+
+    Raises
+    ------
+    InputRefused
+        If the authority cannot be.
     """
+    refuse_authority(authority)
     factor, error = fit.factor, fit.error
     shape = factor.shape
     state: list[list[State]] = [["unseen"] * shape[1] for _ in range(shape[0])]
     change = np.ones(shape)
-    rpm, load = table.axes[0].points, table.axes[1].points
-    by_pressure = not table.by_throttle
+    rows, columns = grid_of(table)
+    # A curve over the signal of a meter has no idle and no load of its own.
+    is_map = len(table.axes) == 2
+    by_pressure = is_map and not table.by_throttle
+    visited = fit.hits >= LEAST_HITS_S
+    # Within ±3 % with its whole band.
+    good = visited & (np.abs(fit.log_factor) + _BAND * error <= np.log1p(DONE))
     for place in np.ndindex(shape):
         state[place[0]][place[1]], change[place] = _cell(
-            float(fit.log_factor[place]), float(error[place]), float(fit.hits[place]),
-            is_locked=place in locked or rpm[place[0]] < IDLE_RPM,
-            is_loaded=by_pressure and load[place[1]] >= _UNDER_LOAD_KPA,
+            float(fit.log_factor[place]), float(error[place]), is_visited=bool(visited[place]), is_done=bool(good[place]),
+            is_locked=place in locked or (is_map and rows[place[0]] < IDLE_RPM),
+            is_loaded=by_pressure and columns[place[1]] >= UNDER_LOAD_KPA,
             authority=authority, last=1.0 if before is None else float(before[place]),
         )  # fmt: skip
-    values = np.asarray(table.values, dtype=float) * change
+    held = np.asarray(table.values, dtype=float).reshape(shape)
+    values = held * change
     definition = table.definition
     values = np.clip(np.round(values / definition.resolution) * definition.resolution, definition.lower, definition.upper)  # fmt: skip
-    values = np.where(change == 1.0, table.values, values)
-    visited = fit.hits >= LEAST_HITS_S
-    good = visited & (np.abs(fit.log_factor) + _BAND * error <= np.log1p(DONE))
+    values = np.where(change == 1.0, held, values)
     done = float(good.sum() / max(1, visited.sum()))
     return Proposal(
         values, change, np.exp(fit.log_factor - _BAND * error), np.exp(fit.log_factor + _BAND * error), state, done,
@@ -102,17 +132,17 @@ def propose(
 
 
 def _cell(
-    need: float, error: float, hits: float, *, is_locked: bool, is_loaded: bool, authority: float, last: float
+    need: float, error: float, *, is_visited: bool, is_done: bool, is_locked: bool, is_loaded: bool, authority: float,
+    last: float,
 ) -> tuple[State, float]:  # fmt: skip
     """Return what becomes of a cell, and its factor."""
-    visited = hits >= LEAST_HITS_S
-    if not visited and error > _FOLLOWED:
+    if not is_visited and error > _FOLLOWED:
         return "unseen", 1.0
     if is_locked:
         return "locked", 1.0
-    if abs(need) <= np.log1p(DONE) / 3.0 or (visited and abs(need) + error <= np.log1p(DONE)):
+    if is_done:
         return "done", 1.0
-    if abs(need) < _WORTH * error:
+    if abs(need) < max(_WORTH * error, _SMALL):
         return "unsure", 1.0
     step = float(np.clip(need, np.log1p(-authority), np.log1p(authority)))
     told: State = "step"

@@ -1,4 +1,4 @@
-"""From logs to readings of the map: one a second, each at its place, with what the causes under the bonnet need."""
+"""From logs to readings of a table: one a second, each at its place, with what the causes under the bonnet need."""
 
 from __future__ import annotations
 
@@ -11,13 +11,15 @@ from ..errors import LogRefused
 from ..logs import Trace
 from ..quantities import FloatArray
 from ..tables import Calibration, Table
-from ..tables.weights import weight_matrix
 from .delay import Delay, delay_of
 from .layers import Layer, stack
+from .places import MapKey, alike, grid_of, held_at, in_profile, looked_up, places_on
 
 #: Readings closer than this are one: sensor and walls remember. [s]
 _ALIKE_S = 1.0
 _RUNNING_V = 13.8
+#: Where a meter is fitted and the load of the map is not logged. [kPa or %]
+_USUAL_LOAD = 50.0
 
 
 @dataclass(frozen=True)
@@ -26,29 +28,31 @@ class Readings:
 
     Attributes
     ----------
+    row, column : ndarray
+        Place on the table that is corrected; rows of a curve are all 0. [units of its axes]
     rpm, load : ndarray
-        Place on the map. [1/min], [kPa] or [%]
+        Speed, and the load of the fuel map. [1/min], [kPa] or [%]
     need : ndarray
         ln of fuel needed over fuel given. [–]
     spread : ndarray
         Standard error of it. [–]
-    map_kpa, pulse_ms, net_ms, intake_c, fuel_kpa, battery_v, target, log : ndarray
-        Manifold pressure, whole and net pulse, intake air, fuel pressure, voltage, lambda target, and which log;
-        NaN where not logged. [kPa, ms, ms, °C, kPa, V, –, –]
+    map_kpa, net_ms, intake_c, fuel_kpa, target, baro_kpa : ndarray
+        Manifold pressure, net pulse, intake air, fuel pressure, lambda target and air pressure; NaN where not
+        logged. [kPa, ms, °C, kPa, –, kPa]
     """
 
+    row: FloatArray
+    column: FloatArray
     rpm: FloatArray
     load: FloatArray
     need: FloatArray
     spread: FloatArray
     map_kpa: FloatArray
-    pulse_ms: FloatArray
     net_ms: FloatArray
     intake_c: FloatArray
     fuel_kpa: FloatArray
-    battery_v: FloatArray
     target: FloatArray
-    log: FloatArray
+    baro_kpa: FloatArray
 
     def __len__(self) -> int:
         return int(self.rpm.size)
@@ -79,8 +83,8 @@ def sift(
     calibration: Calibration,
     *,
     now: Calibration | None = None,
-    number: int = 0,
     off: Collection[str] = (),
+    key: MapKey = "ve",
 ) -> Sifted:
     """Return the readings of one drive.
 
@@ -92,31 +96,33 @@ def sift(
         That was in the controller.
     now : Calibration, optional
         The tables that are to be corrected, where they are others: what the map gained since is taken off.
-    number : int
-        Of the log.
     off : collection of str
         Layers that are switched off.
+    key : str
+        Table that is corrected, one of :data:`.places.MAPS`.
 
     Raises
     ------
     LogRefused
         If a channel is missing, or lambda is a narrow-band signal.
     """
-    table = calibration["ve"]
-    load_name = "throttle_pct" if table.by_throttle else "map_kpa"
-    missing = [name for name in ("rpm", load_name, "lambda") if trace.get(name) is None]
+    table = calibration[key]
+    places = places_on(table, trace)
+    load_name = "throttle_pct" if calibration["ve"].by_throttle else "map_kpa"
+    missing = [name for name in dict.fromkeys(("rpm", *places.channels, "lambda")) if trace.get(name) is None]  # fmt: skip
     if missing:
         raise LogRefused(
-            f"A map is corrected from speed, load and lambda; missing: {', '.join(missing)}."
+            f"This table is corrected from {', '.join(places.channels)} and lambda; missing: {', '.join(missing)}."
         )
     _refuse_narrow_band(trace)
-    dead_ms = calibration["dead_time"].at(_RUNNING_V)
     counts, layers = stack(trace, off)
-    delay = delay_of(trace, dead_ms)
-    readings = _binned(trace, calibration, counts, delay, load_name, number)
-    if now is not None and now["ve"].by_throttle == table.by_throttle and len(readings):
-        then, newer = (looked_up(c["ve"], readings.rpm, readings.load) for c in (calibration, now))
-        readings = replace(readings, need=readings.need + np.log(then / newer))
+    counts = counts & in_profile(calibration, trace, key)
+    delay = delay_of(trace, calibration["dead_time"].at(_RUNNING_V))
+    readings = _binned(trace, calibration, table, counts, delay, load_name)
+    newer = None if now is None else now.tables.get(key)
+    if newer is not None and alike(newer, table) and len(readings):
+        then, new = (held_at(t, readings.row, readings.column) for t in (table, newer))
+        readings = replace(readings, need=readings.need + np.log(then / new))
     return Sifted(readings, layers, delay)
 
 
@@ -146,7 +152,7 @@ def _refuse_narrow_band(trace: Trace) -> None:
 
 
 def _binned(
-    trace: Trace, calibration: Calibration, counts: np.ndarray, delay: Delay, load_name: str, number: int
+    trace: Trace, calibration: Calibration, table: Table, counts: np.ndarray, delay: Delay, load_name: str
 ) -> Readings:  # fmt: skip
     time_s, rpm = trace.time_s, trace["rpm"]
     # What is read now was given a delay ago: the reading is brought back to it.
@@ -155,20 +161,21 @@ def _binned(
     correction = trace.get("lambda_correction_pct")
     trim = 0.0 if correction is None else np.log1p(np.nan_to_num(correction) / 100.0)
     need = late - np.log(target) + trim
-    pulse = _channel(trace, "pulse_ms")
-    voltage = _channel(trace, "battery_v")
+    voltage = np.nan_to_num(_channel(trace, "battery_v"), nan=_RUNNING_V)
     dead = np.interp(
-        np.nan_to_num(voltage, nan=_RUNNING_V), calibration["dead_time"].axes[0].points, calibration["dead_time"].values
+        voltage, calibration["dead_time"].axes[0].points, calibration["dead_time"].values
     )  # fmt: skip
+    on = places_on(table, trace)
     columns = {
-        "rpm": rpm, "load": trace[load_name], "need": need, "map_kpa": _channel(trace, "map_kpa"),
-        "pulse_ms": pulse, "net_ms": pulse - dead, "intake_c": _channel(trace, "intake_c"),
-        "fuel_kpa": _channel(trace, "fuel_pressure_kpa"), "battery_v": voltage, "target": target,
+        "row": on.row, "column": on.column, "rpm": rpm, "load": _channel(trace, load_name), "need": need, "map_kpa": _channel(trace, "map_kpa"),
+        "net_ms": _channel(trace, "pulse_ms") - dead, "intake_c": _channel(trace, "intake_c"),
+        "fuel_kpa": _channel(trace, "fuel_pressure_kpa"), "target": target,
+        "baro_kpa": _channel(trace, "barometric_kpa"),
     }  # fmt: skip
     # Beyond its ends a map holds its last value: what is read there belongs to no cell of it.
     inside = np.ones(counts.shape, dtype=bool)
-    for axis, values in zip(calibration["ve"].axes, (rpm, columns["load"]), strict=True):
-        inside &= (values >= axis.points[0]) & (values <= axis.points[-1])
+    for points, values in zip(grid_of(table), (on.row, on.column), strict=True):
+        inside &= (values >= points[0]) & (values <= points[-1])
     usable = counts & inside & np.isfinite(need)
     places = np.floor((time_s - time_s[0]) / _ALIKE_S).astype(int)[usable]
     if not places.size:
@@ -186,10 +193,7 @@ def _binned(
     rest = np.bincount(group, (columns["need"][usable] - found["need"][group]) ** 2) / count
     # A mean of a second is as sure as its samples agree, and never surer than a sensor is even.
     spread = np.sqrt(rest / np.maximum(count / 4.0, 1.0) + 0.006**2)
-    return Readings(
-        spread=spread, log=np.full(count.size, float(number)),
-        **{k: found[k] for k in ("rpm", "load", "need", "map_kpa", "pulse_ms", "net_ms", "intake_c", "fuel_kpa", "battery_v", "target")},
-    )  # fmt: skip
+    return Readings(spread=spread, **found)
 
 
 def _log_lambda(trace: Trace) -> FloatArray:
@@ -207,18 +211,11 @@ def _channel(trace: Trace, name: str) -> FloatArray:
 def _target(trace: Trace, calibration: Calibration, load_name: str) -> FloatArray:
     """Return the mixture target: as logged, else as the table in the controller has it. [–]"""
     logged = trace.get("lambda_target")
-    by_table = looked_up(
-        calibration["lambda_target"], np.nan_to_num(trace["rpm"]), np.nan_to_num(trace[load_name])
-    )
+    load = np.nan_to_num(_channel(trace, load_name), nan=_USUAL_LOAD)
+    by_table = looked_up(calibration["lambda_target"], np.nan_to_num(trace["rpm"]), load)
     if logged is None:
         return np.asarray(np.maximum(by_table, 0.3))
     return np.maximum(np.where(np.isfinite(logged), logged, by_table), 0.3)
-
-
-def looked_up(table: Table, rpm: FloatArray, load: FloatArray) -> FloatArray:
-    """Return the values of a map at many places, as a controller interpolates. [1/min, unit of the load]"""
-    matrix = weight_matrix([axis.points for axis in table.axes], [rpm, load])
-    return np.asarray(matrix @ np.asarray(table.values, dtype=float).ravel())
 
 
 def joined(parts: Sequence[Readings]) -> Readings:

@@ -152,7 +152,7 @@ def solve_map(
     ----------
     readings : Readings
     axes : sequence of sequence of float
-        Breakpoints of speed and load.
+        Breakpoints of rows and columns, as :func:`.places.grid_of`.
     tell : callable
         Called with the share of the work that is done; may raise to end it. [–]
 
@@ -164,7 +164,7 @@ def solve_map(
     """
     shape = (len(axes[0]), len(axes[1]))
     cells = shape[0] * shape[1]
-    matrix = weight_matrix(axes, [readings.rpm, readings.load])
+    matrix = weight_matrix(axes, [readings.row, readings.column])
     hits = np.asarray(matrix.sum(axis=0), dtype=float).ravel()
     if len(readings) < _LEAST_READINGS:
         return MapFit(

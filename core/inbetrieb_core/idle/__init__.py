@@ -6,14 +6,13 @@ from .air import (
     ValveFlow,
     carried_air,
     judge_idle_air,
-    speed_density_gps,
 )
 from .breathing import IdleReading, idle_air_of, idle_reading
 from .closing import Closing, ReturnTest, closings_of, judge_return
 from .habits import Habit, habits, mixture_cost
 from .hunting import Hunting, LoopShare, judge_hunting
 from .into_tables import after_air_step, spark_table, within_limits
-from .loads import LOADS, LoadKind, LoadResult, judge_load, load_in_log
+from .loads import LOADS, LoadKind, LoadResult, judge_load, load_in_log, load_onset
 from .plateaus import Plateau
 from .rulebook import IDLE_RULES, IdleRule
 from .settings import (
@@ -83,8 +82,8 @@ __all__ = [
     "judge_return",
     "judge_stop",
     "load_in_log",
+    "load_onset",
     "loop_gains",
-    "speed_density_gps",
     "step_response",
     "target_curve",
     "warm_idle",

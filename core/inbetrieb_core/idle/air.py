@@ -8,11 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..air import DRY_AIR_GAS_CONSTANT
 from ..bounds import out_of_bounds
-from ..engine import EngineSpec
 from ..errors import InputRefused, field_refused
-from ..quantities import kelvin
 
 #: Less unmetered air than this share of the idle air speed-density cannot see. [–]
 SEEN_SHARE = 0.2
@@ -20,28 +17,6 @@ SEEN_SHARE = 0.2
 FILLING_UNSURE, _METER_UNSURE, _PARTS_UNSURE = 0.09, 0.03, 0.08
 #: 90 % of a normal distribution. [–]
 _BAND = 1.645
-
-
-def speed_density_gps(
-    spec: EngineSpec, filling_pct: float, rpm: float, map_kpa: float, charge_c: float
-) -> float:
-    """Return the air an engine breathes. [g/s]
-
-    Parameters
-    ----------
-    spec : EngineSpec
-        The engine.
-    filling_pct : float
-        Filling against the manifold's density. [%]
-    rpm, map_kpa, charge_c : float
-        Speed, absolute manifold pressure, temperature of the charge. [1/min, kPa, °C]
-
-    Notes
-    -----
-    m = η·p·V/(R·T)·n/60/turns: the ideal gas; Heywood, Internal Combustion Engine Fundamentals, ch. 2.
-    """
-    per_cycle = map_kpa * spec.displacement_l / (DRY_AIR_GAS_CONSTANT * kelvin(charge_c))
-    return filling_pct / 100.0 * per_cycle * rpm / 60.0 / spec.turns_per_cycle
 
 
 @dataclass(frozen=True)

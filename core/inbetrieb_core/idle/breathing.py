@@ -9,12 +9,13 @@ import numpy as np
 
 from ..basemaps import filling_error
 from ..bounds import out_of_bounds
+from ..charge import speed_density_gps
 from ..charge.charge_temperature import idle_charge_c
 from ..engine import EngineSpec
 from ..errors import InputRefused, LogRefused, field_refused
 from ..quantities import FloatArray
 from ..tables import Calibration
-from .air import IdleAir, judge_idle_air, speed_density_gps
+from .air import IdleAir, judge_idle_air
 from .segment import longest_idle
 
 _LEAST_S = 5.0

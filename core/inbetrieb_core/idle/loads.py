@@ -29,6 +29,8 @@ _GOOD, _NEARLY = 0.12, 0.35
 _BACK_RPM, _BACK_S = 50.0, 3.0
 _STALLED_RPM = 250.0
 _BEFORE_S = 3.0
+#: A load shows by a fall of so much; coming to a stop begins above so many times the idle. [1/min, –]
+_SHOWS_RPM, _COMES_FROM = 30.0, 1.3
 
 
 @dataclass(frozen=True)
@@ -93,7 +95,53 @@ def judge_load(
     return LoadResult(load, dip, recovers_s, False, verdict, f"{words}. What answers is {answers}.")
 
 
-def load_in_log(load: LoadKind, channels: Mapping[str, FloatArray], at_s: float) -> LoadResult:
+def load_onset(load: LoadKind, channels: Mapping[str, FloatArray]) -> float:
+    """Return when a load came, from what speed did. [s]
+
+    Parameters
+    ----------
+    load : str
+        A :data:`LoadKind`. Coming to a stop begins where speed first falls through the idle it ends at.
+    channels : mapping of str to ndarray
+        time_s and rpm; one load, the longest part of it idling.
+
+    Raises
+    ------
+    LogRefused
+        If speed shows none.
+    """
+    time, rpm = channels["time_s"], channels["rpm"]
+    heard = np.isfinite(rpm)
+    time, rpm = time[heard], rpm[heard]
+    if len(time) < 10 or time[-1] - time[0] < 2.0 * _BEFORE_S:
+        raise LogRefused("The log needs three seconds before the load and some after it.")
+    if load == "coming_to_a_stop":
+        idle = _settles_at(time, rpm)
+        below = np.flatnonzero((rpm[:-1] >= idle) & (rpm[1:] < idle))
+        above = np.flatnonzero(rpm > _COMES_FROM * idle)
+        after = below[below > above[0]] if len(above) else below[:0]
+        if not len(after):
+            raise LogRefused("Speed never comes down to idle in this log.")
+        return float(time[after[0]])
+    began = int(np.searchsorted(time, time[0] + _BEFORE_S))
+    lowest = began + int(np.argmin(rpm[began:]))
+    idle = float(np.median(rpm[:began]))
+    shallow = np.flatnonzero(rpm[:lowest] >= idle - _SHOWS_RPM / 2.0)
+    if idle - rpm[lowest] < _SHOWS_RPM or not len(shallow):
+        raise LogRefused(
+            f"Speed never falls by more than {_SHOWS_RPM:.0f} rpm in this log. Say when the load came."
+        )
+    return float(time[shallow[-1]])
+
+
+def _settles_at(time: FloatArray, rpm: FloatArray) -> float:
+    """Return the speed of the last seconds. [1/min]"""
+    return float(np.nanmedian(rpm[time >= time[-1] - _BEFORE_S]))
+
+
+def load_in_log(
+    load: LoadKind, channels: Mapping[str, FloatArray], at_s: float | None = None
+) -> LoadResult:
     """Return what a load did that came at a time of a log.
 
     Parameters
@@ -102,8 +150,8 @@ def load_in_log(load: LoadKind, channels: Mapping[str, FloatArray], at_s: float)
         A :data:`LoadKind`.
     channels : mapping of str to ndarray
         time_s and rpm.
-    at_s : float
-        When it came. [s]
+    at_s : float, optional
+        When it came; :func:`load_onset` if not given. [s]
 
     Raises
     ------
@@ -111,11 +159,14 @@ def load_in_log(load: LoadKind, channels: Mapping[str, FloatArray], at_s: float)
         If the log does not hold the seconds before and after it.
     """
     time, rpm = channels["time_s"], channels["rpm"]
+    at_s = load_onset(load, channels) if at_s is None else at_s
     before = (time >= at_s - _BEFORE_S) & (time < at_s)
     after = (time >= at_s) & (time <= at_s + 8.0)
     if before.sum() < 5 or after.sum() < 10:
         raise LogRefused("The log needs three seconds before the load and some after it.")
-    idle = float(np.nanmedian(rpm[before]))
+    # Whoever comes to a stop was not idling before.
+    stops = load == "coming_to_a_stop"
+    idle = _settles_at(time, rpm) if stops else float(np.nanmedian(rpm[before]))
     near = np.abs(rpm[after] - idle) <= _BACK_RPM
     away = np.flatnonzero(~near)
     recovers: float | None = 0.0 if not away.size else None

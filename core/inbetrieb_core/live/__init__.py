@@ -1,8 +1,8 @@
 """The live link: a source of samples behind one small interface, what is commanded, what is let in."""
 
-from .controls import LOADS, SPEEDS, Controls, commanded
+from .controls import LOADS, SPEEDS, Controls, commanded, is_kill
 from .guard import MOST_HZ, Guard
-from .source import Opened, Source
+from .source import Opened, Source, SourceWithLight
 from .stretch import newest_start_s
 from .sweeping import SweepRun
 
@@ -15,6 +15,8 @@ __all__ = [
     "Opened",
     "Source",
     "SweepRun",
+    "SourceWithLight",
     "commanded",
+    "is_kill",
     "newest_start_s",
 ]

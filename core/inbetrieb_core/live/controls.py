@@ -56,6 +56,17 @@ class Controls:
     speed: int = 1
 
 
+def is_kill(given: Mapping[str, Any]) -> bool:
+    """Say whether a command kills fuel and spark and does nothing else: that is everybody's.
+
+    Parameters
+    ----------
+    given : mapping
+        Members of :class:`Controls`.
+    """
+    return dict(given) == {"injection": False, "ignition": False}
+
+
 def commanded(before: Controls, given: Mapping[str, Any]) -> Controls:
     """Return what is commanded after a command, of which what is not given stays.
 

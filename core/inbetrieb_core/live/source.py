@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Protocol
+from typing import Protocol, runtime_checkable
 
 from ..quantities import FloatArray
 from .controls import Controls
@@ -60,3 +60,17 @@ class Source(Protocol):
 
     def close(self) -> None:
         """End."""
+
+
+@runtime_checkable
+class SourceWithLight(Source, Protocol):
+    """A source on whose engine a timing light can be read."""
+
+    def light(self) -> tuple[float, float]:
+        """Return what the light shows, and what is commanded. [°, °]
+
+        Raises
+        ------
+        InputRefused
+            If it does not run, or the timing is not locked.
+        """

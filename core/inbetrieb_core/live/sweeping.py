@@ -8,7 +8,7 @@ from typing import Literal
 from ..errors import InputRefused, field_refused
 from ..idle import SweepPlan
 
-State = Literal["running", "done", "stalled"]
+State = Literal["running", "done", "stalled", "moved"]
 #: Below this for so long it has stalled. [1/min, s]
 _STALLED_RPM, _STALLED_S = 100.0, 0.5
 #: A sweep begins on an engine that runs at least this fast. [1/min]
@@ -54,9 +54,14 @@ class SweepRun:
             )
         self._places = self.plan.places(self.begin_pct)
 
+    @property
+    def is_running(self) -> bool:
+        """Whether it is under way."""
+        return self.state == "running"
+
     def duty_pct(self, time_s: float, rpm: float) -> float | None:
         """Return the duty to hold at a time, None once it has ended. [s, 1/min → %]"""
-        if self.state != "running":
+        if not self.is_running:
             return None
         if rpm >= _STALLED_RPM:
             self._low_since_s = None
@@ -71,6 +76,10 @@ class SweepRun:
             return None
         return self._places[max(0, step)]
 
+    def moved(self, time_s: float) -> None:
+        """End it, because somebody moved the valve by hand. [s]"""
+        self.state, self.end_s = "moved", time_s
+
     def share(self, time_s: float) -> float:
         """Return how much of it is done at a time, 0 to 1. [s → –]"""
         whole = self.plan.dwell_s * len(self._places)
@@ -82,6 +91,10 @@ class SweepRun:
         """What became of it."""
         if self.state == "stalled":
             return "It stalled: the sweep ends here, and the steps up to it count."
+        if self.state == "moved":
+            return (
+                "The valve was moved by hand: the sweep ends there, and the steps up to it count."
+            )
         if self.state == "done":
             return "The sweep is done; the valve is the controller's again."
         return "The valve is stepped through its range."

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..charge import WARM_C
 from ..quantities import FloatArray
 from .trace import Trace
 
 #: Below the first it stands, above the second it runs. [1/min]
 _STANDS_RPM, _RUNS_RPM = 60.0, 400.0
-_WARM_C = 77.0
 #: A pull: pedal wide open, speed rising by so much in one go. [%, 1/min]
 _OPEN_PCT, _RISES_RPM = 80.0, 1200.0
 #: A gap between samples longer than this is a pause. [s]
@@ -25,7 +25,7 @@ class Holds:
     Attributes
     ----------
     running_s, warm_s : float
-        It runs, and runs above 77 °C. [s]
+        It runs, and runs warm. [s]
     starts, pulls : int
         Times it came to run from a standstill, and times it was pulled up with the pedal open.
     """
@@ -45,9 +45,7 @@ def what_holds(trace: Trace) -> Holds:
     steps = np.where(steps > _PAUSE_S, 0.0, steps)
     runs = np.nan_to_num(rpm) > _RUNS_RPM
     coolant = trace.get("coolant_c")
-    warm = (
-        runs & (np.nan_to_num(coolant) >= _WARM_C) if coolant is not None else np.zeros_like(runs)
-    )
+    warm = runs & (np.nan_to_num(coolant) >= WARM_C) if coolant is not None else np.zeros_like(runs)
     return Holds(
         round(float(steps[runs].sum()), 1), round(float(steps[warm].sum()), 1), _starts(np.nan_to_num(rpm)),
         _pulls(rpm, trace.get("throttle_pct"), trace.time_s),

@@ -4,7 +4,7 @@ from .first_start import OUTCOMES, Outcome, Setup, contradiction, outcome_of, st
 from .gates import GATE_RISKS
 from .live_readings import readings_now
 from .readings import Judged, judge_reading
-from .run_in import RunIn, run_in_of
+from .run_in import RunIn, RunInClock, run_in_of
 from .steps import PARTS, Clock, Reading, Step
 from .told import told_of
 from .watch import Watched, watch
@@ -18,6 +18,7 @@ __all__ = [
     "Outcome",
     "Reading",
     "RunIn",
+    "RunInClock",
     "Setup",
     "Step",
     "Watched",

@@ -13,6 +13,8 @@ TIMING_DEG = 2.0
 PRIME_SHARE, FALL_KPA = (0.85, 1.2), 60.0
 #: Leaner than this, nothing is loaded. [–]
 LEANEST = 1.15
+#: A wideband reads between these; outside of them it says nothing. [–]
+LAMBDA_READS = (0.66, 1.34)
 #: From this manifold pressure on the engine is under load. [kPa]
 UNDER_LOAD_KPA = 60.0
 #: A speed so far above what it should idle at, the pedal at rest, runs away. [1/min]

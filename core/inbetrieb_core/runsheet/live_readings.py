@@ -8,23 +8,35 @@ import numpy as np
 
 from ..logs import after_newest_pause
 from ..quantities import FloatArray
+from ..supply.prime import BUILT_SHARE
+from .limits import LAMBDA_READS
 from .watch import Channels
 
 #: A reading is the middle of so long. [s]
 _READ_OVER_S = 1.0
 #: What was read as it turned is offered for so long after it. [s]
 _KEPT_S = 20.0
-#: Pressure has built at this share of its most.
-_BUILT_SHARE = 0.95
+#: As the shaft runs down speed and pressure have begun to fall: so long before it stands is left out. [s]
+_RUNS_DOWN_S = 0.3
+#: What a link can give, by the key of the reading.
+_LIVE = (
+    "oil_kpa",
+    "charging_v",
+    "coolant_c",
+    "lambda",
+    "cranking_rpm",
+    "rail_kpa",
+    "to_pressure_s",
+    "fall_kpa",
+)
 #: A fall is read after the pump has stood for so long. [s]
 _FALLS_OVER_S = 6.0
 #: The starter turns it between these. [1/min]
 _CRANKS_RPM = (40.0, 450.0)
-_LAMBDA = (0.66, 1.34)
 
 
-def readings_now(channels: Channels) -> dict[str, float]:
-    """Return the readings of a run sheet that a live engine gives now, by their key.
+def readings_now(channels: Channels) -> dict[str, float | None]:
+    """Return the readings of a run sheet that a live engine can give, by their key.
 
     Parameters
     ----------
@@ -33,25 +45,27 @@ def readings_now(channels: Channels) -> dict[str, float]:
 
     Returns
     -------
-    dict of str to float
-        Each in the unit of its reading; what cannot be read yet is missing.
+    dict of str to float or None
+        Each in the unit of its reading; None as long as it cannot be read.
     """
+    nothing = dict.fromkeys(_LIVE)
     time_s = channels.get("time_s")
     if time_s is None or len(time_s) < 2:
-        return {}
+        return nothing
     first = after_newest_pause(time_s)
     since = {name: values[first:] for name, values in channels.items()}
     if len(since["time_s"]) < 2:
-        return {}
+        return nothing
     found = {
+        **nothing,
         "oil_kpa": _middle(_turning(since), "oil_pressure_kpa"),
         "charging_v": _middle(since, "battery_v"),
         "coolant_c": _middle(since, "coolant_c"),
-        "lambda": _within(_middle(since, "lambda"), *_LAMBDA),
+        "lambda": _within(_middle(since, "lambda"), *LAMBDA_READS),
         "cranking_rpm": _within(_middle(_turning(since), "rpm"), *_CRANKS_RPM),
         **_key_on(since),
     }
-    return {key: round(value, 3) for key, value in found.items() if value is not None}
+    return {key: None if value is None else round(value, 3) for key, value in found.items()}
 
 
 def _turning(channels: Channels) -> Channels:
@@ -62,15 +76,16 @@ def _turning(channels: Channels) -> Channels:
     turned = np.flatnonzero(np.nan_to_num(rpm) > _CRANKS_RPM[0])
     if not len(turned) or time_s[-1] - time_s[turned[-1]] > _KEPT_S:
         return channels
-    # As the shaft runs down it has begun to fall: the last tenth of a second is left out.
-    last = turned[max(0, len(turned) - 4)] if turned[-1] < len(rpm) - 1 else turned[-1]
-    return {name: values[: last + 1] for name, values in channels.items()}
+    until_s = time_s[turned[-1]]
+    if turned[-1] < len(rpm) - 1:
+        until_s -= _RUNS_DOWN_S
+    return {name: values[time_s <= until_s] for name, values in channels.items()}
 
 
 def _middle(channels: Channels, name: str) -> float | None:
     """Return the median of a channel over the last second; None where it is not read."""
     values, time_s = channels.get(name), channels["time_s"]
-    if values is None:
+    if values is None or not len(time_s):
         return None
     newest = values[time_s >= time_s[-1] - _READ_OVER_S]
     newest = newest[np.isfinite(newest)]
@@ -96,7 +111,7 @@ def _key_on(channels: Channels) -> dict[str, float | None]:
     if len(time_s) < 3:
         return {"rail_kpa": _middle(channels, "fuel_pressure_kpa")}
     top = int(np.argmax(pressure))
-    built = int(np.flatnonzero(pressure >= _BUILT_SHARE * pressure[top])[0])
+    built = int(np.flatnonzero(pressure >= BUILT_SHARE * pressure[top])[0])
     return {
         "rail_kpa": float(pressure[top]),
         "to_pressure_s": float(time_s[built] - time_s[0]),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -82,3 +82,33 @@ def run_in_of(
         else f"{counted / 60.0:.1f} of {length_s / 60.0:.0f} min count; {outside / 60.0:.1f} min ran outside the band."
     )
     return RunIn(counted, outside, left, done, sentence, bool(len(inside) and inside[-1]))
+
+
+class RunInClock:
+    """A run-in counted on while its samples come."""
+
+    def __init__(self) -> None:
+        self._last: tuple[float, float] | None = None
+        self._outside_s = 0.0
+        self._is_counting = False
+        #: How much is done; None before it was begun.
+        self.now: RunIn | None = None
+
+    def switch(self, *, on: bool) -> None:
+        """Count from now on, or pause."""
+        self._is_counting = on
+        if on and self.now is None:
+            self.now = run_in_of(np.empty(0), np.empty(0))
+
+    def count(self, time_s: FloatArray, rpm: FloatArray) -> None:
+        """Take samples that follow those before, counted or not. [s, 1/min]"""
+        if not len(time_s):
+            return
+        if self._is_counting and self.now is not None:
+            first = [] if self._last is None else [self._last]
+            times = np.array([*(at for at, _ in first), *time_s])
+            speeds = np.array([*(speed for _, speed in first), *rpm])
+            found = run_in_of(times, speeds, before_s=self.now.counted_s)
+            self._outside_s += found.outside_s
+            self.now = replace(found, outside_s=self._outside_s)
+        self._last = float(time_s[-1]), float(rpm[-1])

@@ -14,6 +14,7 @@ from ..sentences import quantity
 from .limits import (
     CHARGING_V,
     HOTTEST_C,
+    LAMBDA_READS,
     LEANEST,
     OIL_WITHIN_S,
     PRIME_SHARE,
@@ -33,8 +34,8 @@ _HOLDS_S = 0.6
 #: It flares as it starts; the alternator needs a moment. [s]
 _FLARES_S, _CHARGES_AFTER_S = 5.0, 10.0
 _AT_REST_PCT = 1.5
-#: A wideband outside of these says nothing. [–]
-_LAMBDA = (0.66, 1.34)
+#: Where no target is logged. [1/min]
+_USUAL_IDLE_RPM = 1000.0
 
 
 @dataclass(frozen=True)
@@ -65,7 +66,6 @@ class _Now:
     """The last seconds of an engine."""
 
     channels: Channels
-    idle_rpm: float
     rail_kpa: float
     rev_limit_rpm: float
 
@@ -97,24 +97,20 @@ class _Now:
         return float(time_s[-1] - time_s[stood[-1]])
 
 
-def watch(
-    channels: Channels, *, idle_rpm: float, rail_kpa: float, rev_limit_rpm: float
-) -> tuple[Watched, ...]:
+def watch(channels: Channels, *, rail_kpa: float, rev_limit_rpm: float) -> tuple[Watched, ...]:
     """Return the watch list of the last seconds of an engine.
 
     Parameters
     ----------
     channels : mapping of str to ndarray
         Canonical channels with ``time_s``; a quarter of a minute is enough.
-    idle_rpm, rail_kpa : float
-        What it should idle at now, and the fuel pressure that is wanted. [1/min, kPa]
-    rev_limit_rpm : float
-        Of the engine. [1/min]
+    rail_kpa, rev_limit_rpm : float
+        Fuel pressure that is wanted, and the engine's own limit. [kPa, 1/min]
     """
     time_s = channels.get("time_s")
     if time_s is None or not len(time_s):
         return ()
-    now = _Now(channels, idle_rpm, rail_kpa, rev_limit_rpm)
+    now = _Now(channels, rail_kpa, rev_limit_rpm)
     return tuple(line for judge in _LINES for line in judge(now))
 
 
@@ -134,7 +130,8 @@ def _line(
 
 
 def _speed(now: _Now) -> Iterator[Watched]:
-    fastest = now.idle_rpm + RUNS_AWAY_RPM
+    target = now.last("idle_target_rpm")
+    fastest = (_USUAL_IDLE_RPM if target is None else target) + RUNS_AWAY_RPM
     pedal = now.last("throttle_pct")
     rests = pedal is not None and pedal < _AT_REST_PCT
     runs_away = rests and now.ran_s > _FLARES_S and now.holds("rpm", lambda v: v > fastest)
@@ -181,7 +178,7 @@ def _coolant(now: _Now) -> Iterator[Watched]:
 
 
 def _mixture(now: _Now) -> Iterator[Watched]:
-    low, high = _LAMBDA
+    low, high = LAMBDA_READS
     value, pressure = now.last("lambda"), now.last("map_kpa")
     usable = value is not None and low <= value <= high
     loaded = (

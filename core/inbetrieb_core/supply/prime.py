@@ -14,8 +14,8 @@ from ..errors import field_refused
 from ..logs import Trace
 from ..sentences import kilopascal, quantity
 
-#: Pressure counts as built at this share of its final value.
-_BUILT_SHARE = 0.95
+#: Pressure counts as built at this share of its final value. [–]
+BUILT_SHARE = 0.95
 _SPARE_S = 0.5
 _WANTED_SHARE = 0.9
 
@@ -70,7 +70,7 @@ def judge_prime(readings: Sequence[Sequence[float]], wanted_kpa: float) -> Prime
     if pressures[-1] <= pressures[0] + 5.0:
         raise field_refused("prime.readings", "The pressure does not rise: does the pump run?")
     final, tau, start = _fit_rise(times, pressures)
-    left = (1.0 - _BUILT_SHARE) * final / max(final - start, 1e-6)
+    left = (1.0 - BUILT_SHARE) * final / max(final - start, 1e-6)
     built = max(0.0, tau * math.log(1.0 / min(1.0, left)))
     prime = math.ceil((built + _SPARE_S) * 2.0) / 2.0
     level: Literal["good", "attention", "fault"] = "good"
@@ -106,7 +106,7 @@ def _fit_rise(times: np.ndarray, pressures: np.ndarray) -> tuple[float, float, f
             shares = (pressures[inside] - start) / (final - start)
             tau = float(np.median(times[inside] / -np.log(1.0 - shares)))
         else:
-            tau = float(times[-1]) / -math.log(1.0 - _BUILT_SHARE)
+            tau = float(times[-1]) / -math.log(1.0 - BUILT_SHARE)
         return final, tau, start
 
     def misfit(unknown: np.ndarray) -> np.ndarray:

@@ -25,7 +25,9 @@ _FRACTION_BELOW = 3.0
 STANDARD_KPA = 101.3
 
 
-def read_breakpoints(cells: Sequence[object]) -> tuple[list[float] | None, bool]:
+def read_breakpoints(
+    cells: Sequence[object], *, own_form: bool = False
+) -> tuple[list[float] | None, bool]:
     """Return breakpoints as numbers, and whether marks between thousands were taken out.
 
     "500", "1,000", "1,500" rise only where the comma parts thousands.
@@ -34,6 +36,8 @@ def read_breakpoints(cells: Sequence[object]) -> tuple[list[float] | None, bool]
     ----------
     cells : sequence
         Of the head or of the first column.
+    own_form : bool
+        Whether the table names its axes as we write them: then a mark between digits is a decimal one.
 
     Returns
     -------
@@ -49,7 +53,7 @@ def read_breakpoints(cells: Sequence[object]) -> tuple[list[float] | None, bool]
         ]
         if _monotone(whole) and not _monotone(plain):
             return [value for value in whole if value is not None], True
-        if all(marked) and _monotone(whole):
+        if all(marked) and not own_form and _monotone(whole):
             return [value for value in whole if value is not None], True
     if any(value is None for value in plain):
         return None, False

@@ -130,15 +130,15 @@ class _Reader:
         return self._made((), self._values(np.array(value)))
 
     def curve(self, body: list[list[Cell]]) -> GridRead:
-        axis, unit = self.definition.axes[0], ""
+        axis, unit, own = self.definition.axes[0], "", False
         if number_of(body[0][0]) is None:  # a row of heads
             name, unit = _label(body[0][0])
-            (axis,) = self._axes(name)
+            (axis,), own = self._axes(name), name in AXES
             body = body[1:]
         if len(body) <= 2 and body and len(_trimmed(body[0])) > 2:
             body = _upright(body, self.definition.title)
         pairs = [self._pair(i, row) for i, row in enumerate(body, start=1)]
-        marked, thousands = read_breakpoints([row[0] for row in body])
+        marked, thousands = read_breakpoints([row[0] for row in body], own_form=own)
         if thousands and marked is not None:
             pairs = [(point, value) for point, (_, value) in zip(marked, pairs, strict=True)]
             self.said.append("Marks between thousands of the breakpoints were left out.")
@@ -168,8 +168,9 @@ class _Reader:
         down, across = self._axes(corner, across_name)
         turned = corner == across or across_name == down
         width = len(_trimmed(body[0]))
-        head = self._breakpoints(body[0][1:width], "the head of the table")
-        left = self._breakpoints([row[0] for row in body[1:]], "the first column")
+        own = corner in AXES or across_name in AXES
+        head = self._breakpoints(body[0][1:width], "the head of the table", own)
+        left = self._breakpoints([row[0] for row in body[1:]], "the first column", own)
         values = np.empty((len(body) - 1, len(head)))
         for i, row in enumerate(body[1:]):
             cells = _trimmed(row)
@@ -211,8 +212,8 @@ class _Reader:
         )
         return "throttle_pct"
 
-    def _breakpoints(self, cells: Sequence[Cell], where: str) -> list[float]:
-        points, thousands = read_breakpoints(cells)
+    def _breakpoints(self, cells: Sequence[Cell], where: str, own_form: bool) -> list[float]:
+        points, thousands = read_breakpoints(cells, own_form=own_form)
         if points is None:
             return self._numbers(cells, where)  # says which cell is none
         if thousands:

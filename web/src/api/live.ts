@@ -21,8 +21,8 @@ export const openLive = (jobId: number, body: Partial<Schemas['LiveIn']> & { coo
 export const commandLive = (jobId: number, number: number, body: Command) =>
     unwrap(client.POST('/api/jobs/{job_id}/live/{number}/command', { ...at(jobId, number), body: body as Schemas['CommandIn'] }));
 
-export const sweepLive = (jobId: number, number: number, body: Schemas['SweepDriveIn']) =>
-    unwrap(client.POST('/api/jobs/{job_id}/live/{number}/sweep', { ...at(jobId, number), body }));
+export const sweepLive = (jobId: number, number: number, body: Partial<Schemas['SweepDriveIn']>) =>
+    unwrap(client.POST('/api/jobs/{job_id}/live/{number}/sweep', { ...at(jobId, number), body: body as Schemas['SweepDriveIn'] }));
 
 export const countRunIn = (jobId: number, number: number, on: boolean) =>
     unwrap(client.POST('/api/jobs/{job_id}/live/{number}/run-in', { ...at(jobId, number), body: { on } }));

@@ -1074,6 +1074,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/fuel-map/transients": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Transients
+         * @description Return what logs told of transients, newest.
+         */
+        get: operations["transients_get"];
+        put?: never;
+        /**
+         * Read Transients
+         * @description Read throttle steps, film, enrichment and overrun from logs; the task's result holds the number.
+         */
+        post: operations["transients_read"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fuel-map/transients/{number}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Enrichment
+         * @description Take the acceleration enrichment of a reading into the tables.
+         */
+        post: operations["transients_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/fuel-map/{number}": {
         parameters: {
             query?: never;
@@ -1108,6 +1152,26 @@ export interface paths {
          * @description Take a pass into the map, whole or by region, as one revision.
          */
         post: operations["fuel_map_accept"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/fuel-map/{number}/corrections/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Accept Correction
+         * @description Take a correction over intake air or air pressure that a pass told.
+         */
+        post: operations["fuel_map_correction"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4158,17 +4222,17 @@ export interface components {
              */
             faults?: (components["schemas"]["Fault"] | string)[];
             /**
-             * Map Offset Kpa
-             * @description the sensor reads too low by this [kPa]
-             * @default 0
-             */
-            map_offset_kpa: number;
-            /**
              * Minutes
              * @description [min]
              * @default 6
              */
             minutes: number;
+            /**
+             * Pedal Steps
+             * @description steps of the pedal at held speeds, the mixture loop off: for transients
+             * @default false
+             */
+            pedal_steps: boolean;
             /**
              * Seed
              * @description of the drive and its noise
@@ -4339,6 +4403,11 @@ export interface components {
          * @description What the bench offers.
          */
         BenchOut: {
+            /**
+             * Drive Faults
+             * @description what shows in a warm drive
+             */
+            drive_faults: components["schemas"]["FaultKindOut"][];
             /**
              * Edge Faults
              * @description for the edge capture
@@ -5517,6 +5586,42 @@ export interface components {
             offset: number;
         };
         /**
+         * CorrectionTold
+         * @description A correction.
+         *
+         *     Attributes
+         *     ----------
+         *     key : str
+         *         Table it goes into.
+         *     is_told : bool
+         *     percent, low, high : float
+         *         Fuel for each 10 K or 10 kPa more, with its 90 % band. [%]
+         *     points, values : tuple of float
+         *         The table that is proposed [°C or kPa, %]; empty where nothing is told, or nothing to change.
+         *     sentence : str
+         */
+        CorrectionTold: {
+            /** High */
+            high: number;
+            /** Is Told */
+            is_told: boolean;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "charge_temperature_correction" | "barometric_correction";
+            /** Low */
+            low: number;
+            /** Percent */
+            percent: number;
+            /** Points */
+            points: number[];
+            /** Sentence */
+            sentence: string;
+            /** Values */
+            values: number[];
+        };
+        /**
          * CrankedOut
          * @description The trial of a start.
          */
@@ -6180,6 +6285,34 @@ export interface components {
             engine: components["schemas"]["EngineEntry"];
         };
         /**
+         * Enrichment
+         * @description What is proposed.
+         *
+         *     Attributes
+         *     ----------
+         *     rates_pct_s, percent : tuple of float
+         *         Speed of the pedal [%/s] and fuel added [%].
+         *     fade_s : float
+         *         In which it falls to nothing. [s]
+         *     cold_c, cold_pct : tuple of float
+         *         Coolant [°C] and factor [%]; empty where no cold steps tell it.
+         *     sentence : str
+         */
+        Enrichment: {
+            /** Cold C */
+            cold_c: number[];
+            /** Cold Pct */
+            cold_pct: number[];
+            /** Fade S */
+            fade_s: number;
+            /** Percent */
+            percent: number[];
+            /** Rates Pct S */
+            rates_pct_s: number[];
+            /** Sentence */
+            sentence: string;
+        };
+        /**
          * EthanolIn
          * @description A reading of the flexible-fuel sensor.
          */
@@ -6400,6 +6533,38 @@ export interface components {
             field: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Film
+         * @description What walls do.
+         *
+         *     Attributes
+         *     ----------
+         *     share, share_error : float or None
+         *         Share of the injected fuel that lands on them, and its standard error; None where too few steps were read. [–]
+         *     time_s, time_error_s : float or None
+         *         In which what lies there goes, and its standard error. [s]
+         *     steps : int
+         *         That told it.
+         *     is_told : bool
+         *         Whether they tell it at all.
+         *     sentence : str
+         */
+        Film: {
+            /** Is Told */
+            is_told: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Share */
+            share: number | null;
+            /** Share Error */
+            share_error: number | null;
+            /** Steps */
+            steps: number;
+            /** Time Error S */
+            time_error_s: number | null;
+            /** Time S */
+            time_s: number | null;
         };
         /**
          * Finding
@@ -6763,6 +6928,12 @@ export interface components {
              * @description layers that are switched off
              */
             filters?: string[];
+            /**
+             * Learned
+             * @description read the controller's learned trims beside the logs
+             * @default false
+             */
+            learned: boolean;
             /** Locked */
             locked?: [
                 number,
@@ -6771,10 +6942,21 @@ export interface components {
             /** Log Ids */
             log_ids: number[];
             /**
+             * Mended
+             * @description causes put right since the logs were driven
+             */
+            mended?: components["schemas"]["Mended"][];
+            /**
              * Revision
              * @description in the controller, for logs that do not say
              */
             revision?: number | null;
+            /**
+             * Table
+             * @default ve
+             * @enum {string}
+             */
+            table: "ve" | "ve_second_cam" | "air_meter";
         };
         /**
          * FuelMapOut
@@ -6800,12 +6982,26 @@ export interface components {
          */
         FuelMapsOut: {
             /**
-             * Layers
-             * @description keys of the layers, in their order
+             * Has Trims
+             * @description whether the calibration holds learned trims
              */
-            layers: string[];
+            has_trims: boolean;
+            /**
+             * Layers
+             * @description key to title, in their order
+             */
+            layers: {
+                [key: string]: string;
+            };
             /** Passes */
             passes: components["schemas"]["PassRowOut"][];
+            /**
+             * Tables
+             * @description tables of this job that logs correct: key to words
+             */
+            tables: {
+                [key: string]: string;
+            };
         };
         /**
          * FuelPass
@@ -6818,7 +7014,7 @@ export interface components {
          *     table, load_unit : str
          *         Its key, and the unit of its second axis.
          *     axes : tuple of tuple of float
-         *         Breakpoints. [units of the axes]
+         *         Breakpoints; a curve has one row, at 0. [units of the axes]
          *     factor, error, low, high, hits, change, values : tuple of tuple of float
          *         Needed factor [–], its standard error in ln [–], its 90 % band [–], seconds on each cell [s], factor that is
          *         applied [–], and the table after it.
@@ -6832,6 +7028,10 @@ export interface components {
          *     cause_sentence, deciding_test : str
          *     not_told : tuple of str
          *     plan : tuple of DrivePoint
+         *     corrections : tuple of CorrectionTold
+         *         Over intake air and air pressure.
+         *     mended : tuple of Mended
+         *         Causes that were taken off the logs, as put right since.
          */
         FuelPass: {
             /** Authority */
@@ -6846,6 +7046,11 @@ export interface components {
             causes: components["schemas"]["FoundCause"][];
             /** Change */
             change: number[][];
+            /**
+             * Corrections
+             * @default []
+             */
+            corrections: components["schemas"]["CorrectionTold"][];
             /** Deciding Test */
             deciding_test: string;
             /** Done Share */
@@ -6864,6 +7069,11 @@ export interface components {
             logs: components["schemas"]["LogUsed"][];
             /** Low */
             low: number[][];
+            /**
+             * Mended
+             * @default []
+             */
+            mended: components["schemas"]["Mended"][];
             /** Not Told */
             not_told: string[];
             /** Plan */
@@ -7125,7 +7335,7 @@ export interface components {
          *     Attributes
          *     ----------
          *     running_s, warm_s : float
-         *         It runs, and runs above 77 °C. [s]
+         *         It runs, and runs warm. [s]
          *     starts, pulls : int
          *         Times it came to run from a standstill, and times it was pulled up with the pedal open.
          */
@@ -8718,8 +8928,19 @@ export interface components {
              * @enum {string}
              */
             tables: "newest" | "in_car";
-            /** @description its idle actuator; straight if not given */
-            valve?: components["schemas"]["ValveHardware"] | null;
+            /**
+             * @description its idle actuator; straight if not given
+             * @default {
+             *       "curve": 1,
+             *       "full_pct": 100,
+             *       "inverted": false,
+             *       "kind": "two_wire",
+             *       "opens_pct": 0,
+             *       "sticks_pct": 0,
+             *       "wrong_frequency": false
+             *     }
+             */
+            valve: components["schemas"]["ValveHardware"];
         };
         /**
          * LiveLightOut
@@ -8731,6 +8952,11 @@ export interface components {
              * @description [°]
              */
             commanded_deg: number;
+            /**
+             * Off Deg
+             * @description seen minus commanded, either way [°]
+             */
+            off_deg: number;
             /**
              * Seen Deg
              * @description [°]
@@ -8755,6 +8981,13 @@ export interface components {
             sessions: components["schemas"]["LiveSessionOut"][];
             /** Speeds */
             speeds: number[];
+            /**
+             * Valves
+             * @description idle actuators of the simulated engine
+             */
+            valves: {
+                [key: string]: string;
+            };
         };
         /**
          * LiveSessionOut
@@ -8810,7 +9043,7 @@ export interface components {
         LoadIn: {
             /**
              * At S
-             * @description when it came [s]
+             * @description when it came; where speed shows it if not given [s]
              */
             at_s?: number | null;
             /**
@@ -9101,6 +9334,16 @@ export interface components {
             reserve: number;
             /** Rpm */
             rpm: number[];
+        };
+        /**
+         * Mended
+         * @description A cause that was put right: its key, and how large it was, in its unit. [unit of the cause]
+         */
+        Mended: {
+            /** Key */
+            key: string;
+            /** Size */
+            size: number;
         };
         /**
          * MinimumIn
@@ -9746,6 +9989,40 @@ export interface components {
         OverrideIn: {
             /** Reason */
             reason: string;
+        };
+        /**
+         * Overrun
+         * @description What overruns show.
+         *
+         *     Attributes
+         *     ----------
+         *     overruns, cuts : int
+         *         Overruns found, and those whose fuel was cut.
+         *     begins_rpm, delay_s, returns_rpm : float or None
+         *         Lowest speed at which a cut began, the usual time until it, highest speed at which fuel came back. [1/min, s, 1/min]
+         *     shortest_ms : float or None
+         *         Shortest net pulse while it ran without a cut. [ms]
+         *     bucks_rpm : float or None
+         *         Largest swing of the speed just after a cut or a return; None where none is seen. [1/min]
+         *     sentences : tuple of str
+         */
+        Overrun: {
+            /** Begins Rpm */
+            begins_rpm: number | null;
+            /** Bucks Rpm */
+            bucks_rpm: number | null;
+            /** Cuts */
+            cuts: number;
+            /** Delay S */
+            delay_s: number | null;
+            /** Overruns */
+            overruns: number;
+            /** Returns Rpm */
+            returns_rpm: number | null;
+            /** Sentences */
+            sentences: string[];
+            /** Shortest Ms */
+            shortest_ms: number | null;
         };
         /**
          * OwnFunction
@@ -10776,6 +11053,14 @@ export interface components {
              * @enum {string}
              */
             verdict: "good" | "attention" | "stop" | "untold";
+        };
+        /**
+         * RevisionMadeOut
+         * @description The revision that was written.
+         */
+        RevisionMadeOut: {
+            /** Revision */
+            revision: number;
         };
         /**
          * RevisionOut
@@ -11969,10 +12254,10 @@ export interface components {
             problems: string[];
             /**
              * Readings
-             * @description of the run sheet, by the key of the reading
+             * @description of the run sheet, by the key of the reading; null as long as it cannot be read
              */
             readings: {
-                [key: string]: number;
+                [key: string]: number | null;
             };
             /** Rows */
             rows: number;
@@ -13073,6 +13358,58 @@ export interface components {
             open_v: number;
         };
         /**
+         * ThrottleStep
+         * @description One step of the pedal.
+         *
+         *     Attributes
+         *     ----------
+         *     time_s, rpm, coolant_c : float
+         *         When, at which speed, how warm. [s, 1/min, °C]
+         *     from_pct, to_pct, rate_pct_s : float
+         *         Pedal before and after, and how quickly it moved. [%, %, %/s]
+         *     from_kpa, to_kpa : float
+         *         Manifold pressure before and after. [kPa]
+         *     spike_pct : float
+         *         Greatest departure from what holds before and after it; positive is lean. [%]
+         *     lasts_s : float
+         *         How long it stays beyond half of that. [s]
+         *     before_pct, after_pct : float
+         *         Departure from target where nothing moves, before and after. [%]
+         *     verdict : {"answered", "lean", "rich", "not_yet", "cold"}
+         *         "not_yet" where the cells before or after are not proven: a hole in the map is no transient.
+         */
+        ThrottleStep: {
+            /** After Pct */
+            after_pct: number;
+            /** Before Pct */
+            before_pct: number;
+            /** Coolant C */
+            coolant_c: number;
+            /** From Kpa */
+            from_kpa: number;
+            /** From Pct */
+            from_pct: number;
+            /** Lasts S */
+            lasts_s: number;
+            /** Rate Pct S */
+            rate_pct_s: number;
+            /** Rpm */
+            rpm: number;
+            /** Spike Pct */
+            spike_pct: number;
+            /** Time S */
+            time_s: number;
+            /** To Kpa */
+            to_kpa: number;
+            /** To Pct */
+            to_pct: number;
+            /**
+             * Verdict
+             * @enum {string}
+             */
+            verdict: "answered" | "lean" | "rich" | "not_yet" | "cold";
+        };
+        /**
          * TimingFit
          * @description What the readings say.
          *
@@ -13291,6 +13628,65 @@ export interface components {
             unit: string;
             /** Whole */
             whole: boolean;
+        };
+        /**
+         * TransientRead
+         * @description What some logs told of transients: the logs, the revision in the controller, and what was found.
+         */
+        TransientRead: {
+            found: components["schemas"]["Transients"];
+            /** Log Ids */
+            log_ids: number[];
+            /** Revision */
+            revision: number;
+        };
+        /**
+         * Transients
+         * @description What logs tell.
+         *
+         *     Attributes
+         *     ----------
+         *     steps : tuple of ThrottleStep
+         *         Of all logs.
+         *     film : Film
+         *         Of the warm engine.
+         *     cold : tuple of (float, Film)
+         *         Of the engine at other temperatures. [°C]
+         *     enrichment : Enrichment or None
+         *     overrun : Overrun
+         *         Of the log with most overruns.
+         *     sentence : str
+         */
+        Transients: {
+            /** Cold */
+            cold: [
+                number,
+                components["schemas"]["Film"]
+            ][];
+            enrichment: components["schemas"]["Enrichment"] | null;
+            film: components["schemas"]["Film"];
+            overrun: components["schemas"]["Overrun"];
+            /** Sentence */
+            sentence: string;
+            /** Steps */
+            steps: components["schemas"]["ThrottleStep"][];
+        };
+        /**
+         * TransientsIn
+         * @description Which logs are read for transients.
+         */
+        TransientsIn: {
+            /** Log Ids */
+            log_ids: number[];
+        };
+        /**
+         * TransientsOut
+         * @description The newest reading of transients; none yet.
+         */
+        TransientsOut: {
+            /** Number */
+            number: number | null;
+            read: components["schemas"]["TransientRead"] | null;
         };
         /**
          * TrialIn
@@ -17331,6 +17727,149 @@ export interface operations {
             };
         };
     };
+    transients_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransientsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    transients_read: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransientsIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    transients_accept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionMadeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     fuel_map_get: {
         parameters: {
             query?: never;
@@ -17408,6 +17947,57 @@ export interface operations {
             };
             /** @description Conflict */
             409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    fuel_map_correction: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionMadeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

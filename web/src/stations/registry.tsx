@@ -166,7 +166,7 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'fuel-map',
         home: 'fuel-map',
-        routes: [{ path: 'fuel-map', page: lazyPage(() => import('./fuelmap'), 'FuelMapPage') }],
+        routes: [{ path: 'fuel-map/:part?', page: lazyPage(() => import('./fuelmap'), 'FuelMapPage') }],
         ways: [{ keys: 'g p', to: 'fuel-map', does: 'go to the fuel map: part load' }],
         opens: { '': 'Open the fuel map' },
     },

@@ -20,20 +20,23 @@ interface Props {
     coolant: number;
     fresh: boolean;
     faults: Schemas['LiveFaultOut'][];
+    /** Idle actuators by their key, in words. */
+    valves: Record<string, string>;
 }
 
 /** Open a session on the simulated controller: what it begins with, and what is hidden in it. */
-export function OpenLive({ coolant, fresh, faults }: Props) {
+export function OpenLive({ coolant, fresh, faults, valves }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const [temperature, setTemperature] = useState<number | null>(coolant);
     const [fault, setFault] = useState(NONE);
     const [tables, setTables] = useState<Schemas['LiveIn']['tables']>('newest');
+    const [hardware, setHardware] = useState<Hardware>(STRAIGHT);
     const open = useMutation({
         mutationFn: () => {
             const hidden = faults[Math.floor(Math.random() * faults.length)];
             const chosen = fault === HIDDEN ? (hidden ? [hidden.key] : []) : fault === NONE ? [] : [fault];
-            return openLive(job.id, { coolant_c: temperature ?? coolant, faults: chosen, tables, fresh, seed: Math.floor(Math.random() * 1e6) });
+            return openLive(job.id, { coolant_c: temperature ?? coolant, faults: chosen, tables, fresh, ...fitted(hardware), seed: Math.floor(Math.random() * 1e6) });
         },
         onSuccess: () => refresh(queryClient, job.id, 'live'),
     });
@@ -53,7 +56,62 @@ export function OpenLive({ coolant, fresh, faults }: Props) {
                     Open the link
                 </Button>
             </Box>
+            <Fitted hardware={hardware} valves={valves} onChange={setHardware} error={open.error} />
             {open.error && <ProblemNote error={open.error} />}
         </>
+    );
+}
+
+interface Hardware {
+    kind: string;
+    opens_pct: number | null;
+    full_pct: number | null;
+    sticks_pct: number | null;
+    inverted: boolean;
+    stop: number | null;
+}
+
+const STRAIGHT: Hardware = { kind: '', opens_pct: null, full_pct: null, sticks_pct: null, inverted: false, stop: null };
+
+/** Only what was typed is sent: what is left empty is as usual. */
+function fitted({ kind, stop, inverted, ...numbers }: Hardware): Partial<Schemas['LiveIn']> {
+    const typed = Object.fromEntries(Object.entries(numbers).filter(([, value]) => value !== null));
+    const valve = { kind, inverted, ...typed } as Schemas['ValveHardware'];
+    return { ...(kind ? { valve } : {}), ...(stop === null ? {} : { stop: stop / 100 }) };
+}
+
+interface FittedProps {
+    hardware: Hardware;
+    valves: Record<string, string>;
+    onChange: (hardware: Hardware) => void;
+    error: Error | null;
+}
+
+/** The idle actuator and the stop of the simulated engine, for whoever wants to find them out. */
+function Fitted({ hardware, valves, onChange, error }: FittedProps) {
+    const [isOpen, setOpen] = useState(false);
+    const set = (change: Partial<Hardware>) => onChange({ ...hardware, ...change });
+    const field = (name: 'opens_pct' | 'full_pct' | 'sticks_pct', label: string) => (
+        <QuantityField label={label} unit="%" value={hardware[name]} onChange={(value) => set({ [name]: value })} error={fieldProblem([error], `valve.${name}`)} />
+    );
+    if (!isOpen)
+        return (
+            <Button size="small" sx={{ mt: 1 }} onClick={() => setOpen(true)}>
+                Idle actuator and throttle stop of it
+            </Button>
+        );
+    return (
+        <Box sx={{ display: 'grid', gap: 1.5, mt: 1.5, gridTemplateColumns: { xs: '1fr', sm: 'repeat(3, minmax(0, 1fr))' }, alignItems: 'start' }}>
+            <Choice label="Idle actuator" value={hardware.kind} onChange={(kind) => set({ kind })} options={{ '': 'as its tables think', ...valves }} />
+            <QuantityField label="Air past the stop" unit="%" value={hardware.stop} onChange={(stop) => set({ stop })} help="of what such an engine has; usual if empty" error={fieldProblem([error], 'stop')} />
+            {hardware.kind && (
+                <>
+                    {field('opens_pct', 'Begins to open at')}
+                    {field('full_pct', 'Fully open at')}
+                    {field('sticks_pct', 'Sticks by')}
+                    <Choice label="More duty" value={hardware.inverted ? 'closes' : 'opens'} onChange={(value) => set({ inverted: value === 'closes' })} options={{ opens: 'opens it', closes: 'closes it' }} />
+                </>
+            )}
+        </Box>
     );
 }

@@ -18,18 +18,16 @@ interface TakeProps {
 
 const DECIMALS: Record<string, number> = { V: 1, '°C': 0, kPa: 0, rpm: 0, s: 1, min: 1, '–': 2 };
 
-/** Readings that a link can give. */
-const LIVE = new Set(['oil_kpa', 'rail_kpa', 'to_pressure_s', 'fall_kpa', 'cranking_rpm', 'charging_v', 'coolant_c', 'lambda', 'counted_min']);
-
 /** Take what the link reads now instead of typing it. */
 export function TakeReading({ reading, live, onTake }: TakeProps) {
     const shown = useShown();
-    if (!live || !LIVE.has(reading.key)) return null;
-    const value = live.view.state?.readings[reading.key];
+    const value = live?.view.state?.readings[reading.key];
+    // The link names every reading that it can give, null as long as it has none.
+    if (value === undefined) return null;
     // It stays where it is: nobody should hit what slides away under the thumb.
     return (
-        <Button fullWidth variant="outlined" sx={{ mt: 0.75, minHeight: 48 }} disabled={value === undefined} onClick={() => value !== undefined && onTake(value)}>
-            {value === undefined ? 'Not read yet' : `Take ${shown(value, reading.unit === '–' ? '' : reading.unit, DECIMALS[reading.unit] ?? 1)}`}
+        <Button fullWidth variant="outlined" sx={{ mt: 0.75, minHeight: 48 }} disabled={value === null} onClick={() => value !== null && onTake(value)}>
+            {value === null ? 'Not read yet' : `Take ${shown(value, reading.unit === '–' ? '' : reading.unit, DECIMALS[reading.unit] ?? 1)}`}
         </Button>
     );
 }
@@ -39,7 +37,7 @@ export function ReadLight({ live: { session, view }, onRead }: { live: Live; onR
     const { job } = useJob();
     const read = useMutation({
         mutationFn: () => readLight(job.id, session.id),
-        onSuccess: ({ seen_deg, commanded_deg }) => onRead(Math.round(10 * Math.abs(seen_deg - commanded_deg)) / 10),
+        onSuccess: ({ off_deg }) => onRead(off_deg),
     });
     const locked = view.state?.controls.lock_timing_deg;
     return (

@@ -1,14 +1,38 @@
 import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
+import Button from '@mui/material/Button';
+import { useQueryClient } from '@tanstack/react-query';
+
 import type { Schemas } from '../../api/client';
+import { refresh } from '../../api/refresh';
+import { useJob } from '../../parts/jobContext';
+import { ProblemNote } from '../../parts/ProblemNote';
 import { formatNumber } from '../../units/units';
+import { solvePass } from './api';
+import { TaskProgress } from './TaskProgress';
+import { useTask } from './useTask';
 
 const DECIMALS: Record<string, number> = { ms: 2, kPa: 1, 'g/s': 2, lambda: 3 };
 const SHOWN = 0.05;
 
 /** What is not the table's fault, as likely as it is, with its size and the test for it. */
-export function CauseList({ result }: { result: Schemas['FuelPass'] }) {
+export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; onSolved: (number: number) => void }) {
+    const { job } = useJob();
+    const queryClient = useQueryClient();
+    const again = useTask<Schemas['FoundCause'], { number: number }>(
+        (cause) =>
+            solvePass(job.id, {
+                log_ids: result.logs.map(({ log_id }) => log_id),
+                table: result.table as Schemas['FuelMapIn']['table'],
+                authority: result.authority,
+                mended: [...(result.mended ?? []), { key: cause.key, size: cause.size }],
+            }),
+        async ({ number }) => {
+            await refresh(queryClient, job.id, 'fuel-map');
+            onSolved(number);
+        },
+    );
     const causes = result.causes.filter(({ probability }) => probability >= SHOWN);
     const size = (cause: Schemas['FoundCause'], value: number) => formatNumber(value, DECIMALS[cause.unit] ?? 1);
     return (
@@ -17,8 +41,13 @@ export function CauseList({ result }: { result: Schemas['FuelPass'] }) {
                 <Typography sx={{ fontSize: '1.1rem', fontWeight: 650 }}>{result.cause_sentence}</Typography>
                 {result.deciding_test && causes.length > 0 && <Typography sx={{ mt: 0.5 }}>The test: {result.deciding_test}</Typography>}
             </Box>
+            {(result.mended ?? []).map((one) => (
+                <Typography key={one.key} variant="body2" sx={{ mb: 0.5 }}>
+                    Taken off these logs, as mended since: {result.causes.find(({ key }) => key === one.key)?.title ?? one.key}.
+                </Typography>
+            ))}
             {causes.map((cause) => (
-                <Box key={cause.key} sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', sm: '110px minmax(0, 1fr) 220px' }, gap: 1, alignItems: 'center', py: 0.5 }}>
+                <Box key={cause.key} sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', sm: '110px minmax(0, 1fr) 220px 170px' }, gap: 1, alignItems: 'center', py: 0.5 }}>
                     <Likelihood value={cause.probability} />
                     <Typography variant="body2">{cause.title}</Typography>
                     <Typography variant="body2" sx={{ fontWeight: 650 }}>
@@ -27,8 +56,13 @@ export function CauseList({ result }: { result: Schemas['FuelPass'] }) {
                             ({size(cause, cause.low)} to {size(cause, cause.high)})
                         </Box>
                     </Typography>
+                    <Button size="small" disabled={again.isPending} onClick={() => again.begin(cause)}>
+                        Mended: read again
+                    </Button>
                 </Box>
             ))}
+            <TaskProgress task={again} label="Reading the logs again" />
+            {again.error && <ProblemNote error={again.error} />}
         </Box>
     );
 }

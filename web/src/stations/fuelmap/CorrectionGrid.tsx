@@ -27,6 +27,7 @@ const percent = (factor: number) => `${factor >= 1 ? '+' : '−'}${formatNumber(
 export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
     const [layer, setLayer] = useState<Layer>('change');
     const [rpm = [], load = []] = result.axes;
+    const isCurve = result.table === 'air_meter';
     const text = (row: number, column: number): string => {
         const state = result.state[row]?.[column];
         const at = (grid: number[][]) => grid[row]?.[column] ?? 0;
@@ -50,10 +51,10 @@ export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
                 <Box component="table" sx={{ borderCollapse: 'collapse', fontFamily: mono, fontSize: '0.85rem' }}>
                     <thead>
                         <tr>
-                            <Head>{layer === 'values' ? '%' : layer === 'hits' ? 's' : '%'}</Head>
+                            <Head>{layer === 'values' ? (isCurve ? 'g/s' : '%') : layer === 'hits' ? 's' : '%'}</Head>
                             {load.map((point) => (
                                 <Head key={point}>
-                                    {formatNumber(point, 0)} {result.load_unit}
+                                    {formatNumber(point, result.load_unit === 'V' ? 2 : 0)} {result.load_unit}
                                 </Head>
                             ))}
                         </tr>
@@ -61,7 +62,7 @@ export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
                     <tbody>
                         {rpm.map((speed, row) => (
                             <tr key={speed}>
-                                <Head>{formatNumber(speed, 0)} rpm</Head>
+                                <Head>{isCurve ? '' : `${formatNumber(speed, 0)} rpm`}</Head>
                                 {load.map((point, column) => (
                                     <Box
                                         component="td"

@@ -4,7 +4,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { liveQuery } from '../../api/live';
+import { benchQuery } from '../../api/bench';
 import { refresh } from '../../api/refresh';
 import { Choice } from '../../parts/Choice';
 import { useJob } from '../../parts/jobContext';
@@ -13,23 +13,21 @@ import { driveBench } from './api';
 import { useTask } from './useTask';
 
 const NONE = 'none';
-/** What shows in a warm drive, as large as a loop can still follow. */
-const SIZES: Record<string, number> = { injector_flow: 1.2, dead_time: 0.3, port_leak: 1.2, bogus_wideband: 1 };
 
 /** A drive of the simulated engine, to practise on: it says so wherever it shows. */
-export function DriveForm() {
+export function DriveForm({ pedalSteps = false }: { pedalSteps?: boolean }) {
     const { job } = useJob();
     const queryClient = useQueryClient();
-    const faults = useQuery(liveQuery(job.id)).data?.faults.filter(({ key }) => key in SIZES) ?? [];
+    const faults = useQuery(benchQuery).data?.drive_faults ?? [];
     const [fault, setFault] = useState(NONE);
     const drive = useTask<string, { log_id: number }>(
-        (hidden) => driveBench(job.id, { engine: 'stand_in', faults: hidden === NONE ? [] : [{ kind: hidden, size: SIZES[hidden] ?? null }], minutes: 6, seed: Math.floor(Math.random() * 1e6), map_offset_kpa: 0 }),
+        (hidden) => driveBench(job.id, { engine: 'stand_in', faults: hidden === NONE ? [] : [hidden], minutes: 6, pedal_steps: pedalSteps, seed: Math.floor(Math.random() * 1e6) }),
         () => refresh(queryClient, job.id, 'logs'),
     );
     return (
         <Box sx={{ mb: 2 }}>
             <Typography variant="body2" sx={{ mb: 1 }}>
-                No car at hand? A simulated engine like this job&apos;s, driven for six minutes. It is a simulation and stands for no real engine.
+                No car at hand? A simulated engine like this job&apos;s, {pedalSteps ? 'its pedal stepped' : 'driven'} for six minutes. It is a simulation and stands for no real engine.
             </Typography>
             <Box sx={{ display: 'flex', gap: 1, alignItems: 'center', flexWrap: 'wrap' }}>
                 <Choice label="Hidden in it" value={fault} onChange={setFault} options={{ [NONE]: 'nothing', ...Object.fromEntries(faults.map(({ key, title }) => [key, title])) }} width={260} />

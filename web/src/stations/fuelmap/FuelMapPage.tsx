@@ -1,7 +1,10 @@
 import Box from '@mui/material/Box';
+import Tab from '@mui/material/Tab';
+import Tabs from '@mui/material/Tabs';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
+import { Link, useParams } from 'react-router';
 
 import { Caution } from '../../parts/Caution';
 import { useJob } from '../../parts/jobContext';
@@ -15,9 +18,35 @@ import { DriveForm } from './DriveForm';
 import { PassMargin } from './PassMargin';
 import { SolveForm } from './SolveForm';
 import { TakeBar } from './TakeBar';
+import { TransientsSheet } from './TransientsSheet';
+import { CorrectionsTold } from './CorrectionsTold';
 
-/** Station 11: drives become one correction of the map, or a cause that is mended first. */
+const PARTS = { map: 'Map', transients: 'Transients' };
+
+/** Station 11: drives become one correction of the map, or a cause that is mended first; then transients. */
 export function FuelMapPage() {
+    const { job } = useJob();
+    const { part = 'map' } = useParams();
+    const base = `/jobs/${job.id}/fuel-map`;
+    return (
+        <Box sx={{ flex: 1, display: 'flex', flexDirection: 'column', minWidth: 0 }}>
+            <Tabs value={part in PARTS ? part : 'map'} aria-label="Fuel map" sx={{ px: 2, minHeight: 44, borderBottom: 1, borderColor: 'divider' }}>
+                {Object.entries(PARTS).map(([key, label]) => (
+                    <Tab key={key} value={key} label={label} component={Link} to={key === 'map' ? base : `${base}/${key}`} />
+                ))}
+            </Tabs>
+            {part === 'transients' ? (
+                <Box sx={{ p: 2, maxWidth: 1100 }}>
+                    <TransientsSheet />
+                </Box>
+            ) : (
+                <MapSheet />
+            )}
+        </Box>
+    );
+}
+
+function MapSheet() {
     const { job } = useJob();
     const passes = useQuery(passesQuery(job.id));
     const [chosen, setChosen] = useState<number | null>(null);
@@ -28,8 +57,8 @@ export function FuelMapPage() {
             <Typography variant="h1" sx={{ mb: 1 }}>
                 Fuel map
             </Typography>
-            {number !== null && <Pass key={number} number={number} />}
-            <SolveForm layers={passes.data.layers} onSolved={setChosen} />
+            {number !== null && <Pass key={number} number={number} onSolved={setChosen} />}
+            <SolveForm maps={passes.data} onSolved={setChosen} />
             <DriveForm />
             <Caution>Read the log afterwards, not while driving: somebody else watches the screen. Heavy load on a brake or rollers, in short holds, or where it is lawful. Local codes come first.</Caution>
         </WithMargin>
@@ -37,16 +66,17 @@ export function FuelMapPage() {
 }
 
 /** One pass: what it says, its causes, the map, and what can be taken. */
-function Pass({ number }: { number: number }) {
+function Pass({ number, onSolved }: { number: number; onSolved: (number: number) => void }) {
     const { job } = useJob();
     const pass = useQuery(passQuery(job.id, number));
     if (!pass.data) return pass.error ? <ProblemNote error={pass.error} /> : <Loading what="Opening the pass" />;
     const { result } = pass.data;
     return (
         <Box sx={{ mb: 3 }}>
-            <CauseList result={result} />
+            <CauseList result={result} onSolved={onSolved} />
             <CorrectionGrid result={result} />
             <TakeBar number={number} pass={pass.data} />
+            <CorrectionsTold number={number} corrections={result.corrections ?? []} />
         </Box>
     );
 }

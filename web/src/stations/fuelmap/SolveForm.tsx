@@ -2,52 +2,45 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Checkbox from '@mui/material/Checkbox';
 import FormControlLabel from '@mui/material/FormControlLabel';
-import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link } from 'react-router';
 
+import type { Schemas } from '../../api/client';
 import { logsQuery } from '../../api/logbook';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { LogChoice } from '../../parts/LogChoice';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { Choice } from '../../parts/Choice';
 import { solvePass } from './api';
+import { TaskProgress } from './TaskProgress';
 import { useTask } from './useTask';
 
-const WORDS: Record<string, string> = {
-    running: 'running',
-    warm: 'warm',
-    start: 'after the start',
-    speed: 'speed steady',
-    pressure: 'pressure steady',
-    pedal: 'pedal steady',
-    overrun: 'no overrun',
-    acceleration: 'no acceleration',
-    lambda: 'lambda usable',
-    trim: 'loop known',
-    even: 'no misfire',
-};
-/** A drive is longer than a start. [s] */
-const DRIVE_S = 90;
+interface Props {
+    maps: Schemas['FuelMapsOut'];
+    onSolved: (number: number) => void;
+}
 
-/** Which logs, which layers: then one solve. */
-export function SolveForm({ layers, onSolved }: { layers: string[]; onSolved: (number: number) => void }) {
+/** Which table, which logs, which layers: then one solve. */
+export function SolveForm({ maps: { layers, tables, has_trims }, onSolved }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const logs = useQuery(logsQuery(job.id)).data ?? [];
     const [chosen, setChosen] = useState<Set<number>>(new Set());
     const [off, setOff] = useState<Set<string>>(new Set());
+    const [table, setTable] = useState<Schemas['FuelMapIn']['table']>('ve');
+    const [learned, setLearned] = useState(false);
     const solve = useTask<number[], { number: number }>(
-        (ids) => solvePass(job.id, { log_ids: ids, filters: [...off], authority: 0.1, locked: [], revision: null }),
+        (ids) => solvePass(job.id, { log_ids: ids, filters: [...off], table, learned }),
         async ({ number }) => {
             await refresh(queryClient, job.id, 'fuel-map');
             onSolved(number);
         },
     );
     const turn = <T,>(set: Set<T>, one: T) => new Set(set.has(one) ? [...set].filter((other) => other !== one) : [...set, one]);
-    const drives = logs.filter(({ id, duration_s }) => duration_s >= DRIVE_S || chosen.has(id));
+    const drives = logs.filter(({ id, holds }) => !holds || holds.warm_s || chosen.has(id));
     return (
         <Box component="section" aria-label="Logs of a pass" sx={{ mb: 2 }}>
             <Typography variant="h2" sx={{ mb: 0.5 }}>
@@ -64,24 +57,17 @@ export function SolveForm({ layers, onSolved }: { layers: string[]; onSolved: (n
                 What counts of them
             </Typography>
             <Box sx={{ display: 'flex', flexWrap: 'wrap', mb: 1 }}>
-                {layers.map((key) => (
-                    <FormControlLabel key={key} control={<Checkbox size="small" checked={!off.has(key)} onChange={() => setOff(turn(off, key))} />} label={WORDS[key] ?? key} />
+                {Object.entries(layers).map(([key, title]) => (
+                    <FormControlLabel key={key} control={<Checkbox size="small" checked={!off.has(key)} onChange={() => setOff(turn(off, key))} />} label={title} />
                 ))}
             </Box>
+            {has_trims && <FormControlLabel sx={{ display: 'flex' }} control={<Checkbox checked={learned} onChange={() => setLearned(!learned)} />} label="Read what the controller has learned beside them" />}
             <Box sx={{ display: 'flex', gap: 2, alignItems: 'center' }}>
-                <Button variant="contained" sx={{ minHeight: 48 }} disabled={!chosen.size || solve.isPending} onClick={() => solve.begin([...chosen])}>
+                {Object.keys(tables).length > 1 && <Choice label="Into" value={table ?? 've'} onChange={(key) => setTable(key as typeof table)} options={tables} width={260} />}
+                <Button variant="contained" sx={{ minHeight: 48 }} disabled={(!chosen.size && !learned) || solve.isPending} onClick={() => solve.begin([...chosen])}>
                     Solve the map
                 </Button>
-                {solve.isPending && (
-                    <>
-                        <Box sx={{ flex: 1, maxWidth: 320 }}>
-                            <Typography variant="body2">{solve.progress?.sentence || 'It begins'} …</Typography>
-                            <LinearProgress variant="determinate" value={100 * (solve.progress?.share ?? 0)} aria-label="Solving the map" />
-                        </Box>
-                        <Button onClick={solve.cancel}>Cancel</Button>
-                    </>
-                )}
-                {solve.isCancelled && <Typography variant="body2">Cancelled; nothing was written.</Typography>}
+                <TaskProgress task={solve} label="Solving the map" />
             </Box>
             {solve.error && <ProblemNote error={solve.error} />}
         </Box>

@@ -41,8 +41,12 @@ export function TakeBar({ number, pass }: { number: number; pass: Schemas['FuelM
             )}
             {moves && !newest && (
                 <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap', alignItems: 'center' }}>
-                    <Choice label="From" value={first} onChange={setFirst} options={speeds} width={130} />
-                    <Choice label="To" value={last} onChange={setLast} options={speeds} width={130} />
+                    {pass.result.table !== 'air_meter' && (
+                        <>
+                            <Choice label="From" value={first} onChange={setFirst} options={speeds} width={130} />
+                            <Choice label="To" value={last} onChange={setLast} options={speeds} width={130} />
+                        </>
+                    )}
                     {pass.result.blocks ? (
                         <ReasonBox title="Take it all the same" label="Why the map is changed although a cause is likely" button="Take it" pending={take.isPending} error={take.error} onWrite={take.mutate} />
                     ) : (

@@ -11,6 +11,8 @@ import { Choice } from '../../parts/Choice';
 import { fieldProblem } from '../../parts/fieldProblem';
 import { Group } from '../../parts/Group';
 import { useJob } from '../../parts/jobContext';
+import { LivePanel, LiveStretch } from '../../parts/live';
+import { LogChoice } from '../../parts/LogChoice';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';
@@ -68,11 +70,18 @@ function LoadForm({ idle }: { idle: Schemas['IdleOut'] }) {
     const [before, setBefore] = useState<number | null>(null);
     const [lowest, setLowest] = useState<number | null>(null);
     const [back, setBack] = useState<number | null>(null);
+    const [logId, setLogId] = useState<number | null>(null);
     const judge = useMutation({
-        mutationFn: () =>
-            unwrap(client.POST('/api/jobs/{job_id}/idle/loads', { params: { path: { job_id: job.id } }, body: { load, idle_rpm: before, lowest_rpm: lowest, recovers_s: back } })),
+        mutationFn: (log: number | null) =>
+            unwrap(
+                client.POST('/api/jobs/{job_id}/idle/loads', {
+                    params: { path: { job_id: job.id } },
+                    body: log === null ? { load, idle_rpm: before, lowest_rpm: lowest, recovers_s: back } : { load, log_id: log },
+                }),
+            ),
         onSuccess: () => refresh(queryClient, job.id, 'idle'),
     });
+    const choose = (id: number) => (setLogId(id), judge.mutate(id));
     return (
         <Box sx={{ mb: 3 }}>
             <Group title="Switch a load on">
@@ -82,9 +91,14 @@ function LoadForm({ idle }: { idle: Schemas['IdleOut'] }) {
                 <QuantityField label="Back after" unit="s" value={back} onChange={setBack} help="empty if it does not come back" />
             </Group>
             {judge.error && <ProblemNote error={judge.error} />}
-            <Button variant="outlined" disabled={before === null || lowest === null || judge.isPending} onClick={() => judge.mutate()}>
+            <Button variant="outlined" disabled={before === null || lowest === null || judge.isPending} onClick={() => judge.mutate(null)}>
                 Write this load down
             </Button>
+            <Box sx={{ mt: 2 }}>
+                <LogChoice value={logId} onChange={choose} hint="Or a log of it: three seconds of idle, the load, eight seconds more." />
+                <LiveStretch begin="Over the link: idle three seconds, then switch it on" end="Judge this load" onLog={choose} />
+                <LivePanel coolant={85} isShort />
+            </Box>
             {idle.loads.map((entry) => (
                 <Box key={entry.load} sx={{ mt: 1.5 }}>
                     <Sentences sentences={[entry.sentence]} level={entry.verdict} />

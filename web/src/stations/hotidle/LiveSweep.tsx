@@ -10,7 +10,6 @@ import { useJob } from '../../parts/jobContext';
 import { LivePanel, useCommand, useLive, type Live } from '../../parts/live';
 import { ProblemNote } from '../../parts/ProblemNote';
 
-const PLAN = { low_pct: 0, high_pct: 100, step_pct: 5, dwell_s: 5 };
 const CHANNELS = ['rpm', 'idle_valve_pct', 'map_kpa'] as const;
 
 /** The sweep driven over the live link: started here, watched, and read as soon as it is done. */
@@ -30,7 +29,7 @@ function Drive({ live, onLog }: { live: Live; onLog: (logId: number) => void }) 
     const { tablet } = useCommand(live);
     const sweep = live.view.state?.sweep;
     const begin = useMutation({
-        mutationFn: () => sweepLive(job.id, live.session.id, { plan: PLAN, tablet }),
+        mutationFn: () => sweepLive(job.id, live.session.id, { tablet }),
         onSuccess: (state) => live.link.told(state),
     });
     const read = useMutation({

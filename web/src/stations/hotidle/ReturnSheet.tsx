@@ -9,6 +9,7 @@ import { refresh } from '../../api/refresh';
 import { Caution } from '../../parts/Caution';
 import { CurvePlot } from '../../parts/CurvePlot';
 import { useJob } from '../../parts/jobContext';
+import { LivePanel, LiveStretch } from '../../parts/live';
 import { LogChoice } from '../../parts/LogChoice';
 import { PointGrid, type Row } from '../../parts/PointGrid';
 import { ProblemNote } from '../../parts/ProblemNote';
@@ -16,6 +17,8 @@ import { Sentences } from '../../parts/Sentences';
 import { levelOf } from './levelOf';
 import { SimulatedRun } from './SimulatedRun';
 import { RUNNING_CAUTION } from './StopSheet';
+
+const CHANNELS = ['throttle_pct', 'rpm'] as const;
 
 /** The return of the throttle: opened and let go, does it come to the same place? */
 export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
@@ -29,6 +32,7 @@ export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
             unwrap(client.POST('/api/jobs/{job_id}/idle/return', { params: { path: { job_id: job.id } }, body: log === null ? { closings: typed } : { closings: [], log_id: log } })),
         onSuccess: () => refresh(queryClient, job.id, 'idle'),
     });
+    const choose = (id: number) => (setLogId(id), judge.mutate(id));
     const found = idle.closing;
     return (
         <>
@@ -38,12 +42,12 @@ export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
             <Typography sx={{ mb: 1.5 }}>Open and let go at least four times, five seconds apart. Bring the log, or type where throttle and speed came to.</Typography>
             {found && <Sentences sentences={found.sentences} level={levelOf(idle, 'return')} />}
             {judge.error && <ProblemNote error={judge.error} />}
-            <LogChoice value={logId} onChange={(id) => (setLogId(id), judge.mutate(id))} hint="A log of the closings:" />
+            <LogChoice value={logId} onChange={choose} hint="A log of the closings:" />
             <SimulatedRun
                 run="returns"
                 button="Blip it six times"
                 troubles={{ 'a throttle that comes back': {}, 'a cable that drags': { spread_pct: 1.6 } }}
-                onLog={(id) => (setLogId(id), judge.mutate(id))}
+                onLog={choose}
             />
             <Box sx={{ maxWidth: 440 }}>
             <PointGrid
@@ -72,6 +76,8 @@ export function ReturnSheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 />
                 </Box>
             )}
+            <LiveStretch begin="Begin: open and let go from now on" end="Judge these closings" onLog={choose} />
+            <LivePanel coolant={85} channels={CHANNELS} isShort />
             <Caution>{RUNNING_CAUTION}</Caution>
         </>
     );

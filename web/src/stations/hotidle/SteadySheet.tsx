@@ -7,6 +7,7 @@ import { client, unwrap, type Schemas } from '../../api/client';
 import { refresh } from '../../api/refresh';
 import { Caution } from '../../parts/Caution';
 import { useJob } from '../../parts/jobContext';
+import { LivePanel, LiveStretch } from '../../parts/live';
 import { LogChoice } from '../../parts/LogChoice';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
@@ -17,6 +18,8 @@ import { SimulatedRun } from './SimulatedRun';
 import { RUNNING_CAUTION } from './StopSheet';
 
 const CHANNELS: Record<string, string> = { idle_valve_pct: 'Idle valve', spark_deg: 'Spark', lambda_correction_pct: 'Mixture loop' };
+
+const DRAWN = ['rpm', 'idle_valve_pct', 'lambda'] as const;
 
 /** Does it hunt, and what makes it? */
 export function SteadySheet({ idle }: { idle: Schemas['IdleOut'] }) {
@@ -61,6 +64,8 @@ export function SteadySheet({ idle }: { idle: Schemas['IdleOut'] }) {
                 }}
                 onLog={choose}
             />
+            <LiveStretch begin="Let it idle from now on" end="Judge this idle" onLog={choose} />
+            <LivePanel coolant={85} channels={DRAWN} isShort />
             <Caution>{RUNNING_CAUTION}</Caution>
         </>
     );
