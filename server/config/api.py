@@ -27,6 +27,7 @@ from server.live.api import router as live_router
 from server.logbook.logs_api import router as logs_router
 from server.mornings.api import router as mornings_router
 from server.order.api import router as jobs_router
+from server.pulls.api import router as pulls_router
 from server.tablebench.api import router as table_bench_router
 from server.tablebench.transfer_api import router as transfer_router
 from server.tasks.api import router as tasks_router
@@ -106,5 +107,6 @@ for router in (
     transfer_router,
     live_router,
     fuelling_router,
+    pulls_router,
 ):
     api.add_router("", router)

@@ -67,6 +67,7 @@ INSTALLED_APPS = [
     "server.trainer",
     "server.live",
     "server.fuelling",
+    "server.pulls",
     "server.demo",
 ]
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -17,6 +16,7 @@ from inbetrieb_core.fuelling import (
     MapKey,
     Mended,
     Proposal,
+    Readings,
     Sifted,
     correction_table,
     corrections_of,
@@ -169,7 +169,26 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
     parts = [found.readings for _, _, found in sifted]
     if asked.learned:
         parts.append(readings_of_trims(now["learned_trim"], table))
-    readings = without(joined(parts), asked.mended, spec_of(job), table)
+    used = tuple(
+        LogUsed(log.pk, log.name, held, len(found.readings), found.delay.sentence, found.layers)
+        for log, held, found in sifted
+    )
+    return solve_readings(job, user, newest, joined(parts), used, asked, progress)
+
+
+def solve_readings(
+    job: Job, user: User, newest: Revision, readings: Readings, used: tuple[LogUsed, ...], asked: Asked, progress: Progress
+) -> int:  # fmt: skip
+    """Solve a table from readings, wherever they come from, and write the pass down; return its number.
+
+    Raises
+    ------
+    InputRefused
+        If a mended cause cannot be.
+    """
+    now = calibration_of(newest)
+    table = now[asked.table]
+    readings = without(readings, asked.mended, spec_of(job), table)
     axes = grid_of(table)
     fit = solve_map(readings, axes, tell=lambda share: progress.tell(0.6 + 0.3 * share, "Solving the map"))  # fmt: skip
     proposal = propose(
@@ -182,9 +201,9 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
     progress.tell(0.95, "Weighing causes")
     told = fingerprint(readings, spec_of(job), table, prior_of(table, fit))
     if not fit.hits.max() >= LEAST_HITS_S:
-        proposal = replace(proposal, sentence=few_left([found.layers for _, _, found in sifted]))
+        proposal = replace(proposal, sentence=few_left([log.layers for log in used]))
     corrections = corrections_of(readings, axes, now)
-    saved = _pass(newest, table, fit, proposal, told, sifted, asked, corrections)
+    saved = _pass(newest, table, fit, proposal, told, used, asked, corrections)
     with writing():
         return PASS.add(job, user, saved).number
 
@@ -221,12 +240,8 @@ def _rows(values: FloatArray, digits: int) -> tuple[tuple[float, ...], ...]:
 
 def _pass(
     newest: Revision, table: Table, fit: MapFit, proposal: Proposal, told: Fingerprint,
-    sifted: Sequence[tuple[Log, int, Sifted]], asked: Asked, corrections: tuple[CorrectionTold, ...],
+    used: tuple[LogUsed, ...], asked: Asked, corrections: tuple[CorrectionTold, ...],
 ) -> FuelPass:  # fmt: skip
-    used = tuple(
-        LogUsed(log.pk, log.name, held, len(found.readings), found.delay.sentence, found.layers)
-        for log, held, found in sifted
-    )
     return FuelPass(
         newest.number, table.key, table.axes[-1].unit, grid_of(table), _rows(fit.factor, 4), _rows(fit.error, 4),
         _rows(proposal.low, 4), _rows(proposal.high, 4), _rows(fit.hits, 1), _rows(proposal.change, 4),

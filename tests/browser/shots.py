@@ -16,12 +16,18 @@ DESK = {"width": 1280, "height": 800}
 PHONE = {"width": 390, "height": 844}
 
 
-def _new_job(page: Page) -> None:
-    page.get_by_label("Name of the job").fill("Tender of the rescue boat")
-    page.get_by_label("Displacement").fill("1,3")
-    page.get_by_label("Cylinders").fill("4")
-    page.get_by_label("Injector flow, each").fill("150")
-    page.get_by_text("Duty at rev limit").wait_for()
+def _staircase(page: Page) -> None:
+    """Climb five steps of the boost staircase of the simulated engine."""
+    api = page.url.replace("/jobs/", "/api/jobs/").removesuffix("/boost")
+    board = page.request.get(api).json()
+    page.request.post(f"{api}/limits", data={"limits": {**board["proposed"], "charge_c": 110}})
+    for entry in board["checks"]:
+        page.request.post(f"{api}/checks/{entry['check']['key']}", data={"note": ""})
+    for step in range(5):
+        duty = page.request.post(f"{api}/boost", data={}).json()["next_duty_pct"]
+        page.request.post(f"{api}/bench", data={"conditions": {"duty_pct": duty}, "seed": step})
+    page.reload()
+    page.get_by_text("Next:", exact=False).first.wait_for()
 
 
 def _oil(page: Page) -> None:
@@ -109,7 +115,6 @@ def main() -> None:
         )
         views = [
             ("board", "/", DESK, None),
-            ("new-job", "/jobs/new", DESK, _new_job),
             ("order", f"/jobs/{job}", DESK, None),
             ("ladder-curves", f"/jobs/{job}/ladder", DESK, _curves),
             ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
@@ -118,6 +123,7 @@ def main() -> None:
             ("live", f"/jobs/{rotary}/live", DESK, _live),
             ("hot-idle", f"/jobs/{job}/hot-idle/sweep", DESK, _sweep),
             ("fuel-map", f"/jobs/{job}/fuel-map", DESK, _fuel_map),
+            ("boost", f"/jobs/{jobs[3]['id']}/pulls/boost", DESK, _staircase),
             ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
             ("mornings", f"/jobs/{job}/ladder", DESK, _mornings),

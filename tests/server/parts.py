@@ -77,3 +77,9 @@ WIRES = [
     {"name": "green", "open_v": 2.1},
 ]
 PIN_LIST = "pin;ability\nA1;battery supply\nA2;power ground\nA3;low side\n"
+
+#: Limits of full load.
+LIMITS = {
+    "boost_kpa": 200.0, "leanest": 0.95, "exhaust_c": 950.0, "knock": 2.0, "duty_pct": 88.0, "pressure_falls_kpa": 25.0,
+    "charge_c": 80.0, "speed_rpm": 7000.0,
+}  # fmt: skip

@@ -11,7 +11,7 @@ from server.accounts.models import ApiToken
 from server.accounts.services import register
 
 from .base import FOUR, PASSWORD, ApiTestCase
-from .parts import COIL, COOLANT, INJECTORS, PAIRS, READINGS, SUPPLY, TRIGGER, WIRES
+from .parts import COIL, COOLANT, INJECTORS, LIMITS, PAIRS, READINGS, SUPPLY, TRIGGER, WIRES
 
 CARRY = {"kind": "example", "key": "port_four", "based_on": 1}
 DRAFT = {"revision": 1, "table": "idle_target", "values": [900.0]}
@@ -134,6 +134,27 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/bench/drive": {},
             "/jobs/{job_id}/fuel-map": {"log_ids": [1]},
             "/jobs/{job_id}/fuel-map/{number}/accept": {},
+            "/jobs/{job_id}/fuel-map/transients": {"log_ids": [1]},
+            "/jobs/{job_id}/fuel-map/transients/{number}/accept": {},
+            "/jobs/{job_id}/fuel-map/{number}/corrections/{key}": {},
+            "/jobs/{job_id}/pulls/limits": {"limits": LIMITS},
+            "/jobs/{job_id}/pulls/checks/{key}": {},
+            "/jobs/{job_id}/pulls/reason": {"reason": "because it is so"},
+            "/jobs/{job_id}/pulls/from-log": {"log_id": 1, "begin_s": 0, "end_s": 9},
+            "/jobs/{job_id}/pulls/typed": {"points": [[2000, 100], [3000, 120], [4000, 110]]},
+            "/jobs/{job_id}/pulls/bench": {},
+            "/jobs/{job_id}/pulls/plan": {},
+            "/jobs/{job_id}/pulls/compare": {"a": [1, 2], "b": [3, 4]},
+            "/jobs/{job_id}/pulls/dips": {"numbers": [1]},
+            "/jobs/{job_id}/pulls/boost": {},
+            "/jobs/{job_id}/pulls/boost/take": {"target_kpa": 150},
+            "/jobs/{job_id}/pulls/cams": {"low": [1], "high": [2]},
+            "/jobs/{job_id}/pulls/cams/take": {"low": [1], "high": [2]},
+            "/jobs/{job_id}/pulls/knock": {},
+            "/jobs/{job_id}/pulls/knock/take": {},
+            "/jobs/{job_id}/pulls/spark": {"points": []},
+            "/jobs/{job_id}/pulls/full-load": {"numbers": [1]},
+            "/jobs/{job_id}/pulls/{number}/aside": {"reason": "because it is so"},
             "/jobs/{job_id}/live/{number}/close": {},
             "/jobs/{job_id}/live/{number}/command": {"key": True},
             "/jobs/{job_id}/live/{number}/keep": {},
@@ -143,7 +164,7 @@ class OwnershipTests(ApiTestCase):
         }
         multipart = (
             "/logs", "/logs/preview", "/import", "/captures", "/captures/upload", "/photographs",
-            "/inherited/file", "/trials/starts",
+            "/inherited/file", "/trials/starts", "/pulls/from-file",
         )  # fmt: skip
         seen = 0
         for user, expected in ((None, 401), ("stranger", 404)):

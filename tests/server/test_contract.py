@@ -54,6 +54,8 @@ class ContractTests(SimpleTestCase):
             ("/api/jobs/{job_id}/live", "post"),
             ("/api/jobs/{job_id}/live/{number}/stream", "get"),
             ("/api/jobs/{job_id}/fuel-map/{number}/accept", "post"),
+            ("/api/jobs/{job_id}/pulls", "get"),
+            ("/api/jobs/{job_id}/pulls/compare", "post"),
         ):
             self.assertIn(method, paths[path])
 
@@ -108,7 +110,8 @@ class DemoDataTests(TestCase):
                     lacks = first["trial_id"] == 0 or "captures" in path or "photographs/" in path
                     # No job of the demo is a season, and none has been on a live link.
                     lacks = lacks or path.endswith("/season") or "/live/" in path
-                    lacks = lacks or "/fuel-map/" in path  # nor has one been driven
+                    # nor has one been driven, or pulled
+                    lacks = lacks or "/fuel-map/" in path or "/pulls/" in path
                     known = (200, 404) if lacks else (200,)
                     said = b"" if response.streaming else response.content[:200]
                     self.assertIn(response.status_code, known, said)

@@ -11,13 +11,15 @@ from server.entries.kinds import _REGISTERED, Kind, problems_of
 from server.entries.models import Entry
 from server.entries.reasons import REASON
 from server.firststart.kinds import DONE, SETUP
-from server.fuelling.kinds import PASS, TAKEN
+from server.fuelling.kinds import PASS, TAKEN, TRANSIENTS
 from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.idle.kinds import AIR, HUNTING, LOAD, RETURN, STOP, SWEEP
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
 from server.jobs.models import Job
 from server.mornings.services import MORNINGS
 from server.order.aside import ASIDE
+from server.pulls.kinds import ASIDE as PULL_ASIDE
+from server.pulls.kinds import CHECK, LIMITS, OPENED, PULL
 from server.trigger.kinds import COIL, TIMING, TRIGGER
 from server.wiring.kinds import OUTPUTS, PLAN, THREE_WIRE
 
@@ -28,6 +30,9 @@ STANDS = {"basis": "4x250.0/300", "turned": 0.0, "log_id": 3}
 STEP = {
     "duty_pct": 30.0, "rpm": 800.0, "scatter_rpm": 3.0, "drift_rpm": 1.0, "length_s": 5.0,
     "direction": 1, "stalled": False,
+}  # fmt: skip
+FILM = {
+    "share": 0.3, "share_error": 0.02, "time_s": 0.4, "time_error_s": 0.05, "steps": 8, "is_told": True, "sentence": "Told.",
 }  # fmt: skip
 #: One good value of every kind, as JSON.
 GOOD = {
@@ -85,6 +90,83 @@ GOOD = {
         "not_told": ["supply"],
         "plan": [{"rpm": 2400.0, "load": 60.0, "seconds": 8.0, "why": "not visited yet"}],
     },  # fmt: skip
+    TRANSIENTS: {
+        "log_ids": [1],
+        "revision": 1,
+        "found": {
+            "steps": [
+                {
+                    "time_s": 3.0,
+                    "rpm": 2400.0,
+                    "coolant_c": 88.0,
+                    "from_pct": 5.0,
+                    "to_pct": 20.0,
+                    "rate_pct_s": 60.0,
+                    "from_kpa": 30.0,
+                    "to_kpa": 60.0,
+                    "spike_pct": 8.0,
+                    "lasts_s": 0.4,
+                    "before_pct": 0.5,
+                    "after_pct": -0.5,
+                    "verdict": "lean",
+                }
+            ],
+            "film": FILM,
+            "cold": [[20.0, FILM]],
+            "enrichment": {
+                "rates_pct_s": [50.0, 200.0],
+                "percent": [8.0, 15.0],
+                "fade_s": 0.5,
+                "cold_c": [],
+                "cold_pct": [],
+                "sentence": "The film takes it.",
+            },
+            "overrun": {
+                "overruns": 1,
+                "cuts": 1,
+                "begins_rpm": 1900.0,
+                "delay_s": 0.5,
+                "returns_rpm": 1500.0,
+                "shortest_ms": 0.7,
+                "bucks_rpm": None,
+                "sentences": ["It is cut."],
+            },
+            "sentence": "One step goes lean.",
+        },
+    },  # fmt: skip
+    LIMITS: parts.LIMITS,
+    PULL: {
+        "pull": {
+            "rpm": [2000.0, 2100.0],
+            "values": {"torque_nm": [100.0, None]},
+            "torque": "measured",
+            "seconds": 8.0,
+            "origin": "log",
+            "doubts": [],
+        },
+        "conditions": {
+            "gear": "4",
+            "ambient": {"temperature_c": 20.0, "pressure_kpa": 100.0, "humidity_pct": 50.0},
+        },
+        "revision": 1,
+        "log_id": None,
+        "begin_s": None,
+        "passed": [
+            {
+                "key": "knock",
+                "title": "Knock",
+                "unit": "",
+                "value": 3.0,
+                "limit": 2.0,
+                "rpm": 4000.0,
+                "sentence": "It knocks.",
+            }
+        ],
+        "stop": "",
+    },  # fmt: skip
+    OPENED: {"pull": 1, "reason": "The pump was changed."},
+    PULL_ASIDE: {"pull": 1, "reason": "Wheels span in it."},
+    CHECK: {"note": "seen"},
     SETUP: {"fresh": True},
     DONE: {"values": [{"key": "oil_kpa", "value": 200.0}], "stopped": ["STOP."]},
     STOP: {"readings": [{"valve_pct": 31.0, "rpm": 780.0}], "stands": STANDS},

@@ -9,6 +9,7 @@ from .held import IDLE_ONLY, USUAL_POINTS, HeldPoint, simulate_held
 from .idling import IdleLoops, IdleTrouble, simulate_idle, sweep_duty
 from .live import BenchSource, LiveSetup
 from .live_faults import LIVE_FAULTS
+from .pulls import PULL_FAULTS, PullTruth, drawn_truth, simulate_pull, with_pull_faults
 from .sensors import SENSOR_FAULTS, SensorFaultKind, simulate_key_on
 from .simulate import simulate_start
 from .truth import EngineTruth
@@ -20,6 +21,11 @@ __all__ = [
     "Leg",
     "drawn_legs",
     "simulate_drive",
+    "PULL_FAULTS",
+    "PullTruth",
+    "drawn_truth",
+    "simulate_pull",
+    "with_pull_faults",
     "STRAIGHT_VALVE",
     "VALVE_KINDS",
     "BenchSource",

@@ -84,9 +84,7 @@ STATIONS: tuple[Station, ...] = (
         "Turns drive logs into cell corrections and finds faults by their fingerprint.",
         True,
     ),
-    Station(
-        12, "pulls", "Pulls", "Compares full-load pulls and climbs the boost staircase.", False
-    ),
+    Station(12, "pulls", "Pulls", "Compares full-load pulls and climbs the boost staircase.", True),
     Station(
         13,
         "handover",

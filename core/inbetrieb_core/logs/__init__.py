@@ -2,7 +2,7 @@
 
 from .columns import Column, ColumnUse
 from .holds import Holds, what_holds
-from .importer import LARGEST_BYTES, ImportedLog, LogPreview, import_log, preview_log
+from .importer import LARGEST_BYTES, ImportedLog, LogPreview, import_log, preview_log, read_columns
 from .names import CHANNELS, ChannelName
 from .pauses import after_newest_pause
 from .trace import Trace
@@ -21,4 +21,5 @@ __all__ = [
     "what_holds",
     "import_log",
     "preview_log",
+    "read_columns",
 ]

@@ -179,6 +179,31 @@ def import_log(
     return ImportedLog(trace, uses, tuple(problems))
 
 
+def read_columns(
+    data: bytes | BinaryIO, mapping: Mapping[str, object] | None = None
+) -> tuple[dict[str, FloatArray], tuple[ColumnUse, ...], tuple[str, ...]]:
+    """Return the canonical channels of a table that need not have a time, the use of every column, and what was odd.
+
+    Parameters
+    ----------
+    data, mapping
+        As :func:`import_log`.
+
+    Raises
+    ------
+    LogRefused
+        If the file cannot be read.
+    InputRefused
+        If the mapping names unknown columns or channels.
+    """
+    preview = preview_log(data, mapping)
+    read = {use.channel: use for use in preview.uses if use.channel is not None}
+    problems = list(preview.layout.problems)
+    frame = _read_frame(data, preview.layout, read, problems, None)
+    channels = {name: _converted(frame, use, problems) for name, use in read.items()}
+    return channels, preview.uses, tuple(problems)
+
+
 def _listed(names: Sequence[str]) -> str:
     shown = ", ".join(names[:12])
     return shown if len(names) <= 12 else f"{shown} and {len(names) - 12} more"

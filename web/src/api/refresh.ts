@@ -13,6 +13,7 @@ const STALE = {
     'first-start': ['first-start'],
     live: ['live'],
     'fuel-map': ['fuel-map'],
+    pulls: ['pulls'],
     trials: ['ladder', 'mornings', 'trials', 'evidence'],
     logs: ['logs', 'evidence'],
 } as const;

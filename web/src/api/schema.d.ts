@@ -2280,6 +2280,446 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/pulls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pulls
+         * @description Return the pull board: pulls, limits, checks, and what closes the station.
+         */
+        get: operations["pulls_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/bench": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bench Pull
+         * @description Drive one pull of the simulated engine on a simulated brake, and keep it.
+         */
+        post: operations["pulls_bench"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/boost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Boost
+         * @description Return where the boost staircase stands, and the next step.
+         */
+        post: operations["pulls_boost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/boost/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Boost
+         * @description Write boost target and duty over speed into the tables.
+         */
+        post: operations["pulls_boost_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/cams": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cams
+         * @description Return where to change the cam profile.
+         */
+        post: operations["pulls_cams"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/cams/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Cams
+         * @description Write the change-over speed into the tables.
+         */
+        post: operations["pulls_cams_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/checks/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tick
+         * @description Tick a check before or after the pulls.
+         */
+        post: operations["pulls_check"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Compare Pulls
+         * @description Return what B does against A, with its band, and what it would take to tell.
+         */
+        post: operations["pulls_compare"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/dips": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Dips
+         * @description Return the holes in the torque of some pulls, with their cause and the test that tells.
+         */
+        post: operations["pulls_dips"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/from-file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From File
+         * @description Keep the pull of a dynamometer's file.
+         */
+        post: operations["pulls_from_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/from-log": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * From Log
+         * @description Keep a stretch of a log as a pull.
+         */
+        post: operations["pulls_from_log"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/full-load": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Full Load
+         * @description Correct the fuel map at full load from pulls; the task's result holds the number of the pass of station 11.
+         */
+        post: operations["pulls_full_load"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/in-log/{log_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * In Log
+         * @description Return the pulls that lie in a log.
+         */
+        get: operations["pulls_in_log"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/knock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Knock
+         * @description Return where it knocked and how much spark to take out.
+         */
+        post: operations["pulls_knock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/knock/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take Knock
+         * @description Take the degrees out of the spark table.
+         */
+        post: operations["pulls_knock_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/limits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save Limits
+         * @description Enter the limits that every pull is checked against.
+         */
+        post: operations["pulls_limits"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Plan
+         * @description Return the order in which to drive A and B, and load points on a brake.
+         */
+        post: operations["pulls_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/reason": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Again
+         * @description Write why the next pull may follow one beyond a limit.
+         */
+        post: operations["pulls_open"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/spark": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Spark
+         * @description Return the best advance of a sweep at one load point, no nearer to knock than the margin.
+         */
+        post: operations["pulls_spark"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/typed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Typed
+         * @description Keep a pull that is typed by points.
+         */
+        post: operations["pulls_typed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pull
+         * @description Return one pull with all its channels.
+         */
+        get: operations["pulls_one"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/pulls/{number}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Aside
+         * @description Leave a pull out of everything, with a reason.
+         */
+        post: operations["pulls_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/review": {
         parameters: {
             query?: never;
@@ -3917,6 +4357,30 @@ export interface components {
             spare: string[];
         };
         /**
+         * Ambient
+         * @description The air of a day.
+         *
+         *     Attributes
+         *     ----------
+         *     temperature_c : float
+         *         Of the air that the engine draws. [°C]
+         *     pressure_kpa : float
+         *         Whole air pressure, not brought to sea level. [kPa]
+         *     humidity_pct : float
+         *         Relative humidity. [%]
+         */
+        Ambient: {
+            /**
+             * Humidity Pct
+             * @default 50
+             */
+            humidity_pct: number;
+            /** Pressure Kpa */
+            pressure_kpa: number;
+            /** Temperature C */
+            temperature_c: number;
+        };
+        /**
          * AsideIn
          * @description Whether a job is put aside, and why.
          */
@@ -4461,6 +4925,26 @@ export interface components {
             values: number | number[] | number[][];
         };
         /**
+         * BenchPullIn
+         * @description A pull of the simulated engine.
+         */
+        BenchPullIn: {
+            /**
+             * Change Pct
+             * @description what a part makes more [%]
+             * @default 0
+             */
+            change_pct: number;
+            conditions?: components["schemas"]["Conditions"];
+            /** Faults */
+            faults?: string[];
+            /**
+             * Seed
+             * @default 0
+             */
+            seed: number;
+        };
+        /**
          * BenchStartIn
          * @description How to crank the bench engine.
          */
@@ -4519,6 +5003,52 @@ export interface components {
             seed?: number | null;
         };
         /**
+         * BestSpark
+         * @description What a sweep tells.
+         *
+         *     Attributes
+         *     ----------
+         *     told : bool
+         *     best_deg, low_deg, high_deg : float or None
+         *         Advance of most torque, with its 90 % band. [°]
+         *     advised_deg : float or None
+         *         What is advised: no more than the first knock minus the margin. [°]
+         *     loses_pct : float or None
+         *         What is given away against the best. [%]
+         *     curve : tuple of (°, torque)
+         *         The fitted parabola, for drawing.
+         *     sentence : str
+         */
+        BestSpark: {
+            /** Advised Deg */
+            advised_deg: number | null;
+            /** Best Deg */
+            best_deg: number | null;
+            /** Curve */
+            curve: [
+                number,
+                number
+            ][];
+            /** High Deg */
+            high_deg: number | null;
+            /** Loses Pct */
+            loses_pct: number | null;
+            /** Low Deg */
+            low_deg: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Told */
+            told: boolean;
+        };
+        /**
+         * BeyondLimitsOut
+         * @description What was measured beyond them already.
+         */
+        BeyondLimitsOut: {
+            /** Beyond */
+            beyond: string[];
+        };
+        /**
          * BlendNeed
          * @description What a blend asks for.
          *
@@ -4550,6 +5080,51 @@ export interface components {
             title: string;
             /** Volume Factor */
             volume_factor: number;
+        };
+        /**
+         * BoostTables
+         * @description What goes into the tables: speeds, duty and target over them, what is only drawn on, and what a target was refused for.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm, duty_pct, target_kpa : tuple of float
+         *         [1/min, %, kPa]
+         *     measured : tuple of bool
+         *         Whether a value stands inside what was pulled.
+         *     sentence : str
+         */
+        BoostTables: {
+            /** Duty Pct */
+            duty_pct: number[];
+            /** Measured */
+            measured: boolean[];
+            /** Rpm */
+            rpm: number[];
+            /** Sentence */
+            sentence: string;
+            /** Target Kpa */
+            target_kpa: number[];
+        };
+        /**
+         * BoostTakenOut
+         * @description What was written.
+         */
+        BoostTakenOut: {
+            /** Revision */
+            revision: number;
+            tables: components["schemas"]["BoostTables"];
+        };
+        /**
+         * BrakePoint
+         * @description A point on a brake: speed, throttle, how long to hold. [1/min, %, s]
+         */
+        BrakePoint: {
+            /** Hold S */
+            hold_s: number;
+            /** Rpm */
+            rpm: number;
+            /** Throttle Pct */
+            throttle_pct: number;
         };
         /**
          * BuiltInPressure
@@ -4653,6 +5228,51 @@ export interface components {
             edges_per_cycle: number;
             /** Jitter Deg */
             jitter_deg: number;
+        };
+        /**
+         * CamSwitch
+         * @description The change-over.
+         *
+         *     Attributes
+         *     ----------
+         *     told : bool
+         *     rpm, low_rpm, high_rpm : float or None
+         *         Where the curves cross, with a 90 % band. [1/min]
+         *     try_rpm : tuple of float
+         *         Speeds to try. [1/min]
+         *     curve_rpm, low_cam, high_cam : tuple of float
+         *         Mean torque of both profiles. [1/min, N·m]
+         *     sentence : str
+         */
+        CamSwitch: {
+            /** Curve Rpm */
+            curve_rpm: number[];
+            /** High Cam */
+            high_cam: number[];
+            /** High Rpm */
+            high_rpm: number | null;
+            /** Low Cam */
+            low_cam: number[];
+            /** Low Rpm */
+            low_rpm: number | null;
+            /** Rpm */
+            rpm: number | null;
+            /** Sentence */
+            sentence: string;
+            /** Told */
+            told: boolean;
+            /** Try Rpm */
+            try_rpm: number[];
+        };
+        /**
+         * CamsIn
+         * @description Pulls on each profile alone.
+         */
+        CamsIn: {
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
         };
         /**
          * CandidateOut
@@ -5104,6 +5724,21 @@ export interface components {
             upper: number;
         };
         /**
+         * CheckOut
+         * @description A check with its tick.
+         */
+        CheckOut: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            check: components["schemas"]["PullCheck"];
+            /** Done */
+            done: boolean;
+            /** Note */
+            note: string;
+        };
+        /**
          * CheckTemperature
          * @description A temperature at which starts have to be good, and whether one was.
          *
@@ -5349,6 +5984,34 @@ export interface components {
             throttle_pct: number;
         };
         /**
+         * CompareIn
+         * @description A against B.
+         */
+        CompareIn: {
+            /** A */
+            a: number[];
+            /** B */
+            b: number[];
+            /**
+             * Channel
+             * @default torque_nm
+             * @enum {string}
+             */
+            channel: "torque_nm" | "power_kw" | "map_kpa" | "intake_c";
+            /**
+             * Standard
+             * @default none
+             * @enum {string}
+             */
+            standard: "none" | "sae_j1349" | "iso_1585" | "din_70020";
+            /**
+             * Wanted Pct
+             * @description difference that should be seen [%]
+             * @default 1
+             */
+            wanted_pct: number;
+        };
+        /**
          * Compression
          * @description Relative compression of an engine.
          *
@@ -5373,6 +6036,55 @@ export interface components {
             level: "good" | "attention" | "stop" | "unknown";
             /** Sentences */
             sentences: string[];
+        };
+        /**
+         * Conditions
+         * @description What a pull was driven with.
+         *
+         *     Attributes
+         *     ----------
+         *     gear, fuel, part, water, note : str
+         *         Gear, fuel, the part or setting that is tried, water injection (on, off, mixture), and what else.
+         *     duty_pct : float or None
+         *         Of the boost valve, where a staircase is climbed. [%]
+         *     ambient : Ambient or None
+         *     profile : str
+         *         Cam profile it was driven on alone; empty for as it is.
+         */
+        Conditions: {
+            ambient?: components["schemas"]["Ambient"] | null;
+            /** Duty Pct */
+            duty_pct?: number | null;
+            /**
+             * Fuel
+             * @default
+             */
+            fuel: string;
+            /**
+             * Gear
+             * @default
+             */
+            gear: string;
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
+             * Part
+             * @default
+             */
+            part: string;
+            /**
+             * Profile
+             * @default
+             */
+            profile: string;
+            /**
+             * Water
+             * @default
+             */
+            water: string;
         };
         /**
          * Connector
@@ -5823,6 +6535,104 @@ export interface components {
             tables: {
                 [key: string]: components["schemas"]["CellChangeOut"][];
             };
+        };
+        /**
+         * Difference
+         * @description B against A.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm : tuple of float
+         *         [1/min]
+         *     a, b : tuple of float
+         *         Mean curves, drift taken off. [unit of the channel]
+         *     percent, low, high : tuple of float
+         *         Difference at each speed, and its 90 % band. [%]
+         *     mean_pct, mean_low, mean_high : float
+         *         Over all speeds. [%]
+         *     repeat_pct : float
+         *         By how much pulls of one kind differ as a whole. (standard deviation) [%]
+         *     drift_pct : float or None
+         *         From one pull to the next; None where nobody can tell. [%]
+         *     told : bool
+         *         Whether the difference over all speeds is none of chance.
+         *     detectable_pct : float
+         *         That these pulls show with 80 % chance. [%]
+         *     more : int or None
+         *         Pulls of each kind beside these that would show the wanted difference; None beyond 40.
+         *     wanted_pct : float
+         *     sentences : tuple of str
+         *         The difference first, then what stands against it.
+         */
+        Difference: {
+            /** A */
+            a: number[];
+            /** B */
+            b: number[];
+            /** Detectable Pct */
+            detectable_pct: number;
+            /** Drift Pct */
+            drift_pct: number | null;
+            /** High */
+            high: number[];
+            /** Low */
+            low: number[];
+            /** Mean High */
+            mean_high: number;
+            /** Mean Low */
+            mean_low: number;
+            /** Mean Pct */
+            mean_pct: number;
+            /** More */
+            more: number | null;
+            /** Percent */
+            percent: number[];
+            /** Repeat Pct */
+            repeat_pct: number;
+            /** Rpm */
+            rpm: number[];
+            /** Sentences */
+            sentences: string[];
+            /** Told */
+            told: boolean;
+            /** Wanted Pct */
+            wanted_pct: number;
+        };
+        /**
+         * Dip
+         * @description A hole.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm, from_rpm, to_rpm : float
+         *         Its deepest place, and its shoulders. [1/min]
+         *     depth_pct : float
+         *         Below the line between its shoulders. [%]
+         *     cause : str
+         *     sentence, test : str
+         *     not_logged : tuple of str
+         *         Channels that would tell and are missing.
+         */
+        Dip: {
+            /**
+             * Cause
+             * @enum {string}
+             */
+            cause: "lean" | "rich" | "knock" | "spark" | "boost" | "slip" | "resonance";
+            /** Depth Pct */
+            depth_pct: number;
+            /** From Rpm */
+            from_rpm: number;
+            /** Not Logged */
+            not_logged: string[];
+            /** Rpm */
+            rpm: number;
+            /** Sentence */
+            sentence: string;
+            /** Test */
+            test: string;
+            /** To Rpm */
+            to_rpm: number;
         };
         /**
          * DistancePart
@@ -6377,6 +7187,38 @@ export interface components {
             sentence: string;
         };
         /**
+         * Exceeded
+         * @description A limit that a pull passed.
+         *
+         *     Attributes
+         *     ----------
+         *     key, title, unit : str
+         *     value, limit : float
+         *         [unit]
+         *     rpm : float
+         *         Where. [1/min]
+         *     sentence : str
+         */
+        Exceeded: {
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "boost_kpa" | "leanest" | "exhaust_c" | "knock" | "duty_pct" | "pressure_falls_kpa" | "charge_c" | "speed_rpm";
+            /** Limit */
+            limit: number;
+            /** Rpm */
+            rpm: number;
+            /** Sentence */
+            sentence: string;
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * Expected
          * @description What to expect of an engine.
          *
@@ -6882,6 +7724,20 @@ export interface components {
             slope?: number | null;
         };
         /**
+         * FromLogIn
+         * @description Which stretch of which log is a pull.
+         */
+        FromLogIn: {
+            /** Begin S */
+            begin_s: number;
+            conditions?: components["schemas"]["Conditions"];
+            /** End S */
+            end_s: number;
+            /** Log Id */
+            log_id: number;
+            vehicle?: components["schemas"]["Vehicle"] | null;
+        };
+        /**
          * FuelLevelSheet
          * @description What follows from the known fills of a tank.
          *
@@ -7327,6 +8183,16 @@ export interface components {
             supplies: components["schemas"]["LibrarySupplyOut"][];
             /** Transfers */
             transfers: components["schemas"]["ChoiceOut"][];
+        };
+        /**
+         * HeardKnock
+         * @description Knock that somebody heard, or read off: at a speed and pressure. [1/min, kPa]
+         */
+        HeardKnock: {
+            /** Map Kpa */
+            map_kpa: number;
+            /** Rpm */
+            rpm: number;
         };
         /**
          * Holds
@@ -8541,6 +9407,42 @@ export interface components {
             state: "pass" | "suspicious" | "fail";
         };
         /**
+         * KnockCell
+         * @description Degrees to take out of the spark table.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm, map_kpa : float
+         *         Place. [1/min, kPa]
+         *     take_deg : float
+         *         [°]
+         *     pulls : int
+         *         In which it knocked there.
+         *     sentence : str
+         */
+        KnockCell: {
+            /** Map Kpa */
+            map_kpa: number;
+            /** Pulls */
+            pulls: number;
+            /** Rpm */
+            rpm: number;
+            /** Sentence */
+            sentence: string;
+            /** Take Deg */
+            take_deg: number;
+        };
+        /**
+         * KnockIn
+         * @description Quiet pulls, and what was heard.
+         */
+        KnockIn: {
+            /** Heard */
+            heard?: components["schemas"]["HeardKnock"][];
+            /** Quiet */
+            quiet?: number[];
+        };
+        /**
          * KnownTokenOut
          * @description A token that holds, or held; the token itself is not kept.
          */
@@ -8771,6 +9673,13 @@ export interface components {
              * @description whether the offset was changed after it
              */
             taken: boolean;
+        };
+        /**
+         * LimitsIn
+         * @description Limits that no pull may pass.
+         */
+        LimitsIn: {
+            limits: components["schemas"]["PullLimits"];
         };
         /**
          * LimitsOut
@@ -9537,6 +10446,33 @@ export interface components {
             do: string;
             /** Title */
             title: string;
+        };
+        /**
+         * NoteIn
+         * @description What was done, or that there is none.
+         */
+        NoteIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * NumberOut
+         * @description The number of what was kept.
+         */
+        NumberOut: {
+            /** Number */
+            number: number;
+        };
+        /**
+         * NumbersIn
+         * @description Some pulls.
+         */
+        NumbersIn: {
+            /** Numbers */
+            numbers: number[];
         };
         /**
          * Observation
@@ -10679,6 +11615,50 @@ export interface components {
             source: string;
         };
         /**
+         * PullCheck
+         * @description A check: before or after the first pulls, what to do, and why.
+         */
+        PullCheck: {
+            /** Key */
+            key: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+            /**
+             * When
+             * @enum {string}
+             */
+            when: "before" | "after";
+        };
+        /**
+         * PullLimits
+         * @description What no pull may pass.
+         *
+         *     Attributes
+         *     ----------
+         *     boost_kpa, leanest, exhaust_c, knock, duty_pct, pressure_falls_kpa, charge_c, speed_rpm : float
+         *         [kPa, –, °C, –, %, kPa, °C, 1/min]
+         */
+        PullLimits: {
+            /** Boost Kpa */
+            boost_kpa: number;
+            /** Charge C */
+            charge_c: number;
+            /** Duty Pct */
+            duty_pct: number;
+            /** Exhaust C */
+            exhaust_c: number;
+            /** Knock */
+            knock: number;
+            /** Leanest */
+            leanest: number;
+            /** Pressure Falls Kpa */
+            pressure_falls_kpa: number;
+            /** Speed Rpm */
+            speed_rpm: number;
+        };
+        /**
          * PullOut
          * @description What one trial does to a cell. [unit of the table]
          */
@@ -10687,6 +11667,282 @@ export interface components {
             pull: number;
             /** Trial */
             trial: number;
+        };
+        /**
+         * PullPlanIn
+         * @description How many pulls of each, or which load points.
+         */
+        PullPlanIn: {
+            /**
+             * Each
+             * @default 3
+             */
+            each: number;
+            /**
+             * From Rpm
+             * @default 1500
+             */
+            from_rpm: number;
+            /**
+             * Step Rpm
+             * @default 500
+             */
+            step_rpm: number;
+            /** Throttles */
+            throttles?: number[];
+            /**
+             * To Rpm
+             * @default 6000
+             */
+            to_rpm: number;
+        };
+        /**
+         * PullPlanOut
+         * @description The order of pulls, and load points on a brake.
+         */
+        PullPlanOut: {
+            /** Order */
+            order: string[];
+            /** Points */
+            points: components["schemas"]["BrakePoint"][];
+        };
+        /**
+         * PullReasonIn
+         * @description Why.
+         */
+        PullReasonIn: {
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * PullRecord
+         * @description One pull.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm : tuple of float
+         *         Middles of the bins. [1/min]
+         *     values : dict of str to tuple of float or None
+         *         Channels of :data:`CHANNELS`, each in its canonical unit; None where a bin has none.
+         *     torque : {"measured", "relative", "none"}
+         *         Whether torque is real, or only compares with pulls of the same car and gear.
+         *     seconds : float
+         *         It lasted. [s]
+         *     origin : {"log", "dynamometer", "typed"}
+         *     doubts : tuple of str
+         *         What makes it doubtful, in sentences.
+         */
+        PullRecord: {
+            /**
+             * Doubts
+             * @default []
+             */
+            doubts: string[];
+            /**
+             * Origin
+             * @enum {string}
+             */
+            origin: "log" | "dynamometer" | "typed";
+            /** Rpm */
+            rpm: number[];
+            /** Seconds */
+            seconds: number;
+            /**
+             * Torque
+             * @enum {string}
+             */
+            torque: "measured" | "relative" | "none";
+            /** Values */
+            values: {
+                [key: string]: (number | null)[];
+            };
+        };
+        /**
+         * PullRowOut
+         * @description A pull on the board.
+         */
+        PullRowOut: {
+            /** Aside */
+            aside: string;
+            /**
+             * At
+             * Format: date-time
+             */
+            at: string;
+            /** By */
+            by: string;
+            conditions: components["schemas"]["Conditions"];
+            /** Doubts */
+            doubts: string[];
+            /** From Rpm */
+            from_rpm: number;
+            /**
+             * Most Kpa
+             * @description manifold pressure [kPa]
+             */
+            most_kpa: number | null;
+            /** Number */
+            number: number;
+            /** Origin */
+            origin: string;
+            /** Passed */
+            passed: components["schemas"]["Exceeded"][];
+            /** Peak Power Kw */
+            peak_power_kw: number | null;
+            /** Peak Power Rpm */
+            peak_power_rpm: number | null;
+            /**
+             * Peak Torque
+             * @description [N·m], or relative
+             */
+            peak_torque: number | null;
+            /** Peak Torque Rpm */
+            peak_torque_rpm: number | null;
+            /** Revision */
+            revision: number | null;
+            /** Stand In */
+            stand_in: boolean;
+            /** Stop */
+            stop: string;
+            /** To Rpm */
+            to_rpm: number;
+            /**
+             * Torque
+             * @description measured, relative to other pulls of the same car, or none
+             */
+            torque: string;
+        };
+        /**
+         * PullSaved
+         * @description A pull as it was kept.
+         *
+         *     Attributes
+         *     ----------
+         *     pull : PullRecord
+         *     conditions : Conditions
+         *     revision : int or None
+         *         In the controller, as far as anybody knows.
+         *     log_id : int or None
+         *         That it lies in.
+         *     begin_s : float or None
+         *         Where. [s]
+         *     passed : tuple of Exceeded
+         *         Limits that it passed.
+         *     stop : str
+         *         What says that no pull may follow; empty where nothing does.
+         *     said : tuple of str
+         *         How a file was understood.
+         *     stand_in : bool
+         *         Whether it is simulated.
+         */
+        PullSaved: {
+            /** Begin S */
+            begin_s: number | null;
+            conditions: components["schemas"]["Conditions"];
+            /** Log Id */
+            log_id: number | null;
+            /** Passed */
+            passed: components["schemas"]["Exceeded"][];
+            pull: components["schemas"]["PullRecord"];
+            /** Revision */
+            revision: number | null;
+            /**
+             * Said
+             * @default []
+             */
+            said: string[];
+            /**
+             * Stand In
+             * @default false
+             */
+            stand_in: boolean;
+            /** Stop */
+            stop: string;
+        };
+        /**
+         * PullStretch
+         * @description Where a pull lies in a log. [s]
+         */
+        PullStretch: {
+            /** Begin S */
+            begin_s: number;
+            /** End S */
+            end_s: number;
+            /** From Rpm */
+            from_rpm: number;
+            /** To Rpm */
+            to_rpm: number;
+        };
+        /**
+         * PullWholeOut
+         * @description One pull, whole.
+         */
+        PullWholeOut: {
+            /** Aside */
+            aside: string;
+            /** Number */
+            number: number;
+            /**
+             * Power Kw
+             * @description of its torque, over its speeds [kW]
+             */
+            power_kw: (number | null)[];
+            saved: components["schemas"]["PullSaved"];
+        };
+        /**
+         * PullsOut
+         * @description Station 12 of a job.
+         */
+        PullsOut: {
+            /**
+             * Channels
+             * @description what can be laid over each other
+             */
+            channels: {
+                [key: string]: string;
+            };
+            /** Checks */
+            checks: components["schemas"]["CheckOut"][];
+            /**
+             * Closed By
+             * @description pull that closes the station until a reason is written
+             */
+            closed_by: number | null;
+            /** Closed Sentence */
+            closed_sentence: string;
+            /**
+             * Faults
+             * @description what can be hidden in a simulated pull
+             */
+            faults: {
+                [key: string]: string;
+            };
+            /** Is Boosted */
+            is_boosted: boolean;
+            limits: components["schemas"]["PullLimits"] | null;
+            /** Open Checks */
+            open_checks: string[];
+            proposed: components["schemas"]["PullLimits"];
+            /**
+             * Pulls
+             * @description newest first
+             */
+            pulls: components["schemas"]["PullRowOut"][];
+            /** Standards */
+            standards: {
+                [key: string]: string;
+            };
+            supply: components["schemas"]["SupplyLine"];
+            /**
+             * Titles
+             * @description title and unit of every limit
+             */
+            titles: {
+                [key: string]: [
+                    string,
+                    string
+                ];
+            };
         };
         /**
          * PumpFlow
@@ -12155,6 +13411,87 @@ export interface components {
             lopey: number;
         };
         /**
+         * SparkPoint
+         * @description One point of a sweep: spark [°], torque [N·m or relative], whether it knocked.
+         */
+        SparkPoint: {
+            /**
+             * Knocked
+             * @default false
+             */
+            knocked: boolean;
+            /** Spark Deg */
+            spark_deg: number;
+            /** Torque */
+            torque: number;
+        };
+        /**
+         * SparkSweepIn
+         * @description A sweep of spark at one load point.
+         */
+        SparkSweepIn: {
+            /**
+             * Fuel
+             * @default
+             */
+            fuel: string;
+            /** Points */
+            points: components["schemas"]["SparkPoint"][];
+        };
+        /**
+         * Staircase
+         * @description Where the staircase stands.
+         *
+         *     Attributes
+         *     ----------
+         *     outcome : {"begin", "step", "hold", "stop", "done"}
+         *     next_duty_pct, next_kpa : float or None
+         *         Duty of the next pull and the pressure that is expected at most. [%, kPa]
+         *     duties, most_kpa : tuple of float
+         *         What was held and what it made. [%, kPa]
+         *     rpm : tuple of float
+         *         [1/min]
+         *     kpa : tuple of tuple of float or None
+         *         Manifold pressure of each duty over speed, rising with duty. [kPa]
+         *     spooled_rpm : float or None
+         *         From here on it makes what the valve asks for. [1/min]
+         *     boost_cut_kpa : float or None
+         *         That follows from the wastegate's pressure and the limit. [kPa]
+         *     stops : tuple of str
+         *     notes : tuple of str
+         *         Creep, valve, wind-up.
+         *     sentence : str
+         */
+        Staircase: {
+            /** Boost Cut Kpa */
+            boost_cut_kpa: number | null;
+            /** Duties */
+            duties: number[];
+            /** Kpa */
+            kpa: (number | null)[][];
+            /** Most Kpa */
+            most_kpa: number[];
+            /** Next Duty Pct */
+            next_duty_pct: number | null;
+            /** Next Kpa */
+            next_kpa: number | null;
+            /** Notes */
+            notes: string[];
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "begin" | "step" | "hold" | "stop" | "done";
+            /** Rpm */
+            rpm: number[];
+            /** Sentence */
+            sentence: string;
+            /** Spooled Rpm */
+            spooled_rpm: number | null;
+            /** Stops */
+            stops: string[];
+        };
+        /**
          * StandingOut
          * @description How a stopped engine cools down.
          */
@@ -12604,6 +13941,44 @@ export interface components {
             supply: components["schemas"]["SupplyEntry"];
         };
         /**
+         * SupplyLine
+         * @description What pulls say of the supply.
+         *
+         *     Attributes
+         *     ----------
+         *     flow, duty_pct, missing_kpa : tuple of float or None
+         *         Fuel flow relative to the most that was seen [–], duty [%] and missing pressure [kPa], bin by bin of the strongest pull.
+         *     rpm : tuple of float
+         *         Of these bins. [1/min]
+         *     most_duty_pct, most_missing_kpa : float or None
+         *         [%, kPa]
+         *     ends_at : float or None
+         *         Fuel flow at which duty or pressure ends, against the most that was seen; 1.2 is 20 % more. [–]
+         *     stop : bool
+         *         Whether no pull may follow before the supply is mended.
+         *     sentence : str
+         */
+        SupplyLine: {
+            /** Duty Pct */
+            duty_pct: (number | null)[];
+            /** Ends At */
+            ends_at: number | null;
+            /** Flow */
+            flow: (number | null)[];
+            /** Missing Kpa */
+            missing_kpa: (number | null)[];
+            /** Most Duty Pct */
+            most_duty_pct: number | null;
+            /** Most Missing Kpa */
+            most_missing_kpa: number | null;
+            /** Rpm */
+            rpm: number[];
+            /** Sentence */
+            sentence: string;
+            /** Stop */
+            stop: boolean;
+        };
+        /**
          * SupplyMargin
          * @description The supply against all fuels.
          *
@@ -13047,6 +14422,17 @@ export interface components {
              * @description the new revision; none where nothing changed
              */
             revision: number | null;
+        };
+        /**
+         * TargetIn
+         * @description Boost that is wanted.
+         */
+        TargetIn: {
+            /**
+             * Target Kpa
+             * @description absolute [kPa]
+             */
+            target_kpa: number;
         };
         /**
          * TaskOut
@@ -14117,6 +15503,21 @@ export interface components {
             trigger: components["schemas"]["TriggerEntry"];
         };
         /**
+         * TypedIn
+         * @description Points of a pull.
+         */
+        TypedIn: {
+            conditions?: components["schemas"]["Conditions"];
+            /**
+             * Points
+             * @description speed and torque [1/min, N·m]
+             */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * UnitsIn
          * @description Display units to change.
          */
@@ -14208,6 +15609,27 @@ export interface components {
              * @default false
              */
             wrong_frequency: boolean;
+        };
+        /**
+         * Vehicle
+         * @description What makes torque of a car's acceleration: approximate, for comparing.
+         *
+         *     Attributes
+         *     ----------
+         *     mass_kg : float
+         *         With driver. [kg]
+         *     ratio : float
+         *         Turns of the engine for one of the wheel, in the gear of the pulls. [–]
+         *     tyre_m : float
+         *         Rolling radius. [m]
+         */
+        Vehicle: {
+            /** Mass Kg */
+            mass_kg: number;
+            /** Ratio */
+            ratio: number;
+            /** Tyre M */
+            tyre_m: number;
         };
         /**
          * VersionOut
@@ -21277,6 +22699,1333 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_bench: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BenchPullIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_boost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Staircase"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_boost_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TargetIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoostTakenOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_cams: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CamsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CamSwitch"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_cams_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CamsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionMadeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_check: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NoteIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Difference"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_dips: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumbersIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Dip"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_from_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Conditions
+                     * @default {}
+                     */
+                    conditions?: string;
+                    /**
+                     * Corrected By
+                     * @default none
+                     */
+                    corrected_by?: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_from_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FromLogIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_full_load: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NumbersIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_in_log: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                log_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullStretch"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_knock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KnockIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KnockCell"][];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_knock_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KnockIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RevisionMadeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_limits: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LimitsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BeyondLimitsOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PullPlanIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullPlanOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_open: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PullReasonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_spark: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SparkSweepIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BestSpark"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_typed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TypedIn"];
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_one: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PullWholeOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pulls_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                number: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PullReasonIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NumberOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -171,6 +171,13 @@ export const STATIONS: StationSheet[] = [
         opens: { '': 'Open the fuel map' },
     },
     {
+        key: 'pulls',
+        home: 'pulls',
+        routes: [{ path: 'pulls/:part?', page: lazyPage(() => import('./pulls'), 'PullsPage') }],
+        ways: [{ keys: 'g u', to: 'pulls', does: 'go to the pulls: full load and boost' }],
+        opens: { '': 'Open the pulls' },
+    },
+    {
         key: '',
         home: 'logbook',
         routes: [{ path: 'logbook', page: lazyPage(() => import('./logbook'), 'LogbookPage') }],

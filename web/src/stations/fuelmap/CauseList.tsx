@@ -10,8 +10,8 @@ import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { formatNumber } from '../../units/units';
 import { solvePass } from './api';
-import { TaskProgress } from './TaskProgress';
-import { useTask } from './useTask';
+import { TaskProgress } from '../../parts/TaskProgress';
+import { useTask } from '../../parts/useTask';
 
 const DECIMALS: Record<string, number> = { ms: 2, kPa: 1, 'g/s': 2, lambda: 3 };
 const SHOWN = 0.05;

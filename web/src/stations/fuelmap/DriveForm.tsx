@@ -10,7 +10,7 @@ import { Choice } from '../../parts/Choice';
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { driveBench } from './api';
-import { useTask } from './useTask';
+import { useTask } from '../../parts/useTask';
 
 const NONE = 'none';
 

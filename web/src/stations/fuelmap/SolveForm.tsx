@@ -15,8 +15,8 @@ import { LogChoice } from '../../parts/LogChoice';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Choice } from '../../parts/Choice';
 import { solvePass } from './api';
-import { TaskProgress } from './TaskProgress';
-import { useTask } from './useTask';
+import { TaskProgress } from '../../parts/TaskProgress';
+import { useTask } from '../../parts/useTask';
 
 interface Props {
     maps: Schemas['FuelMapsOut'];

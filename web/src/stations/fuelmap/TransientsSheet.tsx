@@ -19,8 +19,8 @@ import { SmallTable } from '../../parts/SmallTable';
 import { formatNumber } from '../../units/units';
 import { readTransients, takeEnrichment, transientsQuery } from './api';
 import { DriveForm } from './DriveForm';
-import { TaskProgress } from './TaskProgress';
-import { useTask } from './useTask';
+import { TaskProgress } from '../../parts/TaskProgress';
+import { useTask } from '../../parts/useTask';
 
 const VERDICTS: Record<string, string> = { answered: 'answered', lean: 'lean', rich: 'rich', not_yet: 'not yet: the map first', cold: 'cold' };
 

@@ -3,7 +3,7 @@ import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import Typography from '@mui/material/Typography';
 
-import type { Task } from '../../api/tasks';
+import type { Task } from '../api/tasks';
 
 interface Props {
     task: { isPending: boolean; isCancelled: boolean; progress: Task | null; cancel: () => void };

@@ -1,7 +1,7 @@
 import { useMutation } from '@tanstack/react-query';
 import { useRef, useState } from 'react';
 
-import { followed, type Task } from '../../api/tasks';
+import { followed, type Task } from '../api/tasks';
 
 /** Long work begun by a button: its progress, its end, and a way to cancel it. */
 export function useTask<Body, Result>(begin: (body: Body) => Promise<Task>, onDone: (result: Result) => void | Promise<void>) {

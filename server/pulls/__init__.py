@@ -1,0 +1,1 @@
+"""Pulls, full load and boost (station 12)."""

@@ -1,0 +1,102 @@
+"""Station 12 in the browser: limits first, A against B, a staircase to a supply stop, a cam change."""
+
+import re
+
+from playwright.sync_api import expect
+
+from tests.server.parts import LIMITS
+
+from .base import BrowserTestCase
+
+WIDE = {**LIMITS, "boost_kpa": 320.0, "leanest": 1.2, "charge_c": 140.0, "duty_pct": 100.0, "knock": 60.0, "speed_rpm": 9000.0}  # fmt: skip
+
+
+class PullTests(BrowserTestCase):
+    def ready(self, job):
+        self.api(f"/jobs/{job}/pulls/limits", {"limits": WIDE})
+        for entry in self.client_of_user.get(f"/api/jobs/{job}/pulls").json()["checks"]:
+            if entry["check"]["when"] == "before":
+                self.api(f"/jobs/{job}/pulls/checks/{entry['check']['key']}", {"note": "seen"})
+
+    def bench(self, job, **body):
+        return self.api(f"/jobs/{job}/pulls/bench", body)
+
+    def test_limits_come_first_and_a_difference_is_told_once_there_are_enough_pulls(self):
+        page, job = self.page, self.make_job()
+        self.open(f"/jobs/{job}/pulls")
+        expect(page.get_by_role("heading", level=1, name="Limits and checks")).to_be_visible()
+        self.assert_accessible()
+        page.get_by_label("Charge air").fill("120")
+        page.get_by_role("button", name="Write the limits down").click()
+        expect(page.get_by_role("button", name="Written down")).to_be_visible()
+        page.get_by_role("button", name="Done: Rev limit acts").click()
+        expect(page.get_by_role("button", name="Done: Rev limit acts")).to_be_hidden()
+        self.ready(job)
+        self.open(f"/jobs/{job}/pulls/board")
+        page.get_by_label("The pull comes").click()
+        page.get_by_role("option", name="of the simulated engine").click()
+        page.get_by_role("button", name="Pull it").click()
+        expect(page.get_by_role("checkbox", name="Pull 1", exact=True)).to_be_visible()
+        for place, letter in enumerate("BBAABBA"):
+            self.bench(job, seed=place, change_pct=3.0 if letter == "B" else 0.0)
+        self.open(f"/jobs/{job}/pulls/compare")
+        page.get_by_label("Wanted to see").fill("0.1")
+        sides = {1: "A", **{place + 2: letter for place, letter in enumerate("BBAABBA")}}
+
+        def choose(*numbers):
+            for number in numbers:
+                group = page.get_by_role("group", name=f"Pull {number} is", exact=True)
+                group.get_by_role("button", name=sides[number], exact=True).click()
+            page.get_by_role("button", name="Compare", exact=True).click()
+
+        choose(1, 2, 3, 4)
+        expect(page.get_by_role("status").first).to_contain_text(
+            re.compile("Cannot be told|B makes")
+        )
+        choose(5, 6, 7, 8)
+        expect(page.get_by_text(re.compile(r"^B makes \d\.\d % more than A"))).to_be_visible()
+        self.assert_accessible()
+
+    def test_a_staircase_ends_at_a_pump_that_falls_away_and_a_reason_opens_it(self):
+        page = self.page
+        job = self.make_job(induction="boosted", boost_kpa=80.0)
+        self.ready(job)
+        self.open(f"/jobs/{job}/pulls/boost")
+        expect(page.get_by_text("Begin with duty 0", exact=False)).to_be_visible()
+        page.get_by_label("The pull comes").click()
+        page.get_by_role("option", name="of the simulated engine").click()
+        page.get_by_role("button", name="Pull it").click()
+        expect(page.get_by_text(re.compile(r"^Next: \d+\.\d % duty"))).to_be_visible()
+        self.assert_accessible()
+        page.get_by_label("The pull comes").click()
+        page.get_by_role("option", name="of the simulated engine").click()
+        page.get_by_label("Hidden in it").click()
+        page.get_by_role("option", name="Pump at its end").click()
+        page.get_by_role("button", name="Pull it").click()
+        expect(page.get_by_text("STOP after pull 2")).to_be_visible()
+        expect(page.get_by_role("alert").first).to_contain_text("uel pressure")
+        self.assert_accessible()
+        page.get_by_role("button", name="Mended: pull again …").click()
+        page.get_by_label("What was mended, or why").fill(
+            "A larger pump was fitted and its wire renewed."
+        )
+        page.get_by_role("button", name="Open it again").click()
+        expect(page.get_by_text("STOP after pull 2")).to_be_hidden()
+
+    def test_where_the_cams_change(self):
+        page, job = self.page, self.make_job()
+        self.ready(job)
+        for profile, points in (
+            ("low", [[2000, 130], [4000, 140], [6000, 100]]),
+            ("high", [[2000, 90], [4000, 130], [6000, 150]]),
+        ):
+            self.api(
+                f"/jobs/{job}/pulls/typed", {"points": points, "conditions": {"profile": profile}}
+            )
+        self.open(f"/jobs/{job}/pulls/spark")
+        page.get_by_role("checkbox", name="Pull 1, low cam").check()
+        page.get_by_role("button", name="Where do they cross?").click()
+        expect(page.get_by_text(re.compile(r"^Change at 4\d\d\d rpm"))).to_be_visible()
+        self.assert_accessible()
+        page.get_by_role("button", name="Write it into the settings").click()
+        expect(page.get_by_text("Revision 2 holds it.")).to_be_visible()

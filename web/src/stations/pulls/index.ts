@@ -1,0 +1,1 @@
+export { PullsPage } from './PullsPage';
