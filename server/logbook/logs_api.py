@@ -6,7 +6,7 @@ import math
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from inbetrieb_core.logs import CHANNELS, LARGEST_BYTES, Holds, LogPreview
+from inbetrieb_core.logs import CHANNELS, LARGEST_BYTES, Alignment, Holds, LogPreview
 from inbetrieb_core.quantities import FloatArray, offered_units, written_unit
 from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 
@@ -300,6 +300,18 @@ def get_samples(
         channels={name: _with_gaps(values) for name, values in window.channels.items()},
         bucket=window.bucket,
     )
+
+
+@router.get(
+    "/jobs/{job_id}/logs/{log_id}/beside/{other_id}",
+    response={200: Alignment, 404: Problem, 422: Problem},
+    operation_id="logs_beside",
+)
+def beside(
+    request: SignedInRequest, job_id: int, log_id: int, other_id: int, channel: str = "rpm"
+) -> Alignment:
+    """Return by how much the clock of another log is ahead, from a channel that both have."""
+    return services.beside(job_of(request.user, job_id), log_id, other_id, channel)
 
 
 def _with_gaps(values: FloatArray) -> list[float | None]:

@@ -10,11 +10,13 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.shortcuts import get_object_or_404
-from inbetrieb_core.errors import InputRefused, LogRefused
+from inbetrieb_core.errors import InputRefused, LogRefused, field_refused
 from inbetrieb_core.logs import (
+    Alignment,
     ImportedLog,
     LogPreview,
     Trace,
+    align,
     import_log,
     preview_log,
     what_holds,
@@ -27,7 +29,10 @@ from server.jobs.services import visible_to
 
 from . import uploads
 from .models import ColumnMapping, Log
-from .samples import write_samples
+from .samples import read_window, write_samples
+
+#: Two logs are laid over each other by so many points of each.
+_ALIGNED_POINTS = 40_000
 
 
 def log_of(job: Job, log_id: int) -> Log:
@@ -209,3 +214,21 @@ def add_log(
     )
     write_samples(log, trace)
     return log
+
+
+def beside(job: Job, log_id: int, other_id: int, channel: str) -> Alignment:
+    """Return how another log lies beside one, by a channel of both.
+
+    Raises
+    ------
+    InputRefused
+        If one has no such channel.
+    LogRefused
+        If it tells nothing of time.
+    """
+    logs = [log_of(job, log_id), log_of(job, other_id)]
+    if any(channel not in log.channels or channel == "time_s" for log in logs):
+        raise field_refused("channel", "Choose a channel that both logs hold.")
+    windows = [read_window(log, [channel], 0.0, 1e9, _ALIGNED_POINTS) for log in logs]
+    first, second = windows
+    return align(first.time_s, first.channels[channel], second.time_s, second.channels[channel])

@@ -176,6 +176,7 @@ class OwnershipTests(ApiTestCase):
                     real = path.format(
                         job_id=job,
                         log_id=log,
+                        other_id=log,
                         trial_id=trial,
                         function="coolant",
                         key="fluids",

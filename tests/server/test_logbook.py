@@ -202,6 +202,29 @@ class SamplesTests(ApiTestCase):
         self.assertEqual(answer["channels"]["rpm"], [0.0, None, 220.0])
 
 
+class BesideTests(ApiTestCase):
+    def test_two_logs_of_one_drive_are_laid_over_each_other(self):
+        job = self.make_job()["id"]
+        time = np.arange(0.0, 90.0, 0.05)
+        draw = np.random.default_rng(1)
+        rpm = np.interp(time, np.cumsum(draw.uniform(2, 7, 30)), draw.uniform(900, 4000, 30))
+        held = Job.objects.get(pk=job)
+        ids = []
+        for name, begin, end, ahead in (("first", 0, 1800, 0.0), ("second", 200, 1500, 4.0)):
+            part = Trace({"time_s": time[begin:end] - time[begin] + ahead, "rpm": rpm[begin:end]})
+            ids.append(
+                add_log(held, held.created_by, name=name, origin="file", trace=part, about={}).pk
+            )
+        told = self.get(f"/jobs/{job}/logs/{ids[0]}/beside/{ids[1]}")
+        self.assertTrue(told["is_told"])
+        self.assertAlmostEqual(told["shift_s"], 10.0 - 4.0, delta=0.1)
+        self.assert_problem(
+            self.get(f"/jobs/{job}/logs/{ids[0]}/beside/{ids[1]}?channel=lambda", 422),
+            "both logs hold",
+        )
+        self.get(f"/jobs/{job}/logs/{ids[0]}/beside/999999", 404)
+
+
 class TrialTests(ApiTestCase):
     def setUp(self):
         super().setUp()

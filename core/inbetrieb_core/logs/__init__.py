@@ -1,5 +1,6 @@
 """Logs: from files of many dialects to canonical channels."""
 
+from .alignment import Alignment, align
 from .columns import Column, ColumnUse
 from .holds import Holds, what_holds
 from .importer import LARGEST_BYTES, ImportedLog, LogPreview, import_log, preview_log, read_columns
@@ -13,6 +14,8 @@ __all__ = [
     "ChannelName",
     "Column",
     "ColumnUse",
+    "Alignment",
+    "align",
     "ImportedLog",
     "LogPreview",
     "Trace",

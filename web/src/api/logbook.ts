@@ -46,3 +46,20 @@ export const samplesQuery = (jobId: number, logId: number, startS = 0, endS = 1e
             ),
         staleTime: Infinity,
     });
+
+/** One channel of a log, as much of it as a picture shows. */
+export const drawnQuery = (jobId: number, logId: number, channel: string) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'logs', logId, 'drawn', channel],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/logs/{log_id}/samples', { params: { path: { job_id: jobId, log_id: logId }, query: { channels: channel, points: 1500 } } })),
+        staleTime: Infinity,
+    });
+
+/** By how much the clock of a second log is ahead. */
+export const besideQuery = (jobId: number, logId: number, otherId: number, channel: string) =>
+    queryOptions({
+        queryKey: ['jobs', jobId, 'logs', logId, 'beside', otherId, channel],
+        queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/logs/{log_id}/beside/{other_id}', { params: { path: { job_id: jobId, log_id: logId, other_id: otherId }, query: { channel } } })),
+        staleTime: Infinity,
+        retry: false,
+    });

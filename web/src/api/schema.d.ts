@@ -2068,6 +2068,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/logs/{log_id}/beside/{other_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Beside
+         * @description Return by how much the clock of another log is ahead, from a channel that both have.
+         */
+        get: operations["logs_beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/logs/{log_id}/samples": {
         parameters: {
             query?: never;
@@ -4331,6 +4351,29 @@ export interface components {
             key: "bigger_cam" | "wants_to_die" | "hangs_high" | "surges";
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * Alignment
+         * @description How two logs lie.
+         *
+         *     Attributes
+         *     ----------
+         *     shift_s : float
+         *         Added to the times of the second log. [s]
+         *     agreement : float
+         *         Correlation where they overlap then, −1 to 1. [–]
+         *     is_told : bool
+         *     sentence : str
+         */
+        Alignment: {
+            /** Agreement */
+            agreement: number;
+            /** Is Told */
+            is_told: boolean;
+            /** Sentence */
+            sentence: string;
+            /** Shift S */
+            shift_s: number;
         };
         /**
          * Allocation
@@ -22070,6 +22113,59 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_beside: {
+        parameters: {
+            query?: {
+                channel?: string;
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                log_id: number;
+                other_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Alignment"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -14,6 +14,7 @@ import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 import { formatNumber } from '../../units/units';
+import { Beside } from './Beside';
 
 const CELL = { borderBottom: 1, borderColor: 'divider', px: 1, py: 1, textAlign: 'left', verticalAlign: 'top' } as const;
 
@@ -51,6 +52,7 @@ export function LogbookPage() {
                     </Box>
                 </Box>
             )}
+            <Beside logs={logs.data} />
         </Box>
     );
 }
@@ -102,6 +104,11 @@ function LogRow({ log }: { log: Log }) {
                 {(log.holds?.warm_s ?? 0) > 0 && (
                     <Button component={Link} to={`/jobs/${job.id}/fuel-map`}>
                         To the fuel map
+                    </Button>
+                )}
+                {(log.holds?.pulls ?? 0) > 0 && (
+                    <Button component={Link} to={`/jobs/${job.id}/pulls/board`}>
+                        To the pulls
                     </Button>
                 )}
                 {judge.error && <ProblemNote error={judge.error} />}
