@@ -68,6 +68,7 @@ INSTALLED_APPS = [
     "server.live",
     "server.fuelling",
     "server.pulls",
+    "server.handover",
     "server.demo",
 ]
 
@@ -129,6 +130,7 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 #: Long work is done within the request; for tests whose transaction no thread can see into.
 TASKS_AT_ONCE = False
 UPLOADS = VAR / "uploads"
+PAPERS = VAR / "papers"
 #: So many bytes of files that are not saved yet a workshop may keep.
 UPLOAD_QUOTA = 2_000_000_000
 #: Part of an address, the largest body it takes, and what to do with a larger one; first match.

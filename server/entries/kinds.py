@@ -107,6 +107,10 @@ class Kind(Shape[T]):
         rows = ranked.select_related("created_by").order_by("pk")
         return [row for row in rows if row.rank == 1 and row.data is not None]
 
+    def rows_of_all(self, job: Job) -> QuerySet[Entry]:
+        """Return all versions of all keys that are entered, oldest first."""
+        return Entry.objects.filter(job=job, kind=self.name, data__isnull=False).order_by("pk")
+
     def value(self, job: Job, key: str = "") -> tuple[T, int] | None:
         """Return the newest value and its version; None where there is none."""
         row = self.newest(job, key)

@@ -98,11 +98,6 @@ def _mornings(page: Page) -> None:
     page.get_by_role("region", name="Mornings").wait_for()
 
 
-def _dim(page: Page) -> None:
-    page.get_by_role("button", name="Dim").click()
-    page.wait_for_timeout(300)
-
-
 def main() -> None:
     """Write one picture of each main view."""
     FOLDER.mkdir(parents=True, exist_ok=True)
@@ -117,13 +112,13 @@ def main() -> None:
             ("board", "/", DESK, None),
             ("order", f"/jobs/{job}", DESK, None),
             ("ladder-curves", f"/jobs/{job}/ladder", DESK, _curves),
-            ("ladder-dim-imperial", f"/jobs/{rotary}/ladder", DESK, _dim),
             ("trial", f"/jobs/{job}/trials/{trials[0]['id']}", DESK, None),
             ("first-start", f"/jobs/{rotary}/first-start", PHONE, _oil),
             ("live", f"/jobs/{rotary}/live", DESK, _live),
             ("hot-idle", f"/jobs/{job}/hot-idle/sweep", DESK, _sweep),
             ("fuel-map", f"/jobs/{job}/fuel-map", DESK, _fuel_map),
             ("boost", f"/jobs/{jobs[3]['id']}/pulls/boost", DESK, _staircase),
+            ("handover", f"/jobs/{job}/handover", DESK, None),
             ("key-on", f"/jobs/{rotary}/sensors/key-on", DESK, None),
             ("injectors", f"/jobs/{jobs[1]['id']}/injectors", DESK, None),
             ("mornings", f"/jobs/{job}/ladder", DESK, _mornings),

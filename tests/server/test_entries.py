@@ -12,6 +12,7 @@ from server.entries.models import Entry
 from server.entries.reasons import REASON
 from server.firststart.kinds import DONE, SETUP
 from server.fuelling.kinds import PASS, TAKEN, TRANSIENTS
+from server.handover.kinds import CLOSED
 from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.idle.kinds import AIR, HUNTING, LOAD, RETURN, STOP, SWEEP
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
@@ -167,6 +168,7 @@ GOOD = {
     OPENED: {"pull": 1, "reason": "The pump was changed."},
     PULL_ASIDE: {"pull": 1, "reason": "Wheels span in it."},
     CHECK: {"note": "seen"},
+    CLOSED: {"note": "Sum 7f20."},
     SETUP: {"fresh": True},
     DONE: {"values": [{"key": "oil_kpa", "value": 200.0}], "stopped": ["STOP."]},
     STOP: {"readings": [{"valve_pct": 31.0, "rpm": 780.0}], "stands": STANDS},

@@ -90,6 +90,6 @@ STATIONS: tuple[Station, ...] = (
         "handover",
         "Handover",
         "Writes the record: what was done, and what is not proven.",
-        False,
+        True,
     ),
 )

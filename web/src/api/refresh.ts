@@ -14,6 +14,7 @@ const STALE = {
     live: ['live'],
     'fuel-map': ['fuel-map'],
     pulls: ['pulls'],
+    handover: ['handover'],
     trials: ['ladder', 'mornings', 'trials', 'evidence'],
     logs: ['logs', 'evidence'],
 } as const;

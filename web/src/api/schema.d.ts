@@ -1222,6 +1222,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/handover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Handover
+         * @description Return a paper of a job as it stands now, and the closing checks.
+         */
+        get: operations["handover_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/handover/closing/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close Check
+         * @description Write down what a closing check found.
+         */
+        post: operations["handover_close"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/handover/pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make Pdf
+         * @description Make a paper as PDF in the background; the task's result holds its digest.
+         */
+        post: operations["handover_pdf"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/handover/pdf/{digest}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Pdf
+         * @description Return a paper that was made.
+         */
+        get: operations["handover_pdf_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/idle": {
         parameters: {
             query?: never;
@@ -5913,6 +5993,46 @@ export interface components {
             throttle_pct: number | null;
         };
         /**
+         * ClosingCheck
+         * @description A closing check: what to do, what to write down, and what stays open without it.
+         */
+        ClosingCheck: {
+            /** Key */
+            key: string;
+            /** Open Without */
+            open_without: string;
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * ClosingIn
+         * @description What a closing check found.
+         */
+        ClosingIn: {
+            /**
+             * Note
+             * @default
+             */
+            note: string;
+        };
+        /**
+         * ClosingOut
+         * @description A closing check with what was found.
+         */
+        ClosingOut: {
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            check: components["schemas"]["ClosingCheck"];
+            /** Done */
+            done: boolean;
+            /** Note */
+            note: string;
+        };
+        /**
          * Coil
          * @description An ignition coil by its primary.
          *
@@ -7420,6 +7540,25 @@ export interface components {
             sentence: string;
         };
         /**
+         * Figure
+         * @description A figure as data: bars of a share each, with a word for what may be said of it.
+         *
+         *     Attributes
+         *     ----------
+         *     labels : tuple of str
+         *     shares : tuple of float
+         *         0 to 1. [–]
+         *     words : tuple of str
+         */
+        Figure: {
+            /** Labels */
+            labels: string[];
+            /** Shares */
+            shares: number[];
+            /** Words */
+            words: string[];
+        };
+        /**
          * Film
          * @description What walls do.
          *
@@ -8117,6 +8256,16 @@ export interface components {
             state: "proven" | "likely" | "open" | "extrapolated";
         };
         /**
+         * Grid
+         * @description A table of a paper: heads and rows of text.
+         */
+        Grid: {
+            /** Heads */
+            heads: string[];
+            /** Rows */
+            rows: string[][];
+        };
+        /**
          * GuestJobOut
          * @description The job that a guest came for.
          */
@@ -8188,6 +8337,23 @@ export interface components {
             name: string;
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * HandoverOut
+         * @description A paper, the closing checks, and what papers there are.
+         */
+        HandoverOut: {
+            /** Closing */
+            closing: components["schemas"]["ClosingOut"][];
+            paper: components["schemas"]["Paper"];
+            /** Papers */
+            papers: {
+                [key: string]: string;
+            };
+            /** Sizes */
+            sizes: {
+                [key: string]: string;
+            };
         };
         /**
          * HardwareOut
@@ -11022,6 +11188,38 @@ export interface components {
             title: string;
         };
         /**
+         * Paper
+         * @description A paper.
+         *
+         *     Attributes
+         *     ----------
+         *     key : {"customer", "shop", "calibrator"}
+         *     title : str
+         *     head : str
+         *         What is said first, on page one.
+         *     is_proven : bool
+         *         Whether nothing serious is unproven.
+         *     sections : tuple of Section
+         *     unproven : tuple of Unproven
+         */
+        Paper: {
+            /** Head */
+            head: string;
+            /** Is Proven */
+            is_proven: boolean;
+            /**
+             * Key
+             * @enum {string}
+             */
+            key: "customer" | "shop" | "calibrator";
+            /** Sections */
+            sections: components["schemas"]["Section"][];
+            /** Title */
+            title: string;
+            /** Unproven */
+            unproven: components["schemas"]["Unproven"][];
+        };
+        /**
          * ParkedIn
          * @description Coolant of an engine that stands.
          */
@@ -11163,6 +11361,24 @@ export interface components {
              * @description how it was read, and what was passed over
              */
             sentences: string[];
+        };
+        /**
+         * PdfIn
+         * @description Which paper, and on which size.
+         */
+        PdfIn: {
+            /**
+             * Paper
+             * @default customer
+             * @enum {string}
+             */
+            paper: "customer" | "shop" | "calibrator";
+            /**
+             * Size
+             * @default a4
+             * @enum {string}
+             */
+            size: "a4" | "letter";
         };
         /**
          * PeopleOut
@@ -12921,6 +13137,21 @@ export interface components {
         SecretIn: {
             /** Secret */
             secret: string;
+        };
+        /**
+         * Section
+         * @description A section: title, paragraphs, then a table and a figure where it has them.
+         */
+        Section: {
+            figure?: components["schemas"]["Figure"] | null;
+            grid?: components["schemas"]["Grid"] | null;
+            /**
+             * Paragraphs
+             * @default []
+             */
+            paragraphs: string[];
+            /** Title */
+            title: string;
         };
         /**
          * SensorDefaultsOut
@@ -15569,6 +15800,30 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+        };
+        /**
+         * Unproven
+         * @description Something that is not proven.
+         *
+         *     Attributes
+         *     ----------
+         *     what : str
+         *         In a sentence.
+         *     proof : str
+         *         What would prove it.
+         *     serious : bool
+         *         Whether the car should not be handed over without a word about it.
+         */
+        Unproven: {
+            /** Proof */
+            proof: string;
+            /**
+             * Serious
+             * @default false
+             */
+            serious: boolean;
+            /** What */
+            what: string;
         };
         /**
          * UploadOut
@@ -19597,6 +19852,176 @@ export interface operations {
         responses: {
             /** @description No Content */
             204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handover_get: {
+        parameters: {
+            query?: {
+                paper?: "customer" | "shop" | "calibrator";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandoverOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handover_close: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClosingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ClosingCheck"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handover_pdf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PdfIn"];
+            };
+        };
+        responses: {
+            /** @description Accepted */
+            202: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TaskOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handover_pdf_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                digest: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };

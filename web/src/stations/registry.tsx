@@ -178,6 +178,13 @@ export const STATIONS: StationSheet[] = [
         opens: { '': 'Open the pulls' },
     },
     {
+        key: 'handover',
+        home: 'handover',
+        routes: [{ path: 'handover/:part?', page: lazyPage(() => import('./handover'), 'HandoverPage') }],
+        ways: [{ keys: 'g x', to: 'handover', does: 'go to the handover: the end of the job' }],
+        opens: { '': 'Open the handover' },
+    },
+    {
         key: '',
         home: 'logbook',
         routes: [{ path: 'logbook', page: lazyPage(() => import('./logbook'), 'LogbookPage') }],

@@ -57,7 +57,9 @@ function Laid({ first, second, channel, unit }: { first: number; second: number;
                 </Box>
                 {byHand !== null && <Button onClick={() => setByHand(null)}>As the data say</Button>}
             </Box>
-            <CurvePlot title="Both logs" xLabel="time of the first [s]" yLabel={unit} series={[{ name: 'first', points: line(one.data, 0) }, { name: 'second', points: line(other.data, shift), look: 'broken' }]} height={260} />
+            <Box sx={{ maxWidth: 720 }}>
+                <CurvePlot title="Both logs" xLabel="time of the first [s]" yLabel={unit} series={[{ name: 'first', points: line(one.data, 0) }, { name: 'second', points: line(other.data, shift), look: 'broken' }]} height={260} />
+            </Box>
         </>
     );
 }

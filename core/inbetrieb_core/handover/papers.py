@@ -1,0 +1,323 @@
+"""Three papers from one set of facts: for the customer, for the shop, for the next calibrator."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass
+from typing import Literal
+
+from ..provenance import KINDS
+from ..sentences import celsius
+from .closing import CLOSING
+from .facts import JobFacts
+from .unproven import LIKELY, Unproven, unproven
+
+PaperKey = Literal["customer", "shop", "calibrator"]
+PAPERS: dict[PaperKey, str] = {
+    "customer": "For the customer",
+    "shop": "For the shop",
+    "calibrator": "For the next calibrator",
+}
+_MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A table of a paper: heads and rows of text."""
+
+    heads: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A figure as data: bars of a share each, with a word for what may be said of it.
+
+    Attributes
+    ----------
+    labels : tuple of str
+    shares : tuple of float
+        0 to 1. [–]
+    words : tuple of str
+    """
+
+    labels: tuple[str, ...]
+    shares: tuple[float, ...]
+    words: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Section:
+    """A section: title, paragraphs, then a table and a figure where it has them."""
+
+    title: str
+    paragraphs: tuple[str, ...] = ()
+    grid: Grid | None = None
+    figure: Figure | None = None
+
+
+@dataclass(frozen=True)
+class Paper:
+    """A paper.
+
+    Attributes
+    ----------
+    key : {"customer", "shop", "calibrator"}
+    title : str
+    head : str
+        What is said first, on page one.
+    is_proven : bool
+        Whether nothing serious is unproven.
+    sections : tuple of Section
+    unproven : tuple of Unproven
+    """
+
+    key: PaperKey
+    title: str
+    head: str
+    is_proven: bool
+    sections: tuple[Section, ...]
+    unproven: tuple[Unproven, ...]
+
+
+def paper(key: PaperKey, facts: JobFacts) -> Paper:
+    """Return one of the papers of a job.
+
+    Parameters
+    ----------
+    key : str
+        Of :data:`PAPERS`.
+    facts : JobFacts
+    """
+    missing = unproven(facts)
+    serious = [one for one in missing if one.serious]
+    sections = {"customer": _customer, "shop": _shop, "calibrator": _calibrator}[key](
+        facts, missing
+    )
+    return Paper(
+        key,
+        f"{facts.name}: {PAPERS[key].lower()}",
+        _head(facts, serious),
+        not serious,
+        sections,
+        missing,
+    )
+
+
+def _head(facts: JobFacts, serious: list[Unproven]) -> str:
+    proven = sum(c.coverage == "proven" for c in facts.chances)
+    of = f"Cold starts are proven at {proven} of {len(facts.chances)} check temperatures."
+    if not serious:
+        return f"{of} Nothing serious is left open; what was not tried is listed."
+    return f"This car is not proven: {len(serious)} serious point{'s are' if len(serious) > 1 else ' is'} open. {of}"
+
+
+def _missing(missing: tuple[Unproven, ...], *, most: int | None = None) -> Section:
+    shown = missing if most is None else missing[:most]
+    rows = tuple((("Serious: " if one.serious else "") + one.what, one.proof) for one in shown)
+    more = (
+        ()
+        if most is None or len(missing) <= most
+        else (f"{len(missing) - most} more are in the paper for the shop.",)
+    )
+    return Section("What is not proven", more, Grid(("What", "What would prove it"), rows))
+
+
+def _coverage(facts: JobFacts) -> Section:
+    figure = Figure(
+        tuple(celsius(c.coolant_c) for c in facts.chances), tuple(round(c.good, 3) for c in facts.chances),
+        tuple(c.coverage for c in facts.chances),
+    )  # fmt: skip
+    return Section(
+        "Starting, by temperature", (_year(facts),), None, figure if facts.chances else None
+    )
+
+
+def _year(facts: JobFacts) -> str:
+    """Return how much of a year is covered, by the typed minima."""
+    if len(facts.monthly_c) != len(_MONTHS) or not facts.chances:
+        return "How much of a year that is: not told, the minima of the months were not typed (mornings, station 9)."
+    good = []
+    for month, low in zip(_MONTHS, facts.monthly_c, strict=True):
+        nearest = min(facts.chances, key=lambda c: abs(c.coolant_c - low))
+        if nearest.coverage == "proven" or nearest.good >= LIKELY:
+            good.append(month)
+    if len(good) == len(_MONTHS):
+        return "By the minima of this place its cold mornings of all twelve months are proven or likely."
+    open_months = [m for m in _MONTHS if m not in good]
+    return f"By the minima of this place the cold mornings of {len(good)} of 12 months are proven or likely; open: {', '.join(open_months)}."
+
+
+def _customer(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]:
+    done = {one.key: one for one in facts.closing}
+    told = done.get("spare")
+    service = done.get("service")
+    return (
+        Section(
+            "Your car",
+            (
+                f"{facts.engine}. Fuel: {facts.fuel}. Controller: {facts.controller}.",
+                f"Calibrated by {facts.workshop} at {facts.altitude_m:.0f} m.",
+            ),
+        ),  # fmt: skip
+        _coverage(facts),
+        Section(
+            "What you should know",
+            (
+                "Turn the key, wait until the pump is silent, then start with the foot off the pedal unless you were told otherwise.",
+                told.note
+                if told and told.note
+                else "What to do when it will not start was not written down yet: ask before you drive off.",
+                service.note
+                if service and service.note
+                else "The next service was not agreed yet.",
+                *(f"Limit: {limit}." for limit in facts.limits),
+            ),
+        ),  # fmt: skip
+        _missing(tuple(one for one in missing if one.serious) or missing[:6], most=12),
+    )
+
+
+def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]:
+    starts = tuple(
+        (str(s.number), s.day, celsius(s.coolant_c), s.verdict, s.sentence) for s in facts.starts
+    )
+    return (
+        _missing(missing),
+        Section(
+            "The engine",
+            (
+                f"{facts.engine}. Fuel: {facts.fuel}. Controller: {facts.controller}. {facts.altitude_m:.0f} m.",
+                facts.note,
+            ),
+        ),  # fmt: skip
+        _origins(facts),
+        _coverage(facts),
+        Section(
+            "Gates",
+            (),
+            Grid(
+                ("Gate", "State", "What it says"),
+                tuple((g.title, "open" if g.is_open else "waits", g.sentence) for g in facts.gates),
+            ),
+        ),  # fmt: skip
+        Section(
+            "Starts",
+            (f"{len(facts.starts)} starts, {sum(s.good for s in facts.starts)} good.",),
+            Grid(("No.", "Day", "Coolant", "Verdict", "What was said"), starts),
+        ),  # fmt: skip
+        Section(
+            "Pulls",
+            (f"{len(facts.pulls)} pulls.",),
+            Grid(
+                ("No.", "Day", "Driven with", "Power", "Stop"),
+                tuple(
+                    (
+                        str(p.number),
+                        p.day,
+                        p.words,
+                        "" if p.power_kw is None else f"{p.power_kw:.0f} kW",
+                        p.stop,
+                    )
+                    for p in facts.pulls
+                ),
+            ),
+        ),  # fmt: skip
+        Section("Faults found and mended", facts.mended or ("None was found.",)),
+        Section(
+            "Decisions and written reasons",
+            (),
+            Grid(
+                ("Where", "What", "By", "Day", "Reason"),
+                tuple(
+                    (d.where, d.what, d.by, d.day, d.reason)
+                    for d in (*facts.decisions, *facts.skipped)
+                ),
+            ),
+        ),  # fmt: skip
+        Section(
+            "Revisions",
+            (),
+            Grid(
+                ("No.", "Day", "By", "How", "Note"),
+                tuple((str(r.number), r.day, r.by, r.origin, r.note) for r in facts.revisions),
+            ),
+        ),  # fmt: skip
+        Section(
+            "Wiring as built",
+            (f"{facts.photographs} photographs are kept with the job.",),
+            Grid(("Function", "Pin", "Wire"), facts.wiring),
+        ),  # fmt: skip
+        _closing(facts),
+    )
+
+
+def _calibrator(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]:
+    rows = tuple(
+        (t.title, t.unit, *(str(t.cells.get(kind, 0)) for kind in KINDS), t.assumed) for t in facts.tables
+    )  # fmt: skip
+    return (
+        Section(
+            "Where to go on",
+            (
+                f"Newest revision {facts.revision}; in the car: {'not stamped' if facts.in_car is None else facts.in_car}.",
+                facts.idle or "The warm idle was not looked at.",
+                f"{facts.passes} passes over the fuel map, {facts.passes_taken} taken.",
+            ),
+        ),  # fmt: skip
+        _missing(missing),
+        Section(
+            "Tables and the origin of their cells",
+            (),
+            Grid(
+                ("Table", "Unit", *(kind.replace("_", " ") for kind in KINDS), "Assumed at"), rows
+            ),
+        ),
+        _coverage(facts),
+        Section(
+            "Revisions",
+            (),
+            Grid(
+                ("No.", "Day", "By", "How", "Note"),
+                tuple((str(r.number), r.day, r.by, r.origin, r.note) for r in facts.revisions),
+            ),
+        ),  # fmt: skip
+        Section("Limits of full load", facts.limits or ("None was entered.",)),
+    )
+
+
+def _origins(facts: JobFacts) -> Section:
+    total: Counter[str] = Counter()
+    for table in facts.tables:
+        total.update(table.cells)
+    whole = max(1, sum(total.values()))
+    shares = ", ".join(
+        f"{100 * total[kind] / whole:.0f} % {kind.replace('_', ' ')}"
+        for kind in KINDS
+        if total[kind]
+    )
+    assumed = tuple(
+        (t.title, str(t.cells["assumed"]), t.assumed)
+        for t in facts.tables
+        if t.cells.get("assumed")
+    )
+    return Section(
+        "Where the numbers come from",
+        (f"Of {whole} cells: {shares}.",),
+        Grid(("Table", "Assumed cells", "Where"), assumed),
+    )
+
+
+def _closing(facts: JobFacts) -> Section:
+    done = {one.key: one for one in facts.closing}
+    rows = []
+    for check in CLOSING:
+        one = done.get(check.key)
+        rows.append(
+            (
+                check.title,
+                "not done" if one is None else f"{one.by}, {one.day}",
+                "" if one is None else one.note,
+            )
+        )
+    return Section("Closing checks", (), Grid(("Check", "Done", "Found"), tuple(rows)))

@@ -1,0 +1,1 @@
+"""Handover: the record that says what is proven (station 13)."""

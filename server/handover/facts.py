@@ -1,0 +1,205 @@
+"""The facts of a job, gathered from every app that holds some of them; nothing is written here."""
+
+from __future__ import annotations
+
+from collections import Counter
+from datetime import datetime
+
+import numpy as np
+from inbetrieb_core.commissioning import checks_of
+from inbetrieb_core.engine import EngineSpec
+from inbetrieb_core.handover import (
+    ChanceFact,
+    ClosingFact,
+    DecisionFact,
+    GateFact,
+    JobFacts,
+    PullFact,
+    RevisionFact,
+    StartFact,
+    TableFact,
+)
+from inbetrieb_core.runsheet import steps_of
+from inbetrieb_core.sentences import kilopascal
+from inbetrieb_core.tables import Calibration, Table
+
+from server.calibration.models import Revision
+from server.calibration.services import calibration_of, number_in_the_car, revision_of
+from server.entries.reasons import REASON
+from server.firststart.kinds import DONE
+from server.firststart.services import setup_of
+from server.fuelling.kinds import PASS, TAKEN, TRANSIENTS
+from server.idle.services import facts_of, verdict_on
+from server.intake.models import Photograph
+from server.jobs.engine_data import spec_of
+from server.jobs.models import Job
+from server.mornings.services import entry_of
+from server.order.gates import gates_of
+from server.pulls.kinds import OPENED
+from server.pulls.services import limits_of, rows_of
+from server.trials.estimates import estimate_of
+from server.trials.models import Decision, Trial
+from server.wiring.services import computed, saved_plan
+
+from .kinds import CLOSED
+
+_MOST_PLACES = 6
+_FINDINGS = ("mend", "check")
+
+
+def gather(job: Job) -> JobFacts:
+    """Return the facts of a job as they stand now."""
+    spec, newest = spec_of(job), revision_of(job)
+    calibration = calibration_of(newest)
+    idle = verdict_on(job, facts_of(job))
+    plan = saved_plan(job)
+    passes = list(PASS.rows(job))
+    taken = TAKEN.rows(job).count()
+    last_pass = PASS.read(passes[-1].data) if passes else None
+    limits = limits_of(job)
+    return JobFacts(
+        name=job.name, workshop=job.workshop.name, engine=_engine(spec), fuel=_fuel(spec),
+        controller=plan.profile.name if plan is not None else "not written down", altitude_m=spec.altitude_m,
+        revision=newest.number, in_car=number_in_the_car(job), note=job.note, tables=_tables(calibration),
+        gates=tuple(GateFact(_title(gate.key), gate.is_open, gate.sentence) for gate in gates_of(job)),
+        starts=_starts(job), revisions=_revisions(job), decisions=_decisions(job), skipped=_skipped(job), mended=_mended(job),
+        chances=_chances(job), monthly_c=tuple(entry_of(job)[0].monthly_c), idle=idle.sentence, is_idle_true=idle.is_true,
+        passes=len(passes), passes_taken=taken, map_done=None if last_pass is None else last_pass.done_share,
+        has_transients=TRANSIENTS.newest(job) is not None, pulls=_pulls(job), is_boosted=spec.boost_kpa > 0.0,
+        limits=() if limits is None else (f"manifold pressure {kilopascal(limits.boost_kpa)}", f"lambda {limits.leanest:g} at full load", f"engine speed {limits.speed_rpm:.0f} rpm"),
+        wiring=() if plan is None else tuple((line.title, " ".join(filter(None, (line.connector, line.pin))), f"{line.size_mm2:g} mm² {line.colour}") for line in computed(job, plan.profile, plan.entry).lines),
+        photographs=Photograph.objects.filter(job=job).count(),
+        closing=tuple(ClosingFact(row.key, CLOSED.read(row.data).note, row.created_by.username, _day(row.created_at)) for row in CLOSED.newest_of_each(job)),
+    )  # fmt: skip
+
+
+def _day(moment: datetime) -> str:
+    return moment.date().isoformat()
+
+
+def _engine(spec: EngineSpec) -> str:
+    chambers = f"{spec.chambers} rotors" if spec.cycle == "rotary" else f"{spec.chambers} cylinders"
+    boost = f", boost {kilopascal(spec.boost_kpa)}" if spec.boost_kpa else ""
+    where = "throttle-body injection" if spec.wet_manifold else "port injection"
+    return f"{spec.displacement_l:g} l, {chambers}, {where}{boost}"
+
+
+def _fuel(spec: EngineSpec) -> str:
+    share = spec.ethanol_volume_share
+    return "petrol" if share < 0.02 else f"{100 * share:.0f} % ethanol"
+
+
+def _title(key: str) -> str:
+    return key.replace("-", " ").capitalize()
+
+
+def _tables(calibration: Calibration) -> tuple[TableFact, ...]:
+    return tuple(_table(table) for table in calibration.tables.values())
+
+
+def _table(table: Table) -> TableFact:
+    kinds = np.array([mark.kind for mark in np.ravel(table.provenance)])
+    cells = Counter(kinds.tolist())
+    places = [table.place(tuple(index)) for index in np.argwhere(kinds.reshape(table.values.shape) == "assumed")[:_MOST_PLACES]] if table.axes else []  # fmt: skip
+    rest = cells["assumed"] - len(places)
+    said = "; ".join(places) + (f" and {rest} more" if places and rest > 0 else "")
+    return TableFact(table.definition.title, table.definition.unit, dict(cells), said)
+
+
+def _starts(job: Job) -> tuple[StartFact, ...]:
+    rows = Trial.objects.filter(job=job, kind="start").select_related("in_short").order_by("number")
+    return tuple(
+        StartFact(t.number, _day(t.created_at), t.coolant_c, t.verdict, t.good, t.in_short.sentence if hasattr(t, "in_short") else "")
+        for t in rows
+    )  # fmt: skip
+
+
+def _revisions(job: Job) -> tuple[RevisionFact, ...]:
+    rows = (
+        Revision.objects.filter(job=job)
+        .defer("tables")
+        .select_related("created_by")
+        .order_by("number")
+    )
+    return tuple(
+        RevisionFact(r.number, _day(r.created_at), r.created_by.username, r.origin, r.note)
+        for r in rows
+    )
+
+
+def _decisions(job: Job) -> tuple[DecisionFact, ...]:
+    found = [
+        DecisionFact(_title(row.key), "passed without it", row.created_by.username, _day(row.created_at), REASON.read(row.data).reason)
+        for row in REASON.newest_of_each(job)
+        if REASON.read(row.data).reason
+    ]  # fmt: skip
+    found += [
+        DecisionFact(f"Fuel map, pass {t.number}", "taken although a cause was likely", row.created_by.username, _day(row.created_at), t.reason)
+        for row in TAKEN.rows(job).select_related("created_by")
+        if (t := TAKEN.read(row.data)).reason
+    ]  # fmt: skip
+    found += [
+        DecisionFact(f"Pull {OPENED.read(row.data).pull}", "pulled on after a stop", row.created_by.username, _day(row.created_at), OPENED.read(row.data).reason)
+        for row in OPENED.rows(job).select_related("created_by")
+    ]  # fmt: skip
+    found += [
+        DecisionFact(f"Trial {d.trial.number}", "advice declined", d.created_by.username, _day(d.created_at), d.note or "no reason")
+        for d in Decision.objects.filter(trial__job=job, kind="declined").select_related("trial", "created_by")
+    ]  # fmt: skip
+    return tuple(found)
+
+
+def _skipped(job: Job) -> tuple[DecisionFact, ...]:
+    titles = {step.key: step.title for step in steps_of(spec_of(job), setup_of(job))}
+    return tuple(
+        DecisionFact("First start", titles.get(row.key, row.key), row.created_by.username, _day(row.created_at), done.skipped)
+        for row in DONE.newest_of_each(job)
+        if (done := DONE.read(row.data)).skipped
+    )  # fmt: skip
+
+
+def _mended(job: Job) -> tuple[str, ...]:
+    found = [
+        f"First start, {row.key.replace('_', ' ')}: {stop}"
+        for row in DONE.rows_of_all(job)
+        for stop in DONE.read(row.data).stopped
+    ]
+    for row in PASS.rows(job):
+        read = PASS.read(row.data)
+        if read.blocks:
+            found.append(f"Fuel map, pass {row.number}: {read.cause_sentence}")
+    found += [f"Pull {row.number}: {row.saved.stop or row.saved.passed[0].sentence}" for row in rows_of(job) if row.saved.stop or row.saved.passed]  # fmt: skip
+    return tuple(found)
+
+
+def _chances(job: Job) -> tuple[ChanceFact, ...]:
+    places = tuple(check.coolant_c for check in checks_of(()))
+    return tuple(
+        ChanceFact(c.coolant_c, c.good, c.coverage) for c in estimate_of(job).chances_at(places)
+    )
+
+
+def _pulls(job: Job) -> tuple[PullFact, ...]:
+    found = []
+    for row in rows_of(job):
+        if row.aside:
+            continue
+        peak = row.saved.pull.peak("power_kw") if row.saved.pull.torque == "measured" else None
+        c = row.saved.conditions
+        words = ", ".join(
+            filter(
+                None,
+                (
+                    c.part,
+                    c.gear and f"gear {c.gear}",
+                    c.fuel,
+                    "" if c.duty_pct is None else f"{c.duty_pct:g} % duty",
+                    c.note,
+                ),
+            )
+        )
+        stop = row.saved.stop or (row.saved.passed[0].sentence if row.saved.passed else "")
+        found.append(
+            PullFact(row.number, _day(row.at), words, None if peak is None else peak[0], stop)
+        )
+    return tuple(found)

@@ -1,0 +1,122 @@
+"""What can be done at station 13: look at the papers, tick what closes the job, and have a paper as PDF."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import re
+import tempfile
+from dataclasses import fields, is_dataclass, replace
+from pathlib import Path
+from typing import Any, TypeVar
+
+from django.conf import settings
+from django.contrib.auth.models import User
+from inbetrieb_core.handover import CLOSING, Paper, PaperKey, paper
+from inbetrieb_core.sentences import fixed, typed
+
+from server.config.problems import Refusal
+from server.config.writes import writing
+from server.jobs.models import Job
+from server.jobs.units import shown
+from server.tasks.services import Progress
+
+from .facts import gather
+from .kinds import CLOSED, ClosingDone
+from .pdf import Size, paper_pdf
+
+T = TypeVar("T")
+_DIGEST = re.compile(r"[0-9a-f]{64}")
+#: Papers of a job that are kept; older ones are made again where somebody asks.
+_KEPT = 30
+
+
+def paper_of(job: Job, key: PaperKey) -> Paper:
+    """Return a paper of a job as it stands now."""
+    return paper(key, gather(job))
+
+
+@writing()
+def close_check(job: Job, user: User, key: str, note: str) -> None:
+    """Write down what a closing check found.
+
+    Raises
+    ------
+    Refusal
+        404 without it.
+    """
+    if key not in {check.key for check in CLOSING}:
+        raise Refusal(404, "Not found", "There is no such closing check.")
+    CLOSED.add(job, user, ClosingDone(note.strip()[:1000]), key)
+
+
+def in_units(value: T, units: dict[str, str]) -> T:
+    """Return a value of the core with every sentence in it written in the units of a job.
+
+    Parameters
+    ----------
+    value : any
+        A dataclass, a tuple or a text.
+    units : dict of str to str
+        Of the job.
+    """
+    return _written(value, units)  # type: ignore[no-any-return]
+
+
+def _written(value: Any, units: dict[str, str]) -> Any:
+    if isinstance(value, str):
+        return _text(value, units)
+    if isinstance(value, tuple):
+        return tuple(_written(one, units) for one in value)
+    if is_dataclass(value) and not isinstance(value, type):
+        return replace(
+            value, **{f.name: _written(getattr(value, f.name), units) for f in fields(value)}
+        )
+    return value
+
+
+def _text(text: str, units: dict[str, str]) -> str:
+    found = typed(text)
+    written = []
+    for quantity in found.quantities:
+        unit, value = shown(quantity.value, quantity.unit, units)
+        number = fixed(value, quantity.decimals, signed=quantity.signed)
+        written.append(number if quantity.bare or unit == "lambda" else f"{number} {unit}")
+    return found.template.format(*written)
+
+
+def make_pdf(job: Job, key: PaperKey, size: Size, progress: Progress) -> str:
+    """Make a paper as PDF and keep it; return its digest."""
+    progress.tell(0.1, "Gathering what the job holds")
+    found = in_units(paper_of(job, key), dict(job.units))
+    progress.tell(0.6, "Setting the pages")
+    data = paper_pdf(found, size)
+    digest = hashlib.sha256(data).hexdigest()
+    folder = _folder(job)
+    with tempfile.NamedTemporaryFile(dir=folder, suffix=".part", delete=False) as part:
+        part.write(data)
+    os.replace(part.name, folder / f"{digest}.pdf")
+    kept = sorted(folder.glob("*.pdf"), key=lambda path: path.stat().st_mtime, reverse=True)
+    for old in kept[_KEPT:]:
+        old.unlink(missing_ok=True)
+    return digest
+
+
+def _folder(job: Job) -> Path:
+    folder: Path = settings.PAPERS / str(job.pk)
+    folder.mkdir(parents=True, exist_ok=True)
+    return folder
+
+
+def pdf_of(job: Job, digest: str) -> Path:
+    """Return the file of a paper that was made.
+
+    Raises
+    ------
+    Refusal
+        404 without it.
+    """
+    path = _folder(job) / f"{digest}.pdf"
+    if not _DIGEST.fullmatch(digest) or not path.is_file():
+        raise Refusal(404, "Not found", "This paper is not kept any more: make it again.")
+    return path

@@ -1,0 +1,110 @@
+"""The record: what is not proven is read off the facts, each gap by itself; the papers say it first."""
+
+from dataclasses import replace
+
+from django.test import SimpleTestCase
+from inbetrieb_core.handover import (
+    CLOSING,
+    PAPERS,
+    ChanceFact,
+    ClosingFact,
+    DecisionFact,
+    GateFact,
+    JobFacts,
+    PullFact,
+    StartFact,
+    TableFact,
+    paper,
+    unproven,
+)
+from inbetrieb_core.sentences import plain
+
+#: A car on which everything was done.
+WHOLE = JobFacts(
+    "Heron", "Shed", "2.2 l", "petrol", "Box 7", 120.0, 9, 9,
+    tables=(TableFact("Cranking fuel", "%", {"measured": 12}, ""),),
+    gates=(GateFact("Wiring", True, "Signed off."),),
+    starts=(StartFact(1, "2026-11-01", -5.0, "started", True, "It starts."),),
+    chances=tuple(ChanceFact(c, 0.97, "proven") for c in (-10.0, 0.0, 20.0, 85.0)),
+    monthly_c=(-6.0, -5.0, 0.0, 4.0, 8.0, 11.0, 13.0, 13.0, 9.0, 6.0, 1.0, -4.0),
+    idle="The warm idle is true.", is_idle_true=True, passes=3, passes_taken=2, map_done=0.95, has_transients=True,
+    pulls=(PullFact(1, "2026-11-02", "gear 4", 110.0, ""),),
+    closing=tuple(ClosingFact(check.key, "looked at", "anna", "2026-11-03") for check in CLOSING),
+)  # fmt: skip
+
+
+def words(facts):
+    return [plain(one.what) for one in unproven(facts)]
+
+
+class UnprovenTests(SimpleTestCase):
+    def test_of_a_whole_job_only_what_nobody_tried_elsewhere_is_left(self):
+        left = words(WHOLE)
+        self.assertEqual(len(left), 3, left)
+        self.assertFalse(any(one.serious for one in unproven(WHOLE)))
+        self.assertTrue(all(one.proof for one in unproven(WHOLE)))
+
+    def test_each_gap_shows_by_itself_with_what_would_prove_it(self):
+        no = DecisionFact(
+            "Trigger", "passed without it", "anna", "2026-11-01", "No capture lead at hand."
+        )
+        for change, part, serious in (
+            ({"starts": ()}, "No start was ever recorded", True),
+            ({"starts": (replace(WHOLE.starts[0], good=False, verdict="stalled"),)}, "was not good: stalled", True),
+            ({"chances": (ChanceFact(-10.0, 0.3, "extrapolated"),)}, "−10 °C was never seen: good with 30 %", True),
+            ({"chances": (ChanceFact(0.0, 0.9, "likely"),)}, "likely (90 %), not proven", False),
+            ({"chances": (ChanceFact(0.0, 0.5, "open"),)}, "is open", True),
+            ({"gates": (GateFact("Wiring", False, "Sign it off."),)}, "Wiring: Sign it off.", True),
+            ({"decisions": (no,)}, "No capture lead at hand", False),
+            ({"skipped": (replace(no, what="Charging"),)}, "Left out on the first start: Charging", False),
+            ({"is_idle_true": False, "idle": ""}, "warm idle was not looked at", False),
+            ({"passes": 0}, "never corrected from a drive", True),
+            ({"map_done": 0.4}, "40 % are within", False),
+            ({"has_transients": False}, "quick pedal", False),
+            ({"pulls": ()}, "Full load was never measured", False),
+            ({"pulls": (), "is_boosted": True}, "Full load was never measured", True),
+            ({"pulls": (replace(WHOLE.pulls[0], stop="It leans out."),)}, "says stop: It leans out.", True),
+            ({"tables": (TableFact("Idle valve", "%", {"assumed": 6, "measured": 6}, "0 °C"),)}, "6 of 12 cells are assumed", False),
+            ({"in_car": None}, "Nobody stamped", False),
+            ({"in_car": 7}, "car holds revision 7, the newest is 9", True),
+            ({"closing": WHOLE.closing[1:]}, "what happens when a sensor fails", False),
+        ):  # fmt: skip
+            with self.subTest(part):
+                facts = replace(WHOLE, **change)
+                found = [one for one in unproven(facts) if part in plain(one.what)]
+                self.assertEqual(len(found), 1, words(facts))
+                self.assertEqual(found[0].serious, serious)
+                for key in PAPERS:
+                    made = paper(key, facts)
+                    self.assertEqual(made.is_proven, not serious)
+                    self.assertEqual("not proven" in made.head, serious)
+
+    def test_serious_things_stand_first_and_in_every_paper(self):
+        facts = replace(WHOLE, starts=(), passes=0)
+        self.assertTrue(unproven(facts)[0].serious)
+        for key in PAPERS:
+            text = str(paper(key, facts))
+            self.assertIn("No start was ever recorded", text)
+            self.assertIn("never corrected from a drive", text)
+
+
+class PaperTests(SimpleTestCase):
+    def test_taking_one_start_away_changes_the_page(self):
+        fewer = replace(WHOLE, starts=())
+        for key in ("shop", "customer", "calibrator"):
+            self.assertNotEqual(paper(key, WHOLE), paper(key, fewer))
+
+    def test_the_year_is_told_by_typed_minima_or_not_at_all(self):
+        told = plain(str(paper("customer", WHOLE).sections))
+        self.assertIn("all twelve months", told)
+        cold = replace(WHOLE, chances=(ChanceFact(-10.0, 0.2, "extrapolated"), *WHOLE.chances[1:]))
+        self.assertIn("open: Jan", plain(str(paper("customer", cold).sections)))
+        self.assertIn(
+            "were not typed", str(paper("customer", replace(WHOLE, monthly_c=())).sections)
+        )
+
+    def test_each_paper_has_its_own(self):
+        titles = {key: [section.title for section in paper(key, WHOLE).sections] for key in PAPERS}
+        self.assertIn("Wiring as built", titles["shop"])
+        self.assertIn("Tables and the origin of their cells", titles["calibrator"])
+        self.assertLess(len(titles["customer"]), 6)

@@ -1,0 +1,1 @@
+export { HandoverPage } from './HandoverPage';
