@@ -3,247 +3,64 @@
 from __future__ import annotations
 
 import math
-from datetime import datetime
-from typing import Annotated, Literal
 
 from inbetrieb_core.bench import PULL_FAULTS
 from inbetrieb_core.pulls import (
     CHECKS,
     STANDARDS,
     BestSpark,
-    BoostTables,
-    BrakePoint,
     CamSwitch,
     Difference,
     Dip,
-    Exceeded,
-    HeardKnock,
     KnockCell,
-    PullCheck,
-    PullLimits,
     PullRecord,
     PullStretch,
-    SparkPoint,
     Staircase,
-    Standard,
-    SupplyLine,
-    Vehicle,
     fit_spark,
     load_points,
     order_of,
     titles,
 )
-from ninja import Field, File, Form, Router, Schema, Status
+from ninja import File, Form, Router, Status
 from ninja.files import UploadedFile
 
 from server.accounts.requests import SignedInRequest
-from server.config.bodies import Body
-from server.config.body import RequestBody
 from server.config.problems import Problem
 from server.fuelling.api import RevisionMadeOut
 from server.jobs.services import job_of
 from server.tasks.api import TaskOut, accepted
 from server.tasks.services import start
 
-from . import bench, services
-from .kinds import CHECK, Conditions, PullSaved
+from . import bench, following, services
+from .kinds import CHECK
+from .schemas import (
+    BenchPullIn,
+    BeyondLimitsOut,
+    BoostTakenOut,
+    CamsIn,
+    CheckOut,
+    CompareIn,
+    FromLogIn,
+    KnockIn,
+    LimitsIn,
+    NoteIn,
+    NumberOut,
+    NumbersIn,
+    PullPlanIn,
+    PullPlanOut,
+    PullReasonIn,
+    PullRowOut,
+    PullsOut,
+    PullWholeOut,
+    SparkSweepIn,
+    TargetIn,
+    TypedIn,
+)
 from .services import PullRow
 
 router = Router(tags=["pulls"])
 _REFUSED = {404: Problem, 409: Problem, 422: Problem}
 _LARGEST_FILE = 4_000_000
-Numbers = Annotated[list[int], Field(max_length=services.MOST_IN_SERIES)]
-_Short = Annotated[str, Field(max_length=200)]
-
-
-class PullRowOut(Schema):
-    """A pull on the board."""
-
-    number: int
-    at: datetime
-    by: str
-    conditions: Conditions
-    origin: str
-    torque: str = Field(description="measured, relative to other pulls of the same car, or none")
-    revision: int | None
-    from_rpm: float
-    to_rpm: float
-    peak_torque: float | None = Field(description="[N·m], or relative")
-    peak_torque_rpm: float | None
-    peak_power_kw: float | None
-    peak_power_rpm: float | None
-    most_kpa: float | None = Field(description="manifold pressure [kPa]")
-    passed: list[Exceeded]
-    stop: str
-    doubts: list[str]
-    aside: str
-    stand_in: bool
-
-
-class CheckOut(Schema):
-    """A check with its tick."""
-
-    check: PullCheck
-    done: bool
-    note: str
-    by: str
-    at: datetime | None
-
-
-class PullsOut(Schema):
-    """Station 12 of a job."""
-
-    pulls: list[PullRowOut] = Field(description="newest first")
-    limits: PullLimits | None
-    proposed: PullLimits
-    titles: dict[str, tuple[str, str]] = Field(description="title and unit of every limit")
-    checks: list[CheckOut]
-    open_checks: list[str]
-    closed_by: int | None = Field(
-        description="pull that closes the station until a reason is written"
-    )
-    closed_sentence: str
-    supply: SupplyLine
-    standards: dict[str, str]
-    faults: dict[str, str] = Field(description="what can be hidden in a simulated pull")
-    is_boosted: bool
-    channels: dict[str, str] = Field(description="what can be laid over each other")
-
-
-class PullWholeOut(Schema):
-    """One pull, whole."""
-
-    number: int
-    saved: PullSaved
-    power_kw: list[float | None] = Field(description="of its torque, over its speeds [kW]")
-    aside: str
-
-
-class LimitsIn(Body):
-    """Limits that no pull may pass."""
-
-    limits: PullLimits
-
-
-class BeyondLimitsOut(Schema):
-    """What was measured beyond them already."""
-
-    beyond: list[str]
-
-
-class NoteIn(RequestBody):
-    """What was done, or that there is none."""
-
-    note: str = Field("", max_length=500)
-
-
-class PullReasonIn(RequestBody):
-    """Why."""
-
-    reason: str = Field(max_length=2000)
-
-
-class FromLogIn(Body):
-    """Which stretch of which log is a pull."""
-
-    log_id: int
-    begin_s: float
-    end_s: float
-    conditions: Conditions = Field(default_factory=Conditions)
-    vehicle: Vehicle | None = None
-
-
-class TypedIn(Body):
-    """Points of a pull."""
-
-    points: list[tuple[float, float]] = Field(
-        max_length=400, description="speed and torque [1/min, N·m]"
-    )
-    conditions: Conditions = Field(default_factory=Conditions)
-
-
-class BenchPullIn(Body):
-    """A pull of the simulated engine."""
-
-    conditions: Conditions = Field(default_factory=Conditions)
-    faults: list[_Short] = Field(default_factory=list, max_length=8)
-    change_pct: float = Field(0.0, description="what a part makes more [%]")
-    seed: int = 0
-
-
-class NumberOut(Schema):
-    """The number of what was kept."""
-
-    number: int
-
-
-class CompareIn(RequestBody):
-    """A against B."""
-
-    a: Numbers
-    b: Numbers
-    channel: Literal["torque_nm", "power_kw", "map_kpa", "intake_c"] = "torque_nm"
-    wanted_pct: float = Field(1.0, description="difference that should be seen [%]")
-    standard: Standard = "none"
-
-
-class NumbersIn(RequestBody):
-    """Some pulls."""
-
-    numbers: Numbers
-
-
-class CamsIn(RequestBody):
-    """Pulls on each profile alone."""
-
-    low: Numbers
-    high: Numbers
-
-
-class KnockIn(Body):
-    """Quiet pulls, and what was heard."""
-
-    quiet: Numbers = Field(default_factory=list)
-    heard: list[HeardKnock] = Field(default_factory=list, max_length=60)
-
-
-class SparkSweepIn(Body):
-    """A sweep of spark at one load point."""
-
-    points: list[SparkPoint] = Field(max_length=60)
-    fuel: str = Field("", max_length=80)
-
-
-class TargetIn(RequestBody):
-    """Boost that is wanted."""
-
-    target_kpa: float = Field(description="absolute [kPa]")
-
-
-class PullPlanIn(RequestBody):
-    """How many pulls of each, or which load points."""
-
-    each: int = Field(3, ge=1, le=20)
-    from_rpm: float = Field(1500.0, ge=300, le=20_000)
-    to_rpm: float = Field(6000.0, ge=300, le=20_000)
-    step_rpm: float = Field(500.0, ge=100, le=5000)
-    throttles: list[float] = Field(
-        default_factory=lambda: [5.0, 10.0, 20.0, 40.0, 100.0], max_length=20
-    )
-
-
-class PullPlanOut(Schema):
-    """The order of pulls, and load points on a brake."""
-
-    order: list[str]
-    points: list[BrakePoint]
-
-
-class BoostTakenOut(Schema):
-    """What was written."""
-
-    revision: int
-    tables: BoostTables
 
 
 def _row_out(row: PullRow) -> PullRowOut:
@@ -287,7 +104,7 @@ def get_pulls(request: SignedInRequest, job_id: int) -> PullsOut:
     return PullsOut(
         pulls=[_row_out(row) for row in reversed(rows)], limits=services.limits_of(job), proposed=services.proposed_limits(job),
         titles=titles(), checks=checks, open_checks=services.open_checks(job), closed_by=None if bad is None else bad.number,
-        closed_sentence="" if bad is None else bad.saved.stop or bad.saved.passed[0].sentence, supply=services.supply_of(job),
+        closed_sentence="" if bad is None else bad.saved.stop or bad.saved.passed[0].sentence, supply=following.supply_of(job),
         standards={str(key): words for key, words in STANDARDS.items()}, faults=PULL_FAULTS, is_boosted=services.is_boosted(job), channels=_OVERLAYS,
     )  # fmt: skip
 
@@ -408,7 +225,7 @@ def plan(request: SignedInRequest, job_id: int, payload: PullPlanIn) -> PullPlan
 def compare_pulls(request: SignedInRequest, job_id: int, payload: CompareIn) -> Difference:
     """Return what B does against A, with its band, and what it would take to tell."""
     job = job_of(request.user, job_id)
-    return services.difference(
+    return following.difference(
         job, payload.a, payload.b, payload.channel, payload.wanted_pct, payload.standard
     )
 
@@ -418,7 +235,7 @@ def compare_pulls(request: SignedInRequest, job_id: int, payload: CompareIn) -> 
 )
 def dips(request: SignedInRequest, job_id: int, payload: NumbersIn) -> list[Dip]:
     """Return the holes in the torque of some pulls, with their cause and the test that tells."""
-    return services.dips_of(services.chosen(job_of(request.user, job_id), payload.numbers))
+    return following.dips_of(services.chosen(job_of(request.user, job_id), payload.numbers))
 
 
 @router.post(
@@ -426,7 +243,7 @@ def dips(request: SignedInRequest, job_id: int, payload: NumbersIn) -> list[Dip]
 )
 def boost(request: SignedInRequest, job_id: int, payload: NoteIn) -> Staircase:
     """Return where the boost staircase stands, and the next step."""
-    return services.staircase_of(job_of(request.user, job_id))
+    return following.staircase_of(job_of(request.user, job_id))
 
 
 @router.post(
@@ -436,7 +253,7 @@ def boost(request: SignedInRequest, job_id: int, payload: NoteIn) -> Staircase:
 )
 def take_boost(request: SignedInRequest, job_id: int, payload: TargetIn) -> BoostTakenOut:
     """Write boost target and duty over speed into the tables."""
-    revision, tables = services.take_boost(
+    revision, tables = following.take_boost(
         job_of(request.user, job_id), request.user, payload.target_kpa
     )
     return BoostTakenOut(revision=revision.number, tables=tables)
@@ -447,7 +264,7 @@ def take_boost(request: SignedInRequest, job_id: int, payload: TargetIn) -> Boos
 )
 def cams(request: SignedInRequest, job_id: int, payload: CamsIn) -> CamSwitch:
     """Return where to change the cam profile."""
-    return services.switch_of(job_of(request.user, job_id), payload.low, payload.high)
+    return following.switch_of(job_of(request.user, job_id), payload.low, payload.high)
 
 
 @router.post(
@@ -459,7 +276,7 @@ def take_cams(request: SignedInRequest, job_id: int, payload: CamsIn) -> Revisio
     """Write the change-over speed into the tables."""
     job = job_of(request.user, job_id)
     return RevisionMadeOut(
-        revision=services.take_switch(job, request.user, payload.low, payload.high).number
+        revision=following.take_switch(job, request.user, payload.low, payload.high).number
     )
 
 
@@ -470,7 +287,7 @@ def take_cams(request: SignedInRequest, job_id: int, payload: CamsIn) -> Revisio
 )
 def knock(request: SignedInRequest, job_id: int, payload: KnockIn) -> list[KnockCell]:
     """Return where it knocked and how much spark to take out."""
-    return services.knock_of(job_of(request.user, job_id), payload.quiet, payload.heard)
+    return following.knock_of(job_of(request.user, job_id), payload.quiet, payload.heard)
 
 
 @router.post(
@@ -482,7 +299,7 @@ def take_knock(request: SignedInRequest, job_id: int, payload: KnockIn) -> Revis
     """Take the degrees out of the spark table."""
     job = job_of(request.user, job_id)
     return RevisionMadeOut(
-        revision=services.take_knock(job, request.user, payload.quiet, payload.heard).number
+        revision=following.take_knock(job, request.user, payload.quiet, payload.heard).number
     )
 
 
@@ -505,7 +322,7 @@ def full_load(request: SignedInRequest, job_id: int, payload: NumbersIn) -> Stat
     job, user, numbers = job_of(request.user, job_id), request.user, list(payload.numbers)
     services.chosen(job, numbers)
     task = start(
-        job.workshop, user, "full load", lambda progress: {"number": services.solve_full_load(job, user, numbers, progress)}
+        job.workshop, user, "full load", lambda progress: {"number": following.solve_full_load(job, user, numbers, progress)}
     )  # fmt: skip
     return accepted(task)
 

@@ -37,6 +37,8 @@ GENERATED, CORRECTED, _ROUGH = (
 _CAUSE, _SECOND = 0.2, 0.15
 #: Likely enough to be mended first; too small to matter. [–, ln]
 _LIKELY, _SMALL = 0.8, 0.015
+#: Below this a cause is not named. [–]
+_POSSIBLE = 0.1
 _BAND = 1.645
 #: A map counts as corrected where this share of what was visited was measured. [–]
 _MOSTLY = 0.5
@@ -309,7 +311,9 @@ def _told(
     family = None if alone else _family(causes)
     asked = causes[:1] if family is None else family[1][:2]
     said = _sentence(causes, table, alone, family)
-    tests = " ".join(cause.test for cause in asked)
+    # Where nothing speaks for a cause there is nothing to test.
+    suspected = causes and (alone or family is not None or causes[0].probability > _POSSIBLE)
+    tests = " ".join(cause.test for cause in asked) if suspected else ""
     return Fingerprint(tuple(causes), table, alone or family is not None, tests, said, not_told)
 
 
@@ -334,7 +338,7 @@ def _sentence(
         common, members = family
         named = " or ".join(cause.title for cause in members[:2])
         return f"Not the table, but something that {common}: {named}. The test tells which; mend it before a cell is touched."
-    open_still = " or ".join(cause.title for cause in causes[:2] if cause.probability > 0.1)
+    open_still = " or ".join(cause.title for cause in causes[:2] if cause.probability > _POSSIBLE)
     if not open_still:
         return "No cause is likely; the table takes what is left."
     return f"These readings do not tell whether it is the table, {open_still}."

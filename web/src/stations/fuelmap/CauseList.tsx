@@ -56,9 +56,11 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
                             ({size(cause, cause.low)} to {size(cause, cause.high)})
                         </Box>
                     </Typography>
-                    <Button size="small" disabled={again.isPending} onClick={() => again.begin(cause)}>
-                        Mended: read again
-                    </Button>
+                    {result.deciding_test && (
+                        <Button size="small" disabled={again.isPending} onClick={() => again.begin(cause)}>
+                            Mended: read again
+                        </Button>
+                    )}
                 </Box>
             ))}
             <TaskProgress task={again} label="Reading the logs again" />
