@@ -15,6 +15,7 @@ from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
 from server.firststart.api import router as first_start_router
 from server.fuelling.api import router as fuelling_router
+from server.guide.api import router as guide_router
 from server.handover.api import router as handover_router
 from server.hardware.key_on_api import router as key_on_router
 from server.hardware.sensors_api import router as sensors_router
@@ -110,5 +111,6 @@ for router in (
     fuelling_router,
     pulls_router,
     handover_router,
+    guide_router,
 ):
     api.add_router("", router)

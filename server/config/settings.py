@@ -69,6 +69,7 @@ INSTALLED_APPS = [
     "server.fuelling",
     "server.pulls",
     "server.handover",
+    "server.guide",
     "server.demo",
 ]
 

@@ -110,6 +110,7 @@ GOOD = {
                     "before_pct": 0.5,
                     "after_pct": -0.5,
                     "verdict": "lean",
+                    "until_s": 7.0,
                 }
             ],
             "film": FILM,

@@ -85,7 +85,7 @@ def propose_enrichment(
 def _rise(drive: Drive, step: ThrottleStep) -> float:
     """Return by how much the air of a step rises. [–]"""
     before = drive.between(step.time_s - 0.8, step.time_s)
-    after = drive.between(step.time_s + 2.5, step.time_s + 4.0)
+    after = drive.between(step.until_s - 1.0, step.until_s)
     return float(np.median(drive.air[after]) / np.median(drive.air[before])) - 1.0
 
 

@@ -19,15 +19,15 @@ from scipy.optimize import least_squares
 from scipy.signal import lfilter
 
 from ..quantities import FloatArray
-from .steps import AFTER_S, BEFORE_S, Drive, ThrottleStep
+from .steps import BEFORE_S, Drive, ThrottleStep
 
 #: Bounds of share, time constant, lag of the reading, and how much later than thought it comes. [–, s, s, s]
 _BOUNDS = ((0.005, 0.05, 0.0, -0.9), (0.9, 5.0, 0.8, 0.9))
 _STARTS = ((0.1, 0.3, 0.2, 0.0), (0.3, 0.4, 0.2, -0.5), (0.2, 1.5, 0.2, -0.2))
 #: Fuel must move by so much in a step, and so many steps make a fit. [–]
 _MOVES, _LEAST_STEPS, _MOST_STEPS = 0.15, 3, 40
-#: Neighbouring samples of a step err alike for so long. [s]
-_ALIKE_S = 0.4
+#: Neighbouring samples of a step err alike for so long; a step has so many at least. [s, –]
+_ALIKE_S, _LEAST_SAMPLES = 0.4, 30
 _EVERY = 3
 #: Share and time are never surer than this. [–, –, s]
 _KNOWN_SHARE, _KNOWN_TIME, _KNOWN_S = 0.01, 0.05, 0.02
@@ -148,10 +148,10 @@ def _untold(steps: int, sentence: str) -> Film:
 
 
 def _window(drive: Drive, step: ThrottleStep) -> _Window | None:
-    part = drive.between(step.time_s - BEFORE_S, step.time_s + AFTER_S)
+    part = drive.between(step.time_s - BEFORE_S, step.until_s)
     part = slice(part.start, part.stop, _EVERY)
     fuel, air = np.log(np.maximum(drive.fuel[part], 0.05)), np.log(drive.air[part])
-    if np.ptp(fuel) < _MOVES or len(fuel) < 40:
+    if np.ptp(fuel) < _MOVES or len(fuel) < _LEAST_SAMPLES:
         return None
     ends = air[0], float(np.median(air[-20:]))
     way = np.clip((air - ends[0]) / (ends[1] - ends[0]), 0.0, 1.0) if abs(ends[1] - ends[0]) > 0.05 else np.zeros(air.shape)  # fmt: skip

@@ -17,8 +17,11 @@ Verdict = Literal["answered", "lean", "rich", "not_yet", "cold"]
 
 #: A pedal that moves by so much, as quickly as this, is a step; its windows before and after it. [%, %/s, s, s]
 _LEAST_PCT, _LEAST_PCT_S, BEFORE_S, AFTER_S = 3.0, 8.0, 1.0, 4.0
-#: Around a step nothing else moves: speed by so much of it. [–]
-_SPEED_SHARE = 0.25
+#: Movements closer than this are one: a logger writes a quick foot as stairs. What follows it is cut short by the next
+#: movement, and of use from so long on. [s, s]
+_ONE_MOVE_S, _LEAST_AFTER_S = 0.35, 1.6
+#: Around a step nothing else moves: speed by so much of it, the pedal by so much of the step. [–, –]
+_SPEED_SHARE, _HELD_SHARE = 0.35, 0.34
 #: A spike within this is answered; cells that miss their target by more are not proven. [ln]
 SPIKE, PROVEN = 0.04, 0.06
 #: Warm from here; below it a step counts for the cold factor. [°C]
@@ -73,6 +76,8 @@ class ThrottleStep:
     ----------
     time_s, rpm, coolant_c : float
         When, at which speed, how warm. [s, 1/min, °C]
+    until_s : float
+        What follows it is read until then. [s]
     from_pct, to_pct, rate_pct_s : float
         Pedal before and after, and how quickly it moved. [%, %, %/s]
     from_kpa, to_kpa : float
@@ -100,6 +105,7 @@ class ThrottleStep:
     before_pct: float
     after_pct: float
     verdict: Verdict
+    until_s: float
 
 
 def prepared(trace: Trace, calibration: Calibration) -> Drive:
@@ -161,31 +167,50 @@ def throttle_steps(drive: Drive) -> list[ThrottleStep]:
     """Return the steps of the pedal whose mixture can be read, in their order."""
     rate = np.gradient(drive.throttle_pct, drive.time_s)
     moving = np.abs(rate) > _LEAST_PCT_S
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], moving.astype(int), [0]])))
+    moves = _moves(moving, drive.time_s)
     found = []
-    for first, last in zip(edges[::2], edges[1::2], strict=True):
-        step = _step(drive, int(first), int(last) - 1)
+    for place, (first, last) in enumerate(moves):
+        following = moves[place + 1][0] if place + 1 < len(moves) else len(drive.time_s)
+        before = moves[place - 1][1] if place else 0
+        step = _step(drive, first, last, before, following)
         if step is not None:
             found.append(step)
     return found
 
 
-def _step(drive: Drive, first: int, last: int) -> ThrottleStep | None:
+def _moves(moving: np.ndarray, time_s: FloatArray) -> list[tuple[int, int]]:
+    """Return first and last sample of every movement; those close together are one."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], moving.astype(int), [0]])))
+    merged: list[tuple[int, int]] = []
+    for first, last in zip(edges[::2].tolist(), (edges[1::2] - 1).tolist(), strict=True):
+        if merged and time_s[first] - time_s[merged[-1][1]] < _ONE_MOVE_S:
+            merged[-1] = (merged[-1][0], last)
+        else:
+            merged.append((first, last))
+    return merged
+
+
+def _step(
+    drive: Drive, first: int, last: int, moved_before: int, moves_again: int
+) -> ThrottleStep | None:
     """Return the step between two samples; None where it is none, or something else moves."""
     begin_s, end_s = float(drive.time_s[first]), float(drive.time_s[last])
     low, high = float(drive.throttle_pct[first]), float(drive.throttle_pct[last])
     if abs(high - low) < _LEAST_PCT or end_s - begin_s > AFTER_S / 2.0:
         return None
-    before = drive.between(begin_s - BEFORE_S, begin_s - 0.05)
-    after = drive.between(end_s, end_s + AFTER_S)
-    settled = drive.between(end_s + 0.65 * AFTER_S, end_s + AFTER_S)
-    if begin_s - BEFORE_S < drive.time_s[0] or end_s + AFTER_S > drive.time_s[-1]:
+    again_s = float(drive.time_s[min(moves_again, len(drive.time_s) - 1)])
+    until_s = min(end_s + AFTER_S, again_s)
+    rested_s = begin_s - float(drive.time_s[moved_before])
+    if until_s - end_s < _LEAST_AFTER_S or rested_s < BEFORE_S:
         return None
+    before = drive.between(begin_s - BEFORE_S, begin_s - 0.05)
+    after = drive.between(end_s, until_s)
+    settled = drive.between(end_s + 0.65 * (until_s - end_s), until_s)
     whole = slice(before.start, after.stop)
     rpm, fuel = drive.rpm[whole], drive.fuel[whole]
     held = max(np.ptp(drive.throttle_pct[before]), np.ptp(drive.throttle_pct[after]))
     if (
-        held > 0.34 * abs(high - low)
+        held > _HELD_SHARE * abs(high - low)
         or np.ptp(rpm) > _SPEED_SHARE * rpm.mean()
         or fuel.min() <= 0.05
     ):
@@ -204,7 +229,7 @@ def _step(drive: Drive, first: int, last: int) -> ThrottleStep | None:
         round(float(np.median(drive.map_kpa[before])), 1), round(float(np.median(drive.map_kpa[settled])), 1),
         round(100.0 * float(np.expm1(spike)), 1), round(lasts_s, 2),
         round(100.0 * float(np.expm1(rest[0])), 1), round(100.0 * float(np.expm1(rest[1])), 1),
-        _verdict(spike, rest, coolant),
+        _verdict(spike, rest, coolant), round(until_s, 2),
     )  # fmt: skip
 
 

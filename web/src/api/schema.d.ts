@@ -148,6 +148,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/guide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Guide
+         * @description Return the order of work, the glossary, and how everything is computed.
+         */
+        get: operations["guide_get"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/guide/pictures/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get Picture
+         * @description Return a picture of the guide.
+         */
+        get: operations["guide_picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/hardware": {
         parameters: {
             query?: never;
@@ -5818,6 +5858,16 @@ export interface components {
             unit: string;
         };
         /**
+         * Chapter
+         * @description A chapter of how it computes: its title and paragraphs.
+         */
+        Chapter: {
+            /** Paragraphs */
+            paragraphs: string[];
+            /** Title */
+            title: string;
+        };
+        /**
          * Check
          * @description One measurement at the bench.
          *
@@ -8309,6 +8359,34 @@ export interface components {
             made_by: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Guide
+         * @description The whole guide.
+         */
+        Guide: {
+            /** Chapters */
+            chapters: components["schemas"]["Chapter"][];
+            /** Stations */
+            stations: components["schemas"]["GuideStation"][];
+            /** Words */
+            words: components["schemas"]["Word"][];
+        };
+        /**
+         * GuideStation
+         * @description A station of the order of work: number, key, title, what it does, and its picture's name; empty for none.
+         */
+        GuideStation: {
+            /** Does */
+            does: string;
+            /** Key */
+            key: string;
+            /** Number */
+            number: number;
+            /** Picture */
+            picture: string;
+            /** Title */
+            title: string;
         };
         /**
          * Habit
@@ -15025,6 +15103,8 @@ export interface components {
          *     ----------
          *     time_s, rpm, coolant_c : float
          *         When, at which speed, how warm. [s, 1/min, °C]
+         *     until_s : float
+         *         What follows it is read until then. [s]
          *     from_pct, to_pct, rate_pct_s : float
          *         Pedal before and after, and how quickly it moved. [%, %, %/s]
          *     from_kpa, to_kpa : float
@@ -15063,6 +15143,8 @@ export interface components {
             to_kpa: number;
             /** To Pct */
             to_pct: number;
+            /** Until S */
+            until_s: number;
             /**
              * Verdict
              * @enum {string}
@@ -16579,6 +16661,18 @@ export interface components {
             /** Sizes Mm2 */
             sizes_mm2: number[];
         };
+        /**
+         * Word
+         * @description A word of the glossary: what it is called here, what others say, its unit or name in code.
+         */
+        Word: {
+            /** Also */
+            also: string;
+            /** Term */
+            term: string;
+            /** Unit */
+            unit: string;
+        };
     };
     responses: never;
     parameters: never;
@@ -16876,6 +16970,73 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guide_get: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Guide"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    guide_picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -5,7 +5,7 @@ import { Suspense } from 'react';
 import { createBrowserRouter, matchRoutes, RouterProvider } from 'react-router';
 
 import { ApiProblem } from '../api/client';
-import { AccountPage, BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS } from '../stations/registry';
+import { AccountPage, GuidePage, BoardPage, NewJobPage, TrainerPage, OrderPage, STATIONS } from '../stations/registry';
 import { Gate } from './Gate';
 import { NothingHere } from './NothingHere';
 import { Sheet } from './SheetBoundary';
@@ -46,6 +46,7 @@ const routes = [
                     { path: '/', ...sheet(BoardPage) },
                     { path: '/jobs/new', ...sheet(NewJobPage) },
                     { path: '/account', ...sheet(AccountPage) },
+                    { path: '/guide', ...sheet(GuidePage) },
                     { path: '/trainer', ...sheet(TrainerPage) },
                     { path: '*', element: <NothingHere /> },
                 ],

@@ -65,6 +65,9 @@ export function TopBar({ title, children }: { title?: string; children?: ReactNo
             >
                 Keys ?
             </Button>
+            <Button component={Link} to="/guide" color="inherit" size="small" sx={{ display: { xs: 'none', sm: 'inline-flex' } }}>
+                Guide
+            </Button>
             <Button component={Link} to="/account" color="inherit" size="small" sx={{ display: { xs: 'none', sm: 'inline-flex' } }}>
                 {session?.username ?? ''}
             </Button>

@@ -25,6 +25,7 @@ export const BoardPage = lazyPage(() => import('./board'), 'BoardPage');
 export const NewJobPage = lazyPage(() => import('./newjob'), 'NewJobPage');
 export const TrainerPage = lazyPage(() => import('./trainer'), 'TrainerPage');
 export const AccountPage = lazyPage(() => import('./account'), 'AccountPage');
+export const GuidePage = lazyPage(() => import('./guide'), 'GuidePage');
 export const OrderPage = lazyPage(() => import('./order'), 'OrderPage');
 
 /** Every sheet of a job, in the order of the stations: routes, station line, keys and words come from here. */

@@ -19,6 +19,7 @@ import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { describeEngine } from '../../parts/describeEngine';
 import { ProvenScale } from './ProvenScale';
+import { Tour } from './Tour';
 
 /** The jobs of the shop, each with its next action and what is closed until then. */
 export function BoardPage() {
@@ -28,6 +29,7 @@ export function BoardPage() {
     const isPlain = !part.search && !part.aside && part.offset === 0;
     return (
         <Box sx={{ p: { xs: 2, md: 4 }, width: '100%', maxWidth: 1240, mx: 'auto' }}>
+            <Tour />
             <BoardHead part={part} onPart={setPart} />
             {jobs.isError && <ProblemNote error={jobs.error} />}
             {jobs.data?.length === 0 && <Typography>{isPlain ? NO_JOB : 'There is none like that.'}</Typography>}
