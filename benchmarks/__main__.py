@@ -21,6 +21,7 @@ from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
 from inbetrieb_core.logs import Trace, import_log
 from inbetrieb_core.starts import StartSetting, judge_log
 
+from .fuelling import solving
 from .live import long_session, streaming
 
 ROUNDS = 7
@@ -323,6 +324,7 @@ def bench_browser() -> None:
 
 def bench_live() -> None:
     """The live link."""
+    solving(line)
     streaming(line)
     long_session(line)
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import FileResponse
+from django.http import HttpResponse
 from ninja import Router
 
 from server.accounts.requests import SignedInRequest
@@ -22,9 +22,9 @@ def get_guide(request: SignedInRequest) -> Guide:
 @router.get(
     "/guide/pictures/{name}", response={200: None, 404: Problem}, operation_id="guide_picture"
 )
-def get_picture(request: SignedInRequest, name: str) -> FileResponse:
+def get_picture(request: SignedInRequest, name: str) -> HttpResponse:
     """Return a picture of the guide."""
     path = picture_of(name)
     if path is None:
         raise Refusal(404, "Not found", "The guide has no such picture.")
-    return FileResponse(path.open("rb"), content_type="image/png")
+    return HttpResponse(path.read_bytes(), content_type="image/png")

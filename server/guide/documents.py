@@ -95,14 +95,20 @@ def _words(text: str) -> tuple[Word, ...]:
     return tuple(found)
 
 
+def _row(line: str) -> str:
+    """Return a row of a table as a line of words; empty for a rule."""
+    cells = [plain(cell) for cell in line.strip().strip("|").split("|")]
+    return "" if set("".join(cells)) <= set("-: ") else "; ".join(cell for cell in cells if cell)
+
+
 def _chapters(text: str) -> tuple[Chapter, ...]:
     found = []
     for part in text.split("\n## ")[1:]:
         title, _, body = part.partition("\n")
-        lines = [plain(line.lstrip("- ")) for line in body.splitlines()]
+        lines = [_row(line) if line.startswith("|") else plain(line.lstrip("- ")) for line in body.splitlines()]
         found.append(
             Chapter(
-                plain(title), tuple(line for line in lines if line and not set(line) <= set("|-: "))
+                plain(title), tuple(line for line in lines if line)
             )
         )
     return tuple(found)

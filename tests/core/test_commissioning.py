@@ -78,6 +78,8 @@ class NextActionTests(SimpleTestCase):
                 "ladder",
                 "trial",
                 "fuel-map",
+                "pulls",
+                "handover",
             },
         )
 

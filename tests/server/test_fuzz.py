@@ -138,7 +138,7 @@ class ContractTests(ApiTestCase):
         known = {
             "job_id": self.job, "log_id": self.log, "trial_id": self.trial, "function": "coolant",
             "number": 1, "key": "shipped:kutter-52", "task_id": "0" * 32, "item_id": 1, "token_id": 1,
-            "link_id": 1, "person_id": 1,
+            "link_id": 1, "person_id": 1, "other_id": self.log, "digest": "0" * 64, "name": "boost",
         }  # fmt: skip
         query = {}
         for part in operation.get("parameters", ()):

@@ -88,7 +88,7 @@ class GrowthTests(ApiTestCase):
         """Return (status, questions asked) of one reading; nothing is kept of earlier ones."""
         real = path.format(
             job_id=self.job, log_id=self.log, trial_id=self.trial, function="coolant", number=1,
-            key="shipped:kutter-52", task_id="none", item_id=1,
+            key="shipped:kutter-52", task_id="none", item_id=1, other_id=self.log, digest="0" * 64, name="boost",
         )  # fmt: skip
         real += QUERIES.get(path.rsplit("/", 1)[1], "")
         estimates._computed.cache_clear()
@@ -136,6 +136,9 @@ class GrowthTests(ApiTestCase):
                         key="shipped:kutter-52",
                         task_id="none",
                         item_id=1,
+                        other_id=self.log,
+                        digest="0" * 64,
+                        name="boost",
                     )  # fmt: skip
                     + QUERIES.get(path.rsplit("/", 1)[1], "")
                 )
