@@ -105,10 +105,9 @@ def _chapters(text: str) -> tuple[Chapter, ...]:
     found = []
     for part in text.split("\n## ")[1:]:
         title, _, body = part.partition("\n")
-        lines = [_row(line) if line.startswith("|") else plain(line.lstrip("- ")) for line in body.splitlines()]
-        found.append(
-            Chapter(
-                plain(title), tuple(line for line in lines if line)
-            )
-        )
+        lines = [
+            _row(line) if line.startswith("|") else plain(line.lstrip("- "))
+            for line in body.splitlines()
+        ]
+        found.append(Chapter(plain(title), tuple(line for line in lines if line)))
     return tuple(found)

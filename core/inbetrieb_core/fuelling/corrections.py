@@ -13,6 +13,7 @@ import numpy as np
 
 from ..provenance import Provenance
 from ..quantities import FloatArray
+from ..sentences import fixed
 from ..tables import Axis, Calibration, Table
 from .samples import Readings
 from .solve import MapFit, solve_map
@@ -91,7 +92,7 @@ def _correction(
     slope, error = _slope(chosen, away, axes)
     percent, band = (100.0 * 10.0 * v for v in (slope, _BAND * error))
     moves = abs(slope) * (high - low) > _SMALL and abs(slope) > _BAND * error
-    said = f"With 10 {step} more of {what} the engine asks for {percent:+.1f} ± {band:.1f} % fuel beyond what the controller does."
+    said = f"With 10 {step} more of {what} the engine asks for {fixed(percent, 1, signed=True)} ± {band:.1f} % fuel beyond what the controller does."
     if not moves:
         return CorrectionTold(key, True, percent, percent - band, percent + band, (), (), f"{said} Nothing to change.")  # fmt: skip
     before = calibration.tables.get(key)

@@ -9,6 +9,7 @@ from scipy.signal import fftconvolve
 
 from ..errors import LogRefused
 from ..quantities import FloatArray
+from ..sentences import fixed
 
 #: Clock on which they are laid; least overlap of the shorter; agreement that counts, and by so much better than
 #: any other shift further away than this. [s, –, –, –, s]
@@ -87,7 +88,7 @@ def align(
     far = np.abs(np.arange(len(alike)) - place) * _STEP_S > _APART_S
     told = best >= _AGREES and best - float(alike[far].max(initial=-2.0)) >= _BETTER
     said = (
-        f"The second log is moved by {shift:+.2f} s: there both agree ({best:.2f})."
+        f"The second log is moved by {fixed(shift, 2, signed=True)} s: there both agree ({best:.2f})."
         if told
         else "No shift at which they agree: they lie as their own clocks have them."
     )

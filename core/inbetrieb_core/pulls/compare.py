@@ -15,6 +15,7 @@ from scipy import stats
 
 from ..errors import field_refused
 from ..quantities import FloatArray
+from ..sentences import fixed
 from .pull import STEP_RPM, PullRecord
 
 #: Bands; chance of seeing a difference that is there. [–]
@@ -24,7 +25,8 @@ _APART, _LEAST_FOR_DRIFT = 0.6, 5
 _MOST_MORE = 40
 #: Air that warms by so much over a series, or differs so between A and B, is soak. [K]
 _SOAK_K, _DIFFERS_K = 6.0, 4.0
-_OUTLIER = 3.5
+#: A pull stands apart where that happens by chance in so few series; pulls differ by so much at least. [–, ln]
+_CHANCE, _SAME = 0.02, 0.001
 _LEAST_BINS = 5
 
 
@@ -169,7 +171,7 @@ def compare(
         tuple(rpm.tolist()), _rounded(base), _rounded(base * np.exp(delta)), _rounded(100.0 * np.expm1(delta), 2),
         _rounded(100.0 * np.expm1(low), 2), _rounded(100.0 * np.expm1(high), 2), round(percent, 2), round(ends[0], 2),
         round(ends[1], 2), round(100.0 * repeat, 2), None if drift is None else round(drift, 2), told, round(detectable, 2),
-        more, wanted_pct, (head, *_doubts(members, own, order, drift, has_drift)),
+        more, wanted_pct, (head, *_doubts(members, own, design, order, drift, has_drift)),
     )  # fmt: skip
 
 
@@ -231,25 +233,27 @@ def _headline(
     span = f"{rpm[0]:.0f} to {rpm[-1]:.0f} rpm"
     if told:
         word = "more" if percent > 0.0 else "less"
-        return f"B makes {abs(percent):.1f} % {word} than A over {span} (90 % band {ends[0]:+.1f} to {ends[1]:+.1f} %)."
+        return f"B makes {abs(percent):.1f} % {word} than A over {span} (90 % band {fixed(ends[0], 1, signed=True)} to {fixed(ends[1], 1, signed=True)} %)."
     if more is None:
         tail = f"more than {_MOST_MORE} pulls of each would be needed for {wanted:g} %: let it cool, hold the gear, drive it the same way"
     elif more == 0:
         tail = f"it is smaller than {max(detectable, abs(ends[0]), abs(ends[1])):.1f} %, and {wanted:g} % would have been seen"
     else:
         tail = f"{more} more pull{'s' if more > 1 else ''} of each would tell {wanted:g} %"
-    return f"Cannot be told: B against A is {percent:+.1f} % ({ends[0]:+.1f} to {ends[1]:+.1f} %); {tail}."
+    return f"Cannot be told: B against A is {fixed(percent, 1, signed=True)} % ({fixed(ends[0], 1, signed=True)} to {fixed(ends[1], 1, signed=True)} %); {tail}."
 
 
 def _doubts(
-    members: Sequence[Member], own: FloatArray, order: FloatArray, drift: float | None, has_drift: bool
+    members: Sequence[Member], own: FloatArray, design: FloatArray, order: FloatArray, drift: float | None, has_drift: bool
 ) -> list[str]:  # fmt: skip
     told = []
     groups = np.array([m.is_b for m in members])
     if not has_drift:
         told.append("Drift cannot be told from the change in this order: drive A B B A.")
     elif drift is not None and abs(drift) > 0.3:
-        told.append(f"Power drifts by {drift:+.1f} % from one pull to the next; it is taken off.")
+        told.append(
+            f"Power drifts by {fixed(drift, 1, signed=True)} % from one pull to the next; it is taken off."
+        )
     air = np.array(
         [
             np.nanmean(c) if np.isfinite(c := m.pull.channel("intake_c")).any() else np.nan
@@ -284,20 +288,25 @@ def _doubts(
         told.append(
             f"The calibration was not changed: revision {members[0].revision} in all of them."
         )
-    spread = 1.4826 * float(np.median(np.abs(own - np.median(own))))
-    if len(members) >= 5 and spread > 0.0:
-        far = [
-            i
-            for i, v in enumerate(own)
-            if abs(v - float(np.median(own))) > _OUTLIER * max(spread, 0.002)
-        ]
-        told += [
-            f"Pull {order[i]:.0f} stands apart by {100 * own[i]:+.1f} %: look at it, set it aside with a reason or drive it again."
-            for i in far
-        ]
+    told += [
+        f"Pull {order[i]:.0f} stands apart by {fixed(100 * own[i], 1, signed=True)} %: look at it, set it aside with a reason or drive it again."
+        for i in _outliers(own, design)
+    ]
     for m in members:
         told += [f"Pull {m.order:.0f}: {doubt}" for doubt in m.pull.doubts]
     return told
+
+
+def _outliers(own: FloatArray, design: FloatArray) -> list[int]:
+    """Return pulls whose level is no chance beside the others: externally studentised, all of them looked at."""
+    count, free = len(own), len(own) - design.shape[1] - 1
+    if free < 1:
+        return []
+    leverage = np.diag(design @ np.linalg.inv(design.T @ design) @ design.T)
+    left = np.maximum(1.0 - leverage, 1e-9)
+    without = np.maximum((own @ own - own**2 / left) / free, _SAME**2)
+    away = np.abs(own) / np.sqrt(without * left)
+    return np.flatnonzero(away > stats.t.ppf(1.0 - _CHANCE / (2.0 * count), free)).tolist()
 
 
 def _differing(members: Sequence[Member]) -> list[tuple[str, str]]:

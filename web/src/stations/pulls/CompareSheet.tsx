@@ -53,7 +53,7 @@ export function CompareSheet({ pulls }: { pulls: Schemas['PullsOut'] }) {
                     </Box>
                 ))}
             </Box>
-            <Box sx={{ display: 'flex', gap: 1.5, flexWrap: 'wrap', alignItems: 'flex-start' }}>
+            <Box sx={{ display: 'flex', gap: 1.5, flexWrap: 'wrap', alignItems: 'flex-start', mb: 2 }}>
                 <Choice label="Corrected by" value={standard ?? 'none'} onChange={(value) => setStandard(value as typeof standard)} options={pulls.standards} width={180} />
                 <Box sx={{ width: 170 }}>
                     <QuantityField label="Wanted to see" unit="%" value={wanted} onChange={setWanted} />
