@@ -11,9 +11,9 @@ from ..errors import LogRefused
 from ..quantities import FloatArray
 from ..sentences import fixed
 
-#: Clock on which they are laid; least overlap of the shorter; agreement that counts, and by so much better than
+#: Clock on which they are laid; least overlap of the shorter; agreement that counts, and so many times as telling as
 #: any other shift further away than this. [s, –, –, –, s]
-_STEP_S, _OVERLAP, _AGREES, _BETTER, _APART_S = 0.1, 0.3, 0.8, 0.12, 5.0
+_STEP_S, _OVERLAP, _AGREES, _BETTER, _APART_S = 0.1, 0.3, 0.8, 1.35, 5.0
 _MOST_SAMPLES = 400_000
 _LEAST_S = 3.0
 
@@ -57,7 +57,7 @@ def align(
 
     Notes
     -----
-    The shift of the greatest correlation over what overlaps, each side with its own mean and spread there.
+    The shift whose correlation over what overlaps tells most, each side with its own mean and spread there.
     """
     a, a_known = _even(first_s, first)
     b, b_known = _even(second_s, second)
@@ -77,7 +77,11 @@ def align(
     # A stretch in which hardly anything moves agrees with anything.
     moves = (spread_a > 0.05 * float(np.var(a))) & (spread_b > 0.05 * float(np.var(b)))
     alike = np.where(enough & moves & np.isfinite(alike), alike, -2.0)
-    place = int(np.argmax(alike))
+    # How telling: Fisher's z of the correlation, by how much overlaps. A short stretch agrees easily.
+    telling = np.where(
+        alike > -2.0, np.arctanh(np.clip(alike, -0.9999, 0.9999)) * np.sqrt(count), -np.inf
+    )
+    place = int(np.argmax(telling))
     best = float(alike[place])
     fine = 0.0
     if 0 < place < len(alike) - 1 and alike[place - 1] > -2.0 and alike[place + 1] > -2.0:
@@ -86,7 +90,8 @@ def align(
         fine = 0.5 * float(left - right) / float(bend) if bend < 0.0 else 0.0
     shift = float(first_s[0] - second_s[0]) + (place + fine - (len(b) - 1)) * _STEP_S
     far = np.abs(np.arange(len(alike)) - place) * _STEP_S > _APART_S
-    told = best >= _AGREES and best - float(alike[far].max(initial=-2.0)) >= _BETTER
+    other = float(telling[far].max(initial=0.0))
+    told = best >= _AGREES and float(telling[place]) >= _BETTER * other
     said = (
         f"The second log is moved by {fixed(shift, 2, signed=True)} s: there both agree ({best:.2f})."
         if told
