@@ -10,6 +10,7 @@ import numpy as np
 
 from ..errors import field_refused
 from ..quantities import FloatArray
+from ..sentences import kilopascal
 from .limits import Exceeded, Feed, PullLimits, passed_limits
 from .pull import STEP_RPM, PullRecord
 from .supply import supply_line
@@ -119,7 +120,7 @@ def staircase(
         stops.append(line.sentence)
     creeps = _creep(rpm, rows[duties.index(newest.duty_pct)])
     if creeps is not None and rows[duties.index(newest.duty_pct)][-1] > ceiling:
-        stops.append(f"Boost creeps by {creeps:.0f} kPa with speed although duty is held: the wastegate is too small or in the way. No table mends it.")  # fmt: skip
+        stops.append(f"Boost creeps by {kilopascal(creeps)} with speed although duty is held: the wastegate is too small or in the way. No table mends it.")  # fmt: skip
     spooled = _spooled(rpm, rows[-1])
     cut = round(
         min(
@@ -142,14 +143,14 @@ def staircase(
             if target_kpa is not None and target_kpa < limits.boost_kpa - _MARGIN_KPA
             else "limit"
         )
-        return Staircase("done", None, None, *shape, (), tuple(notes), f"Done: {duties[-1]:.0f} % makes {top:.0f} kPa, what the {words} allows.")  # fmt: skip
+        return Staircase("done", None, None, *shape, (), tuple(notes), f"Done: {duties[-1]:.0f} % makes {kilopascal(top)}, what the {words} allows.")  # fmt: skip
     near = passed_limits(newest.pull, _closer(limits), feed)
     step, expected = _next(duties, rising, ceiling, bool(near))
     duty = duties[-1] + step
     if step < 0.5 or duty > 100.0:
-        return Staircase("done", None, None, *shape, (), tuple(notes), f"Done: {duties[-1]:.0f} % makes {top:.0f} kPa; a smaller step than 0.5 % is none.")  # fmt: skip
+        return Staircase("done", None, None, *shape, (), tuple(notes), f"Done: {duties[-1]:.0f} % makes {kilopascal(top)}; a smaller step than 0.5 % is none.")  # fmt: skip
     why = _why(step, expected - top, ceiling - top, near)
-    return Staircase("step", round(duty, 1), round(expected, 0), *shape, (), tuple(notes), f"Next: {duty:.1f} % duty, {expected:.0f} kPa at most are expected. {why}")  # fmt: skip
+    return Staircase("step", round(duty, 1), round(expected, 0), *shape, (), tuple(notes), f"Next: {duty:.1f} % duty, {kilopascal(expected)} at most are expected. {why}")  # fmt: skip
 
 
 def _rows(steps: Sequence[BoostStep], duties: Sequence[float]) -> tuple[FloatArray, FloatArray]:
@@ -219,10 +220,10 @@ def _why(step: float, rise: float, room: float, near: Sequence[Exceeded]) -> str
         first = near[0]
         return f"{first.title} is near its limit at {first.rpm:.0f} rpm: no more than {_NEAR_PCT:.0f} % now."
     if room <= 2.0 * STEP_KPA:
-        return f"{room:.0f} kPa are left to the limit: smaller steps now."
+        return f"{kilopascal(room)} are left to the limit: smaller steps now."
     if step >= STEP_PCT:
         return f"No step is larger than {STEP_PCT:.0f} %."
-    return f"No step is larger than {STEP_KPA:.0f} kPa; by what was seen {step:.1f} % may make {rise:.0f} kPa."
+    return f"No step is larger than {kilopascal(STEP_KPA)}; by what was seen {step:.1f} % may make {kilopascal(rise)}."
 
 
 def _notes(
@@ -252,7 +253,7 @@ def _notes(
     creeps = _creep(rpm, rows[-1])
     if creeps is not None:
         told.append(
-            f"Boost creeps: it rises by {creeps:.0f} kPa with speed although duty is held at {duties[-1]:.0f} %."
+            f"Boost creeps: it rises by {kilopascal(creeps)} with speed although duty is held at {duties[-1]:.0f} %."
         )
     if len(duties) > 1:
         slow = _spooled(rpm, rows[-1])
@@ -340,7 +341,7 @@ def boost_tables(stairs: Staircase, target_kpa: float, points: Sequence[float]) 
     duties = np.array(stairs.duties)
     most = float(max(stairs.most_kpa))
     if target_kpa > most + _ACCURATE_KPA:
-        raise field_refused("target_kpa", f"{target_kpa:.0f} kPa was not made by any duty that was pulled; {most:.0f} kPa was. Climb the staircase first.")  # fmt: skip
+        raise field_refused("target_kpa", f"{kilopascal(target_kpa)} was not made by any duty that was pulled; {kilopascal(most)} was. Climb the staircase first.")  # fmt: skip
     rpm = np.array(stairs.rpm)
     targets, needed, inside = [], [], []
     for point in points:
@@ -361,7 +362,7 @@ def boost_tables(stairs: Staircase, target_kpa: float, points: Sequence[float]) 
         )
         inside.append(bool(rpm[0] <= point <= rpm[-1]))
     short = [p for p, t in zip(points, targets, strict=True) if t < target_kpa - _ACCURATE_KPA]
-    said = f"Duty for {target_kpa:.0f} kPa by {len(duties)} duties."
+    said = f"Duty for {kilopascal(target_kpa)} by {len(duties)} duties."
     if short:
         said += f" Up to {max(short):.0f} rpm the turbocharger cannot make it: the target there is what it makes."
     return BoostTables(tuple(points), tuple(needed), tuple(targets), tuple(inside), said)

@@ -9,6 +9,7 @@ import numpy as np
 
 from ..errors import FieldProblem, InputRefused
 from ..quantities import FloatArray
+from ..sentences import celsius, kilopascal, mixture
 from .pull import PullRecord
 
 LimitKey = Literal[
@@ -160,9 +161,21 @@ def passed_limits(pull: PullRecord, limits: PullLimits, feed: Feed) -> tuple[Exc
         value = float(values[place])
         found.append(Exceeded(
             key, title, unit, round(value, 3), limit, pull.rpm[place],
-            f"{title}: {value:.{2 if key == 'leanest' else 0}f} {unit} at {pull.rpm[place]:.0f} rpm, the limit is {limit:g} {unit}.".replace("  ", " ").replace(" .", "."),
+            f"{title}: {_said(key, value)} at {pull.rpm[place]:.0f} rpm, the limit is {_said(key, limit)}.",
         ))  # fmt: skip
     return tuple(found)
+
+
+def _said(key: LimitKey, value: float) -> str:
+    """Return a value of a limit as a quantity, where a job may show it in other units."""
+    unit = _FIELDS[key][1]
+    if unit == "kPa":
+        return kilopascal(value)
+    if unit == "°C":
+        return celsius(value)
+    if key == "leanest":
+        return mixture(value)
+    return f"{value:.0f} {unit}".strip()
 
 
 def _held(values: FloatArray) -> FloatArray:

@@ -10,6 +10,7 @@ import numpy as np
 from scipy import stats
 
 from ..errors import field_refused
+from ..sentences import kilopascal
 from .pull import PullRecord
 
 #: Stay so far from the first knock; take so much out where it knocked beside what the controller took. [°] (common practice)
@@ -234,6 +235,6 @@ def knock_cells(
     for (rpm, load), events in sorted(places.items()):
         take = KNOCKED_DEG + max(taken for taken, _ in events)
         pulls_of = len({number for _, number in events})
-        where = f"{rpm:.0f} rpm" + (f" and {load:.0f} kPa" if load else "")
+        where = f"{rpm:.0f} rpm" + (f" and {kilopascal(load)}" if load else "")
         cells.append(KnockCell(rpm, load, round(take, 1), pulls_of, f"Take {take:.1f}° out at {where}: it knocked in {pulls_of} pull{'s' if pulls_of > 1 else ''}; the margin stays out."))  # fmt: skip
     return cells

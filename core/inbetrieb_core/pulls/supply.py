@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..quantities import FloatArray
+from ..sentences import kilopascal
 from .limits import Feed
 from .pull import PullRecord
 
@@ -87,9 +88,9 @@ def _falls_away(flow: FloatArray, missing: FloatArray) -> tuple[bool, str]:
     light = float(np.median(missing[flow <= np.quantile(flow, 0.3)]))
     heavy = float(np.median(missing[flow >= np.quantile(flow, 0.85)]))
     if heavy > _FALLS_KPA:
-        return True, f"fuel pressure is {heavy:.0f} kPa below its target at most flow"
+        return True, f"fuel pressure is {kilopascal(heavy)} below its target at most flow"
     if heavy - light > _RUNS_AWAY_KPA:
-        return True, f"fuel pressure falls away by {heavy - light:.0f} kPa as flow rises"
+        return True, f"fuel pressure falls away by {kilopascal(heavy - light)} as flow rises"
     return False, ""
 
 
@@ -120,7 +121,7 @@ def _sentence(
         )
     known = [f"duty {duty:.0f} %"] if duty is not None else ["duty not logged"]
     known.append(
-        f"pressure {missing:.0f} kPa below its target at most"
+        f"pressure {kilopascal(missing)} below its target at most"
         if missing is not None
         else "fuel pressure not logged"
     )

@@ -16,6 +16,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { ReasonBox } from '../../parts/ReasonBox';
 import { mono } from '../../parts/theme';
 import { TaskProgress } from '../../parts/TaskProgress';
+import { useShown } from '../../parts/useShown';
 import { useTask } from '../../parts/useTask';
 import { inUnits } from '../../units/said';
 import { formatNumber } from '../../units/units';
@@ -87,6 +88,7 @@ interface RowsProps {
 }
 
 function Rows({ rows, chosen, onTurn }: RowsProps) {
+    const shown = useShown();
     const cell = { py: 0.5, px: 0.75, borderTop: 1, borderColor: 'divider', verticalAlign: 'top' } as const;
     const figure = { ...cell, fontFamily: mono, fontSize: '0.88rem', textAlign: 'right', whiteSpace: 'nowrap' } as const;
     return (
@@ -119,7 +121,7 @@ function Rows({ rows, chosen, onTurn }: RowsProps) {
                                 {row.peak_power_kw === null ? '–' : `${formatNumber(row.peak_power_kw, 0)} kW`}
                             </Box>
                             <Box component="td" sx={figure}>
-                                {row.most_kpa === null ? '–' : `${formatNumber(row.most_kpa, 0)} kPa`}
+                                {row.most_kpa === null ? '–' : shown(row.most_kpa, 'kPa', 0)}
                             </Box>
                             <Box component="td" sx={cell}>
                                 <Doubts row={row} />

@@ -13,6 +13,7 @@ import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';
+import { useShown } from '../../parts/useShown';
 import { inUnits } from '../../units/said';
 import { AddPull } from './AddPull';
 import { staircaseQuery, takeBoost } from './api';
@@ -20,6 +21,7 @@ import { staircaseQuery, takeBoost } from './api';
 /** The boost staircase: where it stands, the next step and why, and what stops it. */
 export function BoostSheet({ pulls }: { pulls: Schemas['PullsOut'] }) {
     const { job } = useJob();
+    const shown = useShown();
     const stairs = useQuery(staircaseQuery(job.id));
     if (!stairs.data) return stairs.error ? <ProblemNote error={stairs.error} /> : <Loading what="Looking at the staircase" />;
     const found = stairs.data;
@@ -31,7 +33,7 @@ export function BoostSheet({ pulls }: { pulls: Schemas['PullsOut'] }) {
             </Typography>
             <Box role={isStop ? 'alert' : 'status'} sx={{ border: isStop ? 3 : 1, borderColor: isStop ? 'error.main' : 'divider', bgcolor: 'background.paper', p: 1.5, mb: 2 }}>
                 <Typography sx={{ fontSize: '1.2rem', fontWeight: 650 }}>{inUnits(found.sentence, job.units)}</Typography>
-                {found.boost_cut_kpa !== null && <Typography sx={{ mt: 0.5 }}>Boost cut at {found.boost_cut_kpa} kPa for the next pull.</Typography>}
+                {found.boost_cut_kpa !== null && <Typography sx={{ mt: 0.5 }}>Boost cut at {shown(found.boost_cut_kpa, 'kPa', 0)} for the next pull.</Typography>}
             </Box>
             {found.notes.length > 0 && <Sentences sentences={found.notes} level="attention" />}
             {found.duties.length > 0 && (

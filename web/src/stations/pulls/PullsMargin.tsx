@@ -4,12 +4,13 @@ import Typography from '@mui/material/Typography';
 import type { Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { inUnits } from '../../units/said';
-import { formatNumber } from '../../units/units';
+import { useShown } from '../../parts/useShown';
 
 /** What the strongest pull says of the supply, and the limits in force. */
 export function PullsMargin({ pulls }: { pulls: Schemas['PullsOut'] }) {
     const { job } = useJob();
     const { supply, limits, titles } = pulls;
+    const shown = useShown();
     return (
         <>
             <Typography variant="h2" sx={{ mb: 1 }}>
@@ -26,7 +27,7 @@ export function PullsMargin({ pulls }: { pulls: Schemas['PullsOut'] }) {
                     <Box key={key} sx={{ display: 'flex', justifyContent: 'space-between', borderTop: 1, borderColor: 'divider', py: 0.4 }}>
                         <Typography variant="body2">{title}</Typography>
                         <Typography variant="body2" sx={{ fontWeight: 650, whiteSpace: 'nowrap' }}>
-                            {formatNumber(limits[key as keyof typeof limits], key === 'leanest' ? 2 : 0)} {unit}
+                            {shown(limits[key as keyof typeof limits], unit, key === 'leanest' ? 2 : 0)}
                         </Typography>
                     </Box>
                 ))

@@ -14,6 +14,7 @@ import { fieldProblem } from '../../parts/fieldProblem';
 import { useJob } from '../../parts/jobContext';
 import { PointGrid, type Row } from '../../parts/PointGrid';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { inUnits } from '../../units/said';
 import { camSwitch, fitSpark, knockQuery, takeCams, takeKnock } from './api';
 
 /** Spark: where it knocked, the best advance of a sweep; and where the cams change. */
@@ -23,27 +24,42 @@ export function SparkSheet({ pulls }: { pulls: Schemas['PullsOut'] }) {
             <Typography variant="h1" sx={{ mb: 1 }}>
                 Spark and cams
             </Typography>
-            <Knock />
+            <Knock pulls={pulls} />
             <Sweep />
             <Cams pulls={pulls} />
         </>
     );
 }
 
-function Knock() {
+function Knock({ pulls }: { pulls: Schemas['PullsOut'] }) {
     const { job } = useJob();
     const queryClient = useQueryClient();
-    const cells = useQuery(knockQuery(job.id)).data ?? [];
-    const take = useMutation({ mutationFn: () => takeKnock(job.id), onSuccess: () => refresh(queryClient, job.id, 'tables') });
+    const [rows, setRows] = useState<Row[]>([]);
+    const [quiet, setQuiet] = useState<number[]>([]);
+    const asked = { quiet, heard: rows.flatMap(([rpm, kpa]) => (rpm == null || kpa == null ? [] : [{ rpm, map_kpa: kpa }])) };
+    const cells = useQuery(knockQuery(job.id, asked)).data ?? [];
+    const take = useMutation({ mutationFn: () => takeKnock(job.id, asked), onSuccess: () => refresh(queryClient, job.id, 'tables') });
+    const usable = pulls.pulls.filter(({ aside }) => !aside);
     return (
         <Box component="section" aria-label="Knock" sx={{ mb: 3 }}>
             <Typography variant="h2" sx={{ mb: 0.5 }}>
                 Where it knocked
             </Typography>
             {cells.map(({ sentence }) => (
-                <Typography key={sentence}>{sentence}</Typography>
+                <Typography key={sentence}>{inUnits(sentence, job.units)}</Typography>
             ))}
             {!cells.length && <Typography>Nowhere, as far as the pulls tell. Knock has to be logged, counted or listened for.</Typography>}
+            {usable.length > 0 && (
+                <Box sx={{ mt: 1 }}>
+                    <Typography variant="body2">Quiet pulls, without knock (little load, much retard): what the signal shows in them is its floor.</Typography>
+                    {usable.map(({ number }) => (
+                        <FormControlLabel key={number} control={<Checkbox size="small" checked={quiet.includes(number)} onChange={() => setQuiet(quiet.includes(number) ? quiet.filter((other) => other !== number) : [...quiet, number])} />} label={`Pull ${number} is quiet`} />
+                    ))}
+                </Box>
+            )}
+            <Box sx={{ maxWidth: 440 }}>
+                <PointGrid title="Heard by ear" columns={[{ title: 'Speed', unit: 'rpm' }, { title: 'Manifold pressure', unit: 'kPa' }]} rows={rows} onChange={setRows} />
+            </Box>
             {cells.length > 0 && (
                 <Button variant="contained" sx={{ mt: 1, minHeight: 44 }} disabled={take.isPending} onClick={() => take.mutate()}>
                     Take these degrees out of the spark table

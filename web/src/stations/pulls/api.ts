@@ -26,8 +26,11 @@ export const dipsQuery = (jobId: number, numbers: readonly number[]) =>
         enabled: numbers.length > 0,
     });
 
-export const knockQuery = (jobId: number) =>
-    queryOptions({ queryKey: ['jobs', jobId, 'pulls', 'knock'], queryFn: () => unwrap(client.POST('/api/jobs/{job_id}/pulls/knock', { ...at(jobId), body: { quiet: [], heard: [] } })) });
+/** Pulls without knock, from which its floor is learned, and what was heard. */
+export type KnockAsked = Schemas['KnockIn'];
+
+export const knockQuery = (jobId: number, body: KnockAsked) =>
+    queryOptions({ queryKey: ['jobs', jobId, 'pulls', 'knock', body], queryFn: () => unwrap(client.POST('/api/jobs/{job_id}/pulls/knock', { ...at(jobId), body })) });
 
 export const saveLimits = (jobId: number, limits: Schemas['PullLimits']) => unwrap(client.POST('/api/jobs/{job_id}/pulls/limits', { ...at(jobId), body: { limits } }));
 
@@ -66,7 +69,7 @@ export const planPulls = (jobId: number, each: number) => unwrap(client.POST('/a
 
 export const takeBoost = (jobId: number, targetKpa: number) => unwrap(client.POST('/api/jobs/{job_id}/pulls/boost/take', { ...at(jobId), body: { target_kpa: targetKpa } }));
 
-export const takeKnock = (jobId: number) => unwrap(client.POST('/api/jobs/{job_id}/pulls/knock/take', { ...at(jobId), body: { quiet: [], heard: [] } }));
+export const takeKnock = (jobId: number, body: KnockAsked) => unwrap(client.POST('/api/jobs/{job_id}/pulls/knock/take', { ...at(jobId), body }));
 
 export const fitSpark = (jobId: number, points: Schemas['SparkPoint'][], fuel: string) => unwrap(client.POST('/api/jobs/{job_id}/pulls/spark', { ...at(jobId), body: { points, fuel } }));
 
