@@ -132,7 +132,7 @@ class LadderTests(BrowserTestCase):
         page.keyboard.press("g")
         page.keyboard.press("o")
         expect(page.get_by_role("heading", name="Order of work")).to_be_visible()
-        expect(page.get_by_text("coming").first).to_be_visible()
+        expect(page.get_by_text("Writes the record", exact=False).first).to_be_visible()
 
     def test_nothing_is_fetched_from_elsewhere(self):
         asked = []

@@ -182,14 +182,14 @@ export const STATIONS: StationSheet[] = [
         key: 'handover',
         home: 'handover',
         routes: [{ path: 'handover/:part?', page: lazyPage(() => import('./handover'), 'HandoverPage') }],
-        ways: [{ keys: 'g x', to: 'handover', does: 'go to the handover' }],
+        ways: [{ keys: 'g n', to: 'handover', does: 'go to the handover' }],
         opens: { '': 'Open the handover' },
     },
     {
         key: '',
         home: 'logbook',
         routes: [{ path: 'logbook', page: lazyPage(() => import('./logbook'), 'LogbookPage') }],
-        ways: [{ keys: 'g o', to: 'logbook', does: 'go to the logbook' }],
+        ways: [{ keys: 'g d', to: 'logbook', does: 'go to the logbook' }],
         opens: {},
     },
     {
