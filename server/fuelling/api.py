@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
-from inbetrieb_core.fuelling import MAPS, MapKey, Mended, layer_titles
+from inbetrieb_core.fuelling import AUTHORITY, MAPS, MapKey, Mended, layer_titles
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -34,7 +34,7 @@ class FuelMapIn(RequestBody):
     filters: list[Annotated[str, Field(max_length=40)]] = Field(
         default_factory=list, max_length=20, description="layers that are switched off"
     )
-    authority: float = Field(0.10, description="most that a cell changes by in this pass [–]")
+    authority: float = Field(AUTHORITY, description="most that a cell changes by in this pass [–]")
     locked: list[Place] = Field(default_factory=list, max_length=_MOST_CELLS)
     revision: int | None = Field(None, description="in the controller, for logs that do not say")
     table: MapKey = "ve"

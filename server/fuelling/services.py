@@ -8,6 +8,7 @@ import numpy as np
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import LogRefused, field_refused
 from inbetrieb_core.fuelling import (
+    AUTHORITY,
     LEAST_HITS_S,
     MAPS,
     CorrectionTold,
@@ -88,7 +89,7 @@ class Asked:
 
     log_ids: tuple[int, ...]
     off: tuple[str, ...] = ()
-    authority: float = 0.10
+    authority: float = AUTHORITY
     locked: tuple[tuple[int, int], ...] = ()
     revision: int | None = None
     table: MapKey = "ve"

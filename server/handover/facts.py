@@ -44,7 +44,6 @@ from server.wiring.services import computed, saved_plan
 from .kinds import CLOSED
 
 _MOST_PLACES = 6
-_FINDINGS = ("mend", "check")
 
 
 def gather(job: Job) -> JobFacts:
@@ -62,7 +61,7 @@ def gather(job: Job) -> JobFacts:
         controller=plan.profile.name if plan is not None else "not written down", altitude_m=spec.altitude_m,
         revision=newest.number, in_car=number_in_the_car(job), note=job.note, tables=_tables(calibration),
         gates=tuple(GateFact(_title(gate.key), gate.is_open, gate.sentence) for gate in gates_of(job)),
-        starts=_starts(job), revisions=_revisions(job), decisions=_decisions(job), skipped=_skipped(job), mended=_mended(job),
+        starts=_starts(job), revisions=_revisions(job), decisions=_decisions(job), skipped=_skipped(job), faults=_faults(job),
         chances=_chances(job), monthly_c=tuple(entry_of(job)[0].monthly_c), idle=idle.sentence, is_idle_true=idle.is_true,
         passes=len(passes), passes_taken=taken, map_done=None if last_pass is None else last_pass.done_share,
         has_transients=TRANSIENTS.newest(job) is not None, pulls=_pulls(job), is_boosted=spec.boost_kpa > 0.0,
@@ -158,7 +157,7 @@ def _skipped(job: Job) -> tuple[DecisionFact, ...]:
     )  # fmt: skip
 
 
-def _mended(job: Job) -> tuple[str, ...]:
+def _faults(job: Job) -> tuple[str, ...]:
     found = [
         f"First start, {row.key.replace('_', ' ')}: {stop}"
         for row in DONE.rows_of_all(job)

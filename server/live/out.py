@@ -11,7 +11,8 @@ from ninja import Field, Schema
 
 from server.config.said import rendered
 
-from .hosts import Host, SweepState
+from .hosts import Host
+from .state import SweepState
 
 
 class StateOut(Schema):

@@ -32,8 +32,9 @@ from server.wiring.services import fading_of
 
 from . import hosts
 from .chunks import last_sign, rows_of
-from .hosts import Host, Limits
+from .hosts import Host
 from .models import LiveEnd, LiveSession
+from .state import Limits
 
 Tables = Literal["newest", "in_car"]
 #: A session that was not written to for so long has no server any more.

@@ -5,8 +5,10 @@ from __future__ import annotations
 import math
 
 from inbetrieb_core.bench import PULL_FAULTS
+from inbetrieb_core.logs import CHANNELS
 from inbetrieb_core.pulls import (
     CHECKS,
+    DRAWN,
     STANDARDS,
     BestSpark,
     CamSwitch,
@@ -19,6 +21,7 @@ from inbetrieb_core.pulls import (
     fit_spark,
     load_points,
     order_of,
+    proposed_limits,
     titles,
 )
 from ninja import File, Form, Router, Status
@@ -27,6 +30,7 @@ from ninja.files import UploadedFile
 from server.accounts.requests import SignedInRequest
 from server.config.problems import Problem
 from server.fuelling.api import RevisionMadeOut
+from server.jobs.engine_data import spec_of
 from server.jobs.services import job_of
 from server.tasks.api import TaskOut, accepted
 from server.tasks.services import start
@@ -78,12 +82,6 @@ def _row_out(row: PullRow) -> PullRowOut:
     )  # fmt: skip
 
 
-_OVERLAYS = {
-    "torque_nm": "Torque", "power_kw": "Power", "map_kpa": "Manifold pressure", "lambda": "Lambda", "spark_deg": "Spark",
-    "fuel_pressure_kpa": "Fuel pressure", "intake_c": "Intake air", "exhaust_c": "Exhaust gas", "knock_deg": "Spark taken by knock",
-}  # fmt: skip
-
-
 @router.get(
     "/jobs/{job_id}/pulls", response={200: PullsOut, 404: Problem}, operation_id="pulls_get"
 )
@@ -102,10 +100,11 @@ def get_pulls(request: SignedInRequest, job_id: int) -> PullsOut:
         for check in CHECKS
     ]  # fmt: skip
     return PullsOut(
-        pulls=[_row_out(row) for row in reversed(rows)], limits=services.limits_of(job), proposed=services.proposed_limits(job),
+        pulls=[_row_out(row) for row in reversed(rows)], limits=services.limits_of(job), proposed=proposed_limits(spec_of(job)),
         titles=titles(), checks=checks, open_checks=services.open_checks(job), closed_by=None if bad is None else bad.number,
         closed_sentence="" if bad is None else bad.saved.stop or bad.saved.passed[0].sentence, supply=following.supply_of(job),
-        standards={str(key): words for key, words in STANDARDS.items()}, faults=PULL_FAULTS, is_boosted=services.is_boosted(job), channels=_OVERLAYS,
+        standards={str(key): words for key, words in STANDARDS.items()}, faults=PULL_FAULTS, is_boosted=services.is_boosted(job),
+        channels={key: CHANNELS[key].title for key in DRAWN}, units=DRAWN,
     )  # fmt: skip
 
 
@@ -225,9 +224,7 @@ def plan(request: SignedInRequest, job_id: int, payload: PullPlanIn) -> PullPlan
 def compare_pulls(request: SignedInRequest, job_id: int, payload: CompareIn) -> Difference:
     """Return what B does against A, with its band, and what it would take to tell."""
     job = job_of(request.user, job_id)
-    return following.difference(
-        job, payload.a, payload.b, payload.channel, payload.wanted_pct, payload.standard
-    )
+    return following.difference(job, payload.a, payload.b, payload.wanted_pct, payload.standard)
 
 
 @router.post(
@@ -309,7 +306,7 @@ def take_knock(request: SignedInRequest, job_id: int, payload: KnockIn) -> Revis
 def spark(request: SignedInRequest, job_id: int, payload: SparkSweepIn) -> BestSpark:
     """Return the best advance of a sweep at one load point, no nearer to knock than the margin."""
     job_of(request.user, job_id)
-    return fit_spark(payload.points, payload.fuel)
+    return fit_spark(payload.points, payload.fuel, payload.knocks_from_deg)
 
 
 @router.post(

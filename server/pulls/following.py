@@ -8,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import field_refused
+from inbetrieb_core.fuelling import Readings, carried_to, joined
 from inbetrieb_core.provenance import Provenance
 from inbetrieb_core.pulls import (
     BoostStep,
@@ -74,7 +75,7 @@ def factor_of(row: PullRow, standard: Standard) -> float:
 
 
 def difference(
-    job: Job, a: Sequence[int], b: Sequence[int], channel: str, wanted_pct: float, standard: Standard
+    job: Job, a: Sequence[int], b: Sequence[int], wanted_pct: float, standard: Standard
 ) -> Difference:  # fmt: skip
     """Return what B does against A.
 
@@ -86,7 +87,7 @@ def difference(
     if set(a) & set(b):
         raise field_refused("b", "A pull is A or B, not both.")
     rows = chosen(job, [*a, *b])
-    found = compare(members_of(rows, set(b), standard), channel=channel, wanted_pct=wanted_pct)
+    found = compare(members_of(rows, set(b), standard), wanted_pct=wanted_pct)
     notes = []
     if standard != "none":
         without_air = [row.number for row in rows if row.saved.conditions.ambient is None]
@@ -272,6 +273,14 @@ def take_switch(job: Job, user: User, low: Sequence[int], high: Sequence[int]) -
     return revision
 
 
+def _as_now(job: Job, row: PullRow, table: Table) -> Readings:
+    """Return what a pull says of the newest fuel map: what that gained since the pull is taken off."""
+    readings = readings_of_pulls([row.saved.pull], table)
+    if row.saved.revision is None:
+        return readings
+    return carried_to(readings, calibration_of(revision_of(job, row.saved.revision))["ve"], table)
+
+
 def solve_full_load(job: Job, user: User, numbers: Sequence[int], progress: Progress) -> int:
     """Correct the fuel map at full load from pulls; return the number of the pass.
 
@@ -283,7 +292,7 @@ def solve_full_load(job: Job, user: User, numbers: Sequence[int], progress: Prog
     rows = chosen(job, numbers)
     newest = revision_of(job)
     table = calibration_of(newest)["ve"]
-    readings = readings_of_pulls([row.saved.pull for row in rows], table)
+    readings = joined([_as_now(job, row, table) for row in rows])
     if not len(readings):
         raise field_refused("numbers", "These pulls hold no lambda with its target and load.")
     progress.tell(0.5, "Reading the pulls")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated
 
 from inbetrieb_core.pulls import (
     BoostTables,
@@ -81,6 +81,7 @@ class PullsOut(Schema):
     faults: dict[str, str] = Field(description="what can be hidden in a simulated pull")
     is_boosted: bool
     channels: dict[str, str] = Field(description="what can be laid over each other")
+    units: dict[str, str] = Field(description="of each of these; empty for none")
 
 
 class PullWholeOut(Schema):
@@ -155,7 +156,6 @@ class CompareIn(RequestBody):
 
     a: Numbers
     b: Numbers
-    channel: Literal["torque_nm", "power_kw", "map_kpa", "intake_c"] = "torque_nm"
     wanted_pct: float = Field(1.0, description="difference that should be seen [%]")
     standard: Standard = "none"
 
@@ -185,6 +185,7 @@ class SparkSweepIn(Body):
 
     points: list[SparkPoint] = Field(max_length=60)
     fuel: str = Field("", max_length=80)
+    knocks_from_deg: float | None = Field(None, description="where knock began [°]")
 
 
 class TargetIn(RequestBody):

@@ -19,10 +19,10 @@ from inbetrieb_core.pulls import (
     Standard,
     Vehicle,
     find_pulls,
+    measured_beyond,
     passed_limits,
     pull_of_log,
     read_dynamometer,
-    refuse_below,
     supply_line,
     typed_pull,
 )
@@ -60,16 +60,6 @@ def feed_of(job: Job) -> Feed:
     spec = spec_of(job)
     return Feed(
         float(spec.injections_per_cycle), float(spec.turns_per_cycle), spec.rail_pressure_kpa, spec.barometric_kpa, spec.manifold_referenced
-    )  # fmt: skip
-
-
-def proposed_limits(job: Job) -> PullLimits:
-    """Return limits as they are usual for an engine; somebody has to enter them."""
-    spec = spec_of(job)
-    boosted = spec.boost_kpa > 0.0
-    return PullLimits(
-        boost_kpa=round(spec.top_map_kpa + (10.0 if boosted else 8.0)), leanest=0.88 if boosted else 0.95, exhaust_c=950.0, knock=2.0,
-        duty_pct=88.0, pressure_falls_kpa=25.0, charge_c=80.0 if boosted else 65.0, speed_rpm=spec.rev_limit_rpm,
     )  # fmt: skip
 
 
@@ -232,7 +222,7 @@ def save_limits(job: Job, user: User, limits: PullLimits) -> list[str]:
         If one cannot be.
     """
     LIMITS.add(job, user, limits.check())
-    return refuse_below(
+    return measured_beyond(
         limits, [row.saved.pull for row in rows_of(job) if not row.aside], feed_of(job)
     )
 

@@ -12,8 +12,9 @@ from inbetrieb_core.idle import SweepPlan
 from inbetrieb_core.live import Opened
 
 from server.live import hosts, services
-from server.live.hosts import Host, Limits
+from server.live.hosts import Host
 from server.live.models import LiveChunk, LiveSession
+from server.live.state import Limits
 from server.live.stream import Feed, parcels_async
 from server.logbook.models import Log
 from server.logbook.samples import read_trace

@@ -3,8 +3,13 @@
 import io
 import json
 import math
+from dataclasses import replace
 
+import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
+
+from server.calibration.services import calibration_of, revise, revision_of
+from server.jobs.models import Job
 
 from .base import FOUR, ApiTestCase
 from .parts import LIMITS
@@ -175,6 +180,25 @@ class DifferenceTests(PullCase):
         number = self.post(self.at("/full-load"), {"numbers": sides["A"]}, 202)["result"]["number"]
         found = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
         self.assertGreater(sum(cell > 0 for row in found["hits"] for cell in row), 5)
+
+    def test_what_the_map_gained_since_the_pulls_is_taken_off(self):
+        self.ready()
+        numbers = [self.pull(seed=1)["number"] for _ in range(2)]
+
+        def factors():
+            result = self.post(self.at("/full-load"), {"numbers": numbers}, 202)["result"]
+            found = self.get(f"/jobs/{self.job}/fuel-map/{result['number']}")["result"]
+            return np.array(found["factor"])[np.array(found["hits"]) > 0]
+
+        before = factors()
+        job = Job.objects.get(pk=self.job)
+        held = calibration_of(revision_of(job))
+        ve = held["ve"]
+        richer = held.with_table(replace(ve, values=np.asarray(ve.values) * 1.06))
+        revise(job, job.created_by, richer, origin="edit", note="6 % more", based_on=1)
+        # The same pulls, driven on the poorer map: 6 % are there now, ln(1.06) less is missing.
+        after = factors()
+        self.assertLess(np.abs(np.log(before / after) - np.log(1.06)).max(), 0.01)
 
     def test_holes_spark_and_cams(self):
         self.ready()

@@ -8,7 +8,7 @@ from .mended import Mended, without
 from .places import MAPS, MapKey, grid_of, looked_up
 from .plan import DrivePoint, plan_drive
 from .proposal import AUTHORITY, LEAST_HITS_S, Proposal, propose, refuse_authority
-from .samples import Readings, Sifted, joined, sift
+from .samples import Readings, Sifted, carried_to, joined, sift
 from .solve import MapFit, roughness_matrix, solve_map
 from .trims import readings_of_trims
 
@@ -35,6 +35,7 @@ __all__ = [
     "Proposal",
     "Readings",
     "Sifted",
+    "carried_to",
     "delay_of",
     "few_left",
     "fingerprint",

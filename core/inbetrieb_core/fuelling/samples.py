@@ -120,10 +120,24 @@ def sift(
     delay = delay_of(trace, calibration["dead_time"].at(_RUNNING_V))
     readings = _binned(trace, calibration, table, counts, delay, load_name)
     newer = None if now is None else now.tables.get(key)
-    if newer is not None and alike(newer, table) and len(readings):
-        then, new = (held_at(t, readings.row, readings.column) for t in (table, newer))
-        readings = replace(readings, need=readings.need + np.log(then / new))
-    return Sifted(readings, layers, delay)
+    return Sifted(readings if newer is None else carried_to(readings, table, newer), layers, delay)
+
+
+def carried_to(readings: Readings, then: Table, newer: Table) -> Readings:
+    """Return what is still missing of readings once the table is another: what it gained since is taken off.
+
+    Parameters
+    ----------
+    readings : Readings
+    then : Table
+        That was in the controller.
+    newer : Table
+        That is to be corrected; where its axes are others, nothing can be taken off.
+    """
+    if not alike(newer, then) or not len(readings):
+        return readings
+    held, new = (held_at(t, readings.row, readings.column) for t in (then, newer))
+    return replace(readings, need=readings.need + np.log(held / new))
 
 
 def _refuse_narrow_band(trace: Trace) -> None:

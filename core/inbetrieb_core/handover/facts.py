@@ -113,7 +113,7 @@ class JobFacts:
     decisions : tuple of DecisionFact
     skipped : tuple of DecisionFact
         Steps of run sheets that were left out, each with its reason.
-    mended : tuple of str
+    faults : tuple of str
         Faults found, in sentences.
     chances : tuple of ChanceFact
         At the check temperatures.
@@ -152,7 +152,7 @@ class JobFacts:
     revisions: tuple[RevisionFact, ...] = ()
     decisions: tuple[DecisionFact, ...] = ()
     skipped: tuple[DecisionFact, ...] = ()
-    mended: tuple[str, ...] = ()
+    faults: tuple[str, ...] = ()
     chances: tuple[ChanceFact, ...] = ()
     monthly_c: tuple[float, ...] = ()
     idle: str = ""

@@ -223,7 +223,7 @@ def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]
                 ),
             ),
         ),  # fmt: skip
-        Section("Faults found and mended", facts.mended or ("None was found.",)),
+        Section("Faults found", facts.faults or ("None was found.",)),
         Section(
             "Decisions and written reasons",
             (),

@@ -8,17 +8,26 @@ from .dips import Dip, find_dips
 from .dynamometer import DynamometerFile, read_dynamometer, typed_pull
 from .from_log import PullStretch, Vehicle, find_pulls, pull_of_log
 from .full_load import readings_of_pulls
-from .limits import Exceeded, Feed, PullLimits, passed_limits, refuse_below, titles
-from .pull import CHANNELS, STEP_RPM, PullRecord
+from .limits import (
+    Exceeded,
+    Feed,
+    PullLimits,
+    measured_beyond,
+    passed_limits,
+    proposed_limits,
+    titles,
+)
+from .pull import CHANNELS, DRAWN, STEP_RPM, PullRecord
 from .spark import BestSpark, HeardKnock, KnockCell, SparkPoint, fit_spark, knock_cells
 from .standards import STANDARDS, Ambient, Standard, correction_factor, is_within
 from .supply import SupplyLine, supply_line
 
 __all__ = [
+    "DRAWN",
     "CHANNELS", "CHECKS", "STANDARDS", "STEP_RPM", "Ambient", "BestSpark", "BoostStep", "BoostTables", "CamSwitch", "PullCheck",
     "Difference", "Dip", "DynamometerFile", "Exceeded", "Feed", "HeardKnock", "KnockCell", "BrakePoint", "Member", "PullRecord",
     "PullLimits", "SparkPoint", "Staircase", "Standard", "PullStretch", "SupplyLine", "Vehicle", "boost_tables", "cam_switch",
     "compare", "correction_factor", "find_dips", "find_pulls", "fit_spark", "is_within", "knock_cells", "load_points", "order_of",
-    "passed_limits", "pull_of_log", "read_dynamometer", "readings_of_pulls", "refuse_below", "staircase", "supply_line", "titles",
+    "passed_limits", "proposed_limits", "pull_of_log", "read_dynamometer", "readings_of_pulls", "measured_beyond", "staircase", "supply_line", "titles",
     "typed_pull",
 ]  # fmt: skip

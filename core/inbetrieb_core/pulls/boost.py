@@ -11,6 +11,7 @@ import numpy as np
 from ..errors import field_refused
 from ..quantities import FloatArray
 from ..sentences import kilopascal
+from ..trade import BOOST_VALVE_LEAST_PCT, BOOST_VALVE_MOST_PCT
 from .limits import Exceeded, Feed, PullLimits, passed_limits
 from .pull import STEP_RPM, PullRecord
 from .supply import supply_line
@@ -23,8 +24,6 @@ _STEEPER = 1.3
 _MARGIN_KPA = 5.0
 #: Creep: pressure that rises with speed although duty is held. Without effect: a step that moves it by less. [kPa, %, kPa]
 _CREEPS_KPA, _STEP_COUNTS_PCT, _EFFECT_KPA = 10.0, 8.0, 2.0
-#: A valve works between these. [%]
-_WORKS_PCT = (10.0, 90.0)
 #: One that has moved nothing up to here has no effect. [%]
 _MOVES_FROM_PCT = 25.0
 #: Spooled where it makes this share of what it holds. [–]
@@ -240,13 +239,13 @@ def _notes(
     )
     moved = None if still is None else abs(float(held[-1] - held[still - 1]))
     if still is not None and moved is not None and moved < _EFFECT_KPA:
-        if duties[-1] <= _WORKS_PCT[0]:
+        if duties[-1] <= BOOST_VALVE_LEAST_PCT:
             told.append(
-                f"Below {_WORKS_PCT[0]:.0f} % a valve hardly moves anything: that is usual."
+                f"Below {BOOST_VALVE_LEAST_PCT:.0f} % a valve hardly moves anything: that is usual."
             )
-        elif duties[-1] > _WORKS_PCT[1]:
+        elif duties[-1] > BOOST_VALVE_MOST_PCT:
             told.append(
-                f"Above {_WORKS_PCT[1]:.0f} % a valve hardly moves anything: that is usual."
+                f"Above {BOOST_VALVE_MOST_PCT:.0f} % a valve hardly moves anything: that is usual."
             )
         elif duties[-1] >= _MOVES_FROM_PCT:
             told.append(f"From {duties[still - 1]:.0f} to {duties[-1]:.0f} % nothing moved: look at the valve's hoses, its wire, its frequency, and which port is which.")  # fmt: skip

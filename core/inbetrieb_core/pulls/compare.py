@@ -65,7 +65,7 @@ class Difference:
     rpm : tuple of float
         [1/min]
     a, b : tuple of float
-        Mean curves, drift taken off. [unit of the channel]
+        Mean torque, drift taken off. [N·m, or relative]
     percent, low, high : tuple of float
         Difference at each speed, and its 90 % band. [%]
     mean_pct, mean_low, mean_high : float
@@ -104,16 +104,14 @@ class Difference:
 
 
 def compare(
-    members: Sequence[Member], *, channel: str = "torque_nm", wanted_pct: float = 1.0
+    members: Sequence[Member], *, wanted_pct: float = 1.0
 ) -> Difference:  # fmt: skip
-    """Return what B does against A.
+    """Return what the torque of B does against that of A, each times the correction of its day.
 
     Parameters
     ----------
     members : sequence of Member
         At least two of A and two of B.
-    channel : str
-        That is compared; torque by default, times the correction of its day.
     wanted_pct : float
         Difference that somebody wants to be able to see. [%]
 
@@ -130,11 +128,11 @@ def compare(
     if not 0.05 <= wanted_pct <= 50.0:
         raise field_refused("wanted_pct", "A difference of 0.05 to 50 % can be wanted.")
     kinds = {m.pull.torque for m in members}
-    if channel == "torque_nm" and len(kinds) > 1:
+    if len(kinds) > 1:
         raise field_refused(
             "members", "Measured torque is not compared with torque from the car's acceleration."
         )
-    rpm, curves = _common(members, channel)
+    rpm, curves = _common(members)
     order = np.array([m.order for m in members], dtype=float)
     design, has_drift = _design(groups, order)
     logs = np.log(np.maximum(curves, 1e-6))
@@ -163,8 +161,9 @@ def compare(
     )
     told = ends[0] > 0.0 or ends[1] < 0.0
     each = min(int(groups.sum()), int((~groups).sum()))
-    detectable = 100.0 * _detectable(repeat, each)
-    more = _more(repeat, each, wanted_pct / 100.0)
+    shows = _reach(free) * mean_error
+    detectable = 100.0 * shows
+    more = 0 if shows <= wanted_pct / 100.0 else _more(repeat, each, wanted_pct / 100.0)
     drift = 100.0 * float(at_level[2]) if has_drift else None
     head = _headline(percent, ends, told, more, wanted_pct, detectable, rpm)
     return Difference(
@@ -183,16 +182,15 @@ def _rounded(values: FloatArray, digits: int = 1) -> tuple[float, ...]:
     return tuple(round(float(v), digits) for v in values)
 
 
-def _common(members: Sequence[Member], channel: str) -> tuple[FloatArray, FloatArray]:
-    """Return the speeds that all pulls have, and their values there, shape (pulls, speeds)."""
+def _common(members: Sequence[Member]) -> tuple[FloatArray, FloatArray]:
+    """Return the speeds that all pulls have, and their torque there, shape (pulls, speeds)."""
     low = max(m.pull.rpm[0] for m in members)
     high = min(m.pull.rpm[-1] for m in members)
     rpm = np.arange(low, high + 1.0, STEP_RPM)
     rows = []
     for m in members:
-        values = m.pull.power_kw if channel == "power_kw" else m.pull.channel(channel)
-        scale = m.factor if channel in ("torque_nm", "power_kw") else 1.0
-        rows.append(np.interp(rpm, m.pull.speed, values, left=np.nan, right=np.nan) * scale)
+        values = m.pull.channel("torque_nm") * m.factor
+        rows.append(np.interp(rpm, m.pull.speed, values, left=np.nan, right=np.nan))
     curves = np.array(rows).reshape(len(members), -1)
     usable = np.isfinite(curves).all(axis=0) & (curves > 0.0).all(axis=0)
     if usable.sum() < _LEAST_BINS:
@@ -213,16 +211,18 @@ def _design(groups: np.ndarray, order: FloatArray) -> tuple[FloatArray, bool]:
     return np.column_stack([base, order - order.mean()]), True
 
 
-def _detectable(repeat: float, each: int) -> float:
-    """Return the difference that so many pulls of each kind show with the wanted chance. [–]"""
-    free = max(1, 2 * each - 2)
-    reach = stats.t.ppf(0.5 + _BAND / 2.0, free) + stats.t.ppf(_POWER, free)
-    return float(reach) * repeat * math.sqrt(2.0 / each)
+def _reach(free: int) -> float:
+    """Return how many standard errors a difference needs to be seen with the wanted chance. [–]"""
+    return float(stats.t.ppf(0.5 + _BAND / 2.0, free) + stats.t.ppf(_POWER, free))
 
 
 def _more(repeat: float, each: int, wanted: float) -> int | None:
-    for more in range(_MOST_MORE + 1):
-        if _detectable(repeat, each + more) <= wanted:
+    """Return how many more pulls of each kind, driven A B B A, would show a difference [–]; None beyond 40."""
+    for more in range(1, _MOST_MORE + 1):
+        planned = order_of(each + more)
+        design, _ = _design(np.array([p == "B" for p in planned]), np.arange(1.0, len(planned) + 1))
+        error = repeat * math.sqrt(float(np.linalg.inv(design.T @ design)[1, 1]))
+        if _reach(len(planned) - design.shape[1]) * error <= wanted:
             return more
     return None
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
 
 from ..quantities import FloatArray
-from .pull import STEP_RPM, PullRecord
+from .pull import SLIPS, STEP_RPM, PullRecord
 
 DipCause = Literal["lean", "rich", "knock", "spark", "boost", "slip", "resonance"]
 
@@ -17,6 +17,8 @@ DipCause = Literal["lean", "rich", "knock", "spark", "boost", "slip", "resonance
 _DEEP, _WIDE_RPM = 0.025, (200.0, 2200.0)
 #: What counts at the hole against its shoulders. [ln, ln, °, °, –]
 _LEAN, _RICH, _SPARK_DEG, _KNOCK_DEG, _BOOST = 0.045, 0.07, 3.0, 1.0, 0.03
+#: Events of a bin at the hole beyond those at its shoulders. [–]
+_KNOCK_EVENTS = 0.5
 _TESTS: dict[DipCause, str] = {
     "lean": "Add the fuel that is missing there and pull again: the hole fills if it is lean.",
     "rich": "Take fuel out there in steps of 3 % and pull again, no leaner than the limit.",
@@ -74,7 +76,7 @@ def find_dips(pulls: Sequence[PullRecord]) -> list[Dip]:
 
     def mean(name: str) -> FloatArray:
         rows = np.array(
-            [np.interp(rpm, p.speed, p.channel(name), left=np.nan, right=np.nan) for p in pulls]
+            [np.interp(rpm, p.speed, _channel(p, name), left=np.nan, right=np.nan) for p in pulls]
         )
         known = np.isfinite(rows)
         return np.asarray(
@@ -88,7 +90,7 @@ def find_dips(pulls: Sequence[PullRecord]) -> list[Dip]:
         return []
     held = np.interp(rpm, rpm[known], torque[known])
     smooth = np.convolve(np.pad(held, 1, mode="edge"), np.ones(3) / 3.0, "valid")
-    slips = any("slip" in doubt for p in pulls for doubt in p.doubts)
+    slips = any(SLIPS in p.doubts for p in pulls)
     dips, spans = [], _spans(rpm, smooth)
     for left, low, right in spans:
         line = np.interp(rpm[low], [rpm[left], rpm[right]], [smooth[left], smooth[right]])
@@ -100,6 +102,11 @@ def find_dips(pulls: Sequence[PullRecord]) -> list[Dip]:
             _TESTS[cause], missing,
         ))  # fmt: skip
     return dips
+
+
+def _channel(pull: PullRecord, name: str) -> FloatArray:
+    """Return a channel of a pull; of the knock counter its events, or every later bin would knock."""
+    return pull.knock_events if name == "knock_count" else pull.channel(name)
 
 
 def _spans(rpm: FloatArray, torque: FloatArray) -> list[tuple[int, int, int]]:
@@ -141,13 +148,13 @@ def _hull(rpm: FloatArray, torque: FloatArray) -> FloatArray:
 
 
 def _cause(
-    left: int, low: int, right: int, mean: object, slips: bool
+    left: int, low: int, right: int, mean: Callable[[str], FloatArray], slips: bool
 ) -> tuple[DipCause, tuple[str, ...]]:
     """Return what stands at a hole and not at its shoulders, the strongest against its own measure."""
     missing: list[str] = []
 
     def dent(name: str) -> float | None:
-        values = mean(name)  # type: ignore[operator]
+        values = mean(name)
         ends, bottom = values[[left, right]], values[max(0, low - 1) : low + 2]
         if not np.isfinite(ends).all() or not np.isfinite(bottom).any():
             missing.append(name)
@@ -156,8 +163,8 @@ def _cause(
         return float(np.nanmean(bottom) - (ends[0] + share * (ends[1] - ends[0])))
 
     scores: dict[DipCause, float] = {}
-    target = mean("lambda_target")  # type: ignore[operator]
-    reading = mean("lambda")  # type: ignore[operator]
+    target = mean("lambda_target")
+    reading = mean("lambda")
     if np.isfinite(reading[low]):
         wanted = target[low] if np.isfinite(target[low]) else 0.5 * (reading[left] + reading[right])
         away = (
@@ -172,14 +179,15 @@ def _cause(
     count = dent("knock_count")
     if retard is not None:
         scores["knock"] = abs(retard) / _KNOCK_DEG
-    elif count is not None and count > 0.5:
-        scores["knock"] = 1.5
+    if count is not None and count > _KNOCK_EVENTS:
+        # Events say that it knocks, not what that costs: enough to count, no more.
+        scores["knock"] = max(1.5, scores.get("knock", 0.0))
     spark = dent("spark_deg")
     if spark is not None:
         scores["spark"] = -spark / _SPARK_DEG
     pressure = dent("map_kpa")
     if pressure is not None:
-        scores["boost"] = -pressure / (_BOOST * float(mean("map_kpa")[low]))  # type: ignore[operator]
+        scores["boost"] = -pressure / (_BOOST * float(mean("map_kpa")[low]))
     # Spark that knock took out is knock's.
     if scores.get("knock", 0.0) >= 1.0:
         scores["spark"] = 0.0

@@ -11,7 +11,7 @@ from ..errors import LogRefused, field_refused
 from ..fuelling.delay import USUAL
 from ..logs import Trace
 from ..quantities import FloatArray
-from .pull import CHANNELS, LEAST_SPAN_RPM, PullRecord, TorqueKind, binned
+from .pull import CHANNELS, LEAST_SPAN_RPM, SLIPS, PullRecord, TorqueKind, binned
 
 #: Pedal wide open, and how long mixture and walls take to settle after it opened. [%, s]
 _OPEN_PCT, _SETTLES_S = 80.0, 0.5
@@ -200,7 +200,7 @@ def _doubts(time: FloatArray, speed: FloatArray, road: FloatArray | None) -> tup
         and float(inner.max()) > _SPINS * middle
         and float(inner.max()) > _SPINS * float(np.quantile(inner, 0.85))
     ):
-        found.append("Speed jumps ahead in it: wheels, belt or clutch slip.")
+        found.append(SLIPS)
     if road is not None:
         moving = np.isfinite(road) & (road > 20.0)
         if moving.sum() > 10:

@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from ..engine import EngineSpec
 from ..errors import FieldProblem, InputRefused
 from ..quantities import FloatArray
 from ..sentences import celsius, kilopascal, mixture
@@ -73,6 +74,20 @@ class PullLimits:
         if problems:
             raise InputRefused(problems)
         return self
+
+
+def proposed_limits(spec: EngineSpec) -> PullLimits:
+    """Return limits as they are usual for an engine; somebody has to enter them. (common practice, no source)
+
+    Parameters
+    ----------
+    spec : EngineSpec
+    """
+    boosted = spec.boost_kpa > 0.0
+    return PullLimits(
+        boost_kpa=round(spec.top_map_kpa + (10.0 if boosted else 8.0)), leanest=0.88 if boosted else 0.95, exhaust_c=950.0, knock=2.0,
+        duty_pct=88.0, pressure_falls_kpa=25.0, charge_c=80.0 if boosted else 65.0, speed_rpm=spec.rev_limit_rpm,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -146,11 +161,10 @@ def passed_limits(pull: PullRecord, limits: PullLimits, feed: Feed) -> tuple[Exc
         "duty_pct": feed.duty_pct(pull), "pressure_falls_kpa": _held(feed.missing_kpa(pull)), "charge_c": pull.channel("intake_c"),
         "speed_rpm": pull.speed,
     }  # fmt: skip
-    knock = pull.channel("knock_count")
-    if np.isfinite(knock).any():
-        # A counter counts on; a signal of events is summed.
-        counted = float(np.nanmax(knock) - np.nanmin(knock))
-        series["knock"] = np.where(knock == np.nanmax(knock), counted, 0.0)
+    events = pull.knock_events
+    if np.isfinite(events).any():
+        # The limit is of a whole pull: it stands where it knocked most.
+        series["knock"] = np.where(events == np.nanmax(events), np.nansum(events), 0.0)
     found = []
     for key, values in series.items():
         limit = float(getattr(limits, key))
@@ -193,7 +207,7 @@ def titles() -> dict[str, tuple[str, str]]:
     return {f.name: _FIELDS[f.name][:2] for f in fields(PullLimits)}  # type: ignore[index]
 
 
-def refuse_below(limits: PullLimits, pulls: list[PullRecord], feed: Feed) -> list[str]:
+def measured_beyond(limits: PullLimits, pulls: list[PullRecord], feed: Feed) -> list[str]:
     """Return what was measured already beyond limits that are entered now, in sentences.
 
     Parameters

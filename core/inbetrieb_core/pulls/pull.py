@@ -17,11 +17,20 @@ TorqueKind = Literal["measured", "relative", "none"]
 STEP_RPM = 100.0
 #: A pull spans so much at least. [1/min]
 LEAST_SPAN_RPM = 1000.0
+#: Doubt of a pull whose speed ran ahead of the car.
+SLIPS = "Speed jumps ahead in it: wheels, belt or clutch slip."
 CHANNELS = (
     "torque_nm", "map_kpa", "lambda", "lambda_target", "spark_deg", "knock_count", "knock_deg", "boost_duty_pct",
     "fuel_pressure_kpa", "intake_c", "coolant_c", "exhaust_c", "pulse_ms", "battery_v", "throttle_pct", "lambda_correction_pct",
     "cam_profile", "ethanol_pct",
 )  # fmt: skip
+
+
+#: Channels that are drawn over speed, each with the unit it is drawn in.
+DRAWN = {
+    "torque_nm": "N·m", "power_kw": "kW", "map_kpa": "kPa", "lambda": "", "spark_deg": "°", "fuel_pressure_kpa": "kPa",
+    "intake_c": "°C", "exhaust_c": "°C", "knock_deg": "°",
+}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -66,6 +75,19 @@ class PullRecord:
     def power_kw(self) -> FloatArray:
         """Power, of the torque. [kW]"""
         return np.asarray(self.channel("torque_nm") * self.speed * np.pi / 30_000.0)
+
+    @property
+    def knock_events(self) -> FloatArray:
+        """Knock events of each bin [–]; of a counter, which never falls, its steps, else the signal itself; NaN without one."""
+        count = self.channel("knock_count")
+        known = np.flatnonzero(np.isfinite(count))
+        held = count[known]
+        if len(held) < 3 or (np.diff(held) < 0.0).any():
+            return count
+        events = np.full(len(count), np.nan)
+        # A bin without a reading hides no event: the next one shows all that came since.
+        events[known] = np.diff(held, prepend=held[0])
+        return events
 
     def peak(self, name: str) -> tuple[float, float] | None:
         """Return the greatest value of a channel and its speed [its unit, 1/min]; None without one."""

@@ -62,7 +62,9 @@ class BestSpark:
     sentence: str
 
 
-def fit_spark(points: Sequence[SparkPoint], fuel: str = "") -> BestSpark:
+def fit_spark(
+    points: Sequence[SparkPoint], fuel: str = "", knocks_from_deg: float | None = None
+) -> BestSpark:
     """Return the advance of best torque at one load point.
 
     Parameters
@@ -71,6 +73,8 @@ def fit_spark(points: Sequence[SparkPoint], fuel: str = "") -> BestSpark:
         Of one sweep, everything else held.
     fuel : str
         What was in the tank, for the sentence.
+    knocks_from_deg : float, optional
+        Where knock began, beside what the points say; it may lie between them. [°]
 
     Raises
     ------
@@ -82,6 +86,8 @@ def fit_spark(points: Sequence[SparkPoint], fuel: str = "") -> BestSpark:
         for p in points
     ):
         raise field_refused("points", "Spark lies between −30 and 70°, torque is above 0.")
+    if knocks_from_deg is not None and not -30.0 <= knocks_from_deg <= 70.0:
+        raise field_refused("knocks_from_deg", "Spark lies between −30 and 70°.")
     degrees, torque = (
         np.array([getattr(p, name) for p in points], dtype=float)
         for name in ("spark_deg", "torque")
@@ -91,7 +97,8 @@ def fit_spark(points: Sequence[SparkPoint], fuel: str = "") -> BestSpark:
             "points",
             f"A sweep is {_LEAST_POINTS} advances at least, {_LEAST_SPAN_DEG:.0f}° apart in all.",
         )
-    knocked = sorted(p.spark_deg for p in points if p.knocked)
+    heard = [] if knocks_from_deg is None else [knocks_from_deg]
+    knocked = sorted([*heard, *(p.spark_deg for p in points if p.knocked)])
     ceiling = knocked[0] - MARGIN_DEG if knocked else math.inf
     on = f" on {fuel}" if fuel else ""
     centre = float(degrees.mean())
@@ -180,7 +187,7 @@ def knock_floor(quiet: Sequence[PullRecord]) -> dict[float, float]:
         Pulls without knock: little load, much retard, good fuel.
     """
     rpm = np.concatenate([pull.speed for pull in quiet]) if quiet else np.empty(0)
-    steps = np.concatenate([_steps(pull) for pull in quiet]) if quiet else np.empty(0)
+    steps = np.concatenate([pull.knock_events for pull in quiet]) if quiet else np.empty(0)
     known = np.isfinite(steps)
     rpm, steps = rpm[known], steps[known]
     floor = {}
@@ -189,15 +196,6 @@ def knock_floor(quiet: Sequence[PullRecord]) -> dict[float, float]:
         near = steps[np.abs(rpm - place) <= _LENDS_RPM]
         floor[float(place)] = float(np.mean(near) + _FLOOR_DEVIATIONS * np.std(near))
     return floor
-
-
-def _steps(pull: PullRecord) -> np.ndarray:
-    """Return the events of each bin: the steps of a counter that only rises, else the signal itself."""
-    count = pull.channel("knock_count")
-    known = count[np.isfinite(count)]
-    if len(known) > 2 and (np.diff(known) >= 0).all() and known[-1] > known[0]:
-        return np.diff(count, prepend=count[0])
-    return count
 
 
 def knock_cells(
@@ -217,7 +215,7 @@ def knock_cells(
     places: dict[tuple[float, float], list[tuple[float, int]]] = {}
     for number, pull in enumerate(pulls):
         pressure, retard = pull.channel("map_kpa"), np.abs(pull.channel("knock_deg"))
-        for i, (rpm, events) in enumerate(zip(pull.rpm, _steps(pull), strict=True)):
+        for i, (rpm, events) in enumerate(zip(pull.rpm, pull.knock_events, strict=True)):
             taken = float(retard[i]) if np.isfinite(retard[i]) else 0.0
             knocks = np.isfinite(events) and events > max(0.5, floor.get(rpm, 0.0))
             if not knocks and taken < 0.5:

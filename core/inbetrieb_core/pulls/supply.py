@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..injectors import DUTY_LIMIT_PCT
 from ..quantities import FloatArray
 from ..sentences import kilopascal
 from .limits import Feed
 from .pull import PullRecord
 
-#: Injectors end here; pressure that falls by so much, or by so much within one pull while flow rises, is falling away. [%, kPa, kPa]
-FULL_DUTY_PCT, _FALLS_KPA, _RUNS_AWAY_KPA = 85.0, 20.0, 12.0
+#: Pressure that falls by so much, or by so much within one pull while flow rises, is falling away. [kPa, kPa]
+_FALLS_KPA, _RUNS_AWAY_KPA = 20.0, 12.0
 _LEAST_BINS = 5
 
 
@@ -99,7 +100,7 @@ def _ends_at(flow: FloatArray, duty: FloatArray, missing: FloatArray) -> float |
     ends = []
     known = np.isfinite(flow) & np.isfinite(duty)
     if known.sum() >= _LEAST_BINS:
-        ends.append(FULL_DUTY_PCT / max(float(np.quantile(duty[known], 0.97)), 1.0))
+        ends.append(DUTY_LIMIT_PCT / max(float(np.quantile(duty[known], 0.97)), 1.0))
     known = np.isfinite(flow) & np.isfinite(missing)
     if known.sum() >= _LEAST_BINS and np.ptp(flow[known]) > 0.15:
         # A pump's pressure falls with the square of what it delivers near its end.

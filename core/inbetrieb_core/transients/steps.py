@@ -7,6 +7,7 @@ from typing import Literal
 
 import numpy as np
 
+from ..charge import WARM_C
 from ..errors import LogRefused
 from ..fuelling import delay_of, looked_up
 from ..logs import Trace
@@ -24,8 +25,6 @@ _ONE_MOVE_S, _LEAST_AFTER_S = 0.35, 1.6
 _SPEED_SHARE, _HELD_SHARE = 0.35, 0.34
 #: A spike within this is answered; cells that miss their target by more are not proven. [ln]
 SPIKE, PROVEN = 0.04, 0.06
-#: Warm from here; below it a step counts for the cold factor. [°C]
-WARM_C = 77.0
 _GRID_S = 0.02
 _RUNNING_V = 13.8
 _USUAL_INTAKE_C = 25.0

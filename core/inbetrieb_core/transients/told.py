@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from ..charge import WARM_C
 from .enrichment import Enrichment, propose_enrichment
 from .film import Film, fit_film
 from .overrun import SHORTEST_MS, Overrun, read_overrun
-from .steps import WARM_C, Drive, ThrottleStep, throttle_steps
+from .steps import Drive, ThrottleStep, throttle_steps
 
 #: Cold steps are put together within so much. [K]
 _TOGETHER_K = 20.0

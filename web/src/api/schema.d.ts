@@ -6206,12 +6206,6 @@ export interface components {
             /** B */
             b: number[];
             /**
-             * Channel
-             * @default torque_nm
-             * @enum {string}
-             */
-            channel: "torque_nm" | "power_kw" | "map_kpa" | "intake_c";
-            /**
              * Standard
              * @default none
              * @enum {string}
@@ -6758,7 +6752,7 @@ export interface components {
          *     rpm : tuple of float
          *         [1/min]
          *     a, b : tuple of float
-         *         Mean curves, drift taken off. [unit of the channel]
+         *         Mean torque, drift taken off. [N·m, or relative]
          *     percent, low, high : tuple of float
          *         Difference at each speed, and its 90 % band. [%]
          *     mean_pct, mean_low, mean_high : float
@@ -12280,6 +12274,13 @@ export interface components {
                     string
                 ];
             };
+            /**
+             * Units
+             * @description of each of these; empty for none
+             */
+            units: {
+                [key: string]: string;
+            };
         };
         /**
          * PumpFlow
@@ -13787,6 +13788,11 @@ export interface components {
              * @default
              */
             fuel: string;
+            /**
+             * Knocks From Deg
+             * @description where knock began [°]
+             */
+            knocks_from_deg?: number | null;
             /** Points */
             points: components["schemas"]["SparkPoint"][];
         };

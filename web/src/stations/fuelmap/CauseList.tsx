@@ -56,7 +56,7 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
                             ({size(cause, cause.low)} to {size(cause, cause.high)})
                         </Box>
                     </Typography>
-                    {result.deciding_test && (
+                    {result.deciding_test && result.logs.length > 0 && (
                         <Button size="small" disabled={again.isPending} onClick={() => again.begin(cause)}>
                             Mended: read again
                         </Button>

@@ -23,7 +23,6 @@ import { formatNumber } from '../../units/units';
 import { AddPull } from './AddPull';
 import { dipsQuery, pullQuery, setAside, solveFullLoad } from './api';
 
-const UNITS: Record<string, string> = { torque_nm: 'N·m', power_kw: 'kW', map_kpa: 'kPa', lambda: '–', spark_deg: '°', fuel_pressure_kpa: 'kPa', intake_c: '°C', exhaust_c: '°C', knock_deg: '°' };
 const SHOWN = 4;
 const HEADS = [
     ['Pull', 'left'],
@@ -76,7 +75,7 @@ function Overlay({ pulls, chosen }: { pulls: Schemas['PullsOut']; chosen: readon
     return (
         <Box sx={{ maxWidth: 640, mb: 1 }}>
             <Choice label="Over speed" value={channel} onChange={setChannel} options={pulls.channels} width={220} />
-            <CurvePlot title={pulls.channels[channel] ?? ''} xLabel="speed [rpm]" yLabel={`${pulls.channels[channel]} [${UNITS[channel]}]`} series={series} height={300} />
+            <CurvePlot title={pulls.channels[channel] ?? ''} xLabel="speed [rpm]" yLabel={`${pulls.channels[channel]} [${pulls.units[channel] || '–'}]`} series={series} height={300} />
         </Box>
     );
 }

@@ -76,8 +76,8 @@ function Sweep() {
     const [rows, setRows] = useState<Row[]>([]);
     const [fuel, setFuel] = useState('');
     const [knocked, setKnocked] = useState<number | null>(null);
-    const points = rows.flatMap(([spark, torque]): Schemas['SparkPoint'][] => (spark == null || torque == null ? [] : [{ spark_deg: spark, torque, knocked: knocked !== null && spark >= knocked }]));
-    const fit = useMutation({ mutationFn: () => fitSpark(job.id, points, fuel) });
+    const points = rows.flatMap(([spark, torque]): Schemas['SparkPoint'][] => (spark == null || torque == null ? [] : [{ spark_deg: spark, torque, knocked: false }]));
+    const fit = useMutation({ mutationFn: () => fitSpark(job.id, points, fuel, knocked) });
     return (
         <Box component="section" aria-label="Spark sweep" sx={{ mb: 3 }}>
             <Typography variant="h2" sx={{ mb: 0.5 }}>

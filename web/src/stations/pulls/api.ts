@@ -71,7 +71,7 @@ export const takeBoost = (jobId: number, targetKpa: number) => unwrap(client.POS
 
 export const takeKnock = (jobId: number, body: KnockAsked) => unwrap(client.POST('/api/jobs/{job_id}/pulls/knock/take', { ...at(jobId), body }));
 
-export const fitSpark = (jobId: number, points: Schemas['SparkPoint'][], fuel: string) => unwrap(client.POST('/api/jobs/{job_id}/pulls/spark', { ...at(jobId), body: { points, fuel } }));
+export const fitSpark = (jobId: number, points: Schemas['SparkPoint'][], fuel: string, knocks_from_deg: number | null) => unwrap(client.POST('/api/jobs/{job_id}/pulls/spark', { ...at(jobId), body: { points, fuel, knocks_from_deg } }));
 
 export const camSwitch = (jobId: number, low: number[], high: number[]) => unwrap(client.POST('/api/jobs/{job_id}/pulls/cams', { ...at(jobId), body: { low, high } }));
 
