@@ -197,7 +197,7 @@ def accept_enrichment(request: SignedInRequest, job_id: int, number: int) -> Rev
 
 @router.post(
     "/jobs/{job_id}/fuel-map/{number}/corrections/{key}",
-    response={200: RevisionMadeOut, 404: Problem, 422: Problem},
+    response={200: RevisionMadeOut, 404: Problem, 409: Problem, 422: Problem},
     operation_id="fuel_map_correction",
 )
 def accept_correction(

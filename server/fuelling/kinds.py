@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from inbetrieb_core.fuelling import CorrectionTold, DrivePoint, FoundCause, Layer, Mended
+from inbetrieb_core.fuelling import (
+    CorrectionTold,
+    CylinderTold,
+    DrivePoint,
+    FoundCause,
+    Layer,
+    Mended,
+    Rests,
+)
 from inbetrieb_core.transients import Transients
 
 from server.entries.kinds import Kind
@@ -48,9 +56,15 @@ class FuelPass:
     not_told : tuple of str
     plan : tuple of DrivePoint
     corrections : tuple of CorrectionTold
-        Over intake air and air pressure.
+        Over intake air and air pressure, and what cold driving says of warm-up.
     mended : tuple of Mended
         Causes that were taken off the logs, as put right since.
+    cylinders : tuple of CylinderTold
+        Trims per cylinder, where each one's lambda is logged.
+    rests : Rests
+        Readings, evenly chosen, with what the solved map does not explain.
+    locked : tuple of (row, column)
+        Cells that were not to move.
     """
 
     revision: int
@@ -80,6 +94,9 @@ class FuelPass:
     plan: tuple[DrivePoint, ...]
     corrections: tuple[CorrectionTold, ...] = ()
     mended: tuple[Mended, ...] = ()
+    cylinders: tuple[CylinderTold, ...] = ()
+    rests: Rests = field(default_factory=Rests)
+    locked: tuple[tuple[int, int], ...] = ()
 
     def __post_init__(self) -> None:
         """Refuse grids that do not fit the axes.

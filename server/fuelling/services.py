@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from django.contrib.auth.models import User
@@ -11,7 +11,10 @@ from inbetrieb_core.fuelling import (
     AUTHORITY,
     LEAST_HITS_S,
     MAPS,
+    MOST_CYLINDERS,
+    Beside,
     CorrectionTold,
+    CylinderTold,
     Fingerprint,
     MapFit,
     MapKey,
@@ -19,8 +22,12 @@ from inbetrieb_core.fuelling import (
     Proposal,
     Readings,
     Sifted,
+    cold_readings,
+    cold_told,
     correction_table,
     corrections_of,
+    cylinder_channel,
+    cylinders_of,
     few_left,
     fingerprint,
     grid_of,
@@ -31,8 +38,10 @@ from inbetrieb_core.fuelling import (
     propose,
     readings_of_trims,
     refuse_authority,
+    rests_of,
     sift,
     solve_map,
+    warmed_up,
     without,
 )
 from inbetrieb_core.quantities import FloatArray
@@ -61,7 +70,7 @@ from .kinds import PASS, TAKEN, FuelPass, LogUsed, PassTaken
 MOST_LOGS = 40
 _CHANNELS = (
     "time_s", "rpm", "map_kpa", "throttle_pct", "lambda", "lambda_target", "lambda_correction_pct", "coolant_c",
-    "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa", "meter_hz", "meter_v", "cam_profile", "barometric_kpa",
+    "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa", "meter_hz", "meter_v", "cam_profile", "barometric_kpa", "lambda_2", *(cylinder_channel(number) for number in range(1, MOST_CYLINDERS + 1)),
 )  # fmt: skip
 
 
@@ -95,6 +104,16 @@ class Asked:
     table: MapKey = "ve"
     mended: tuple[Mended, ...] = ()
     learned: bool = False
+
+
+@dataclass(frozen=True)
+class BesideTheMap:
+    """What logs tell beside the warm map: what they show by themselves, cold driving and its coolant [°C], cylinders."""
+
+    drives: tuple[Beside, ...] = ()
+    cold: Readings | None = None
+    coolant_c: FloatArray = field(default_factory=lambda: np.empty(0))
+    cylinders: tuple[CylinderTold, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -155,13 +174,15 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
     now = calibration_of(newest)
     table = now[asked.table]
     sifted: list[tuple[Log, int, Sifted]] = []
+    cold, traces = [], []
     for number, log in enumerate(logs):
         progress.tell(0.6 * number / len(logs), f"Reading {log.name}")
         held = revision_in(job, log, asked.revision)
         try:
-            found = sift(
-                read_channels(log, _CHANNELS), calibration_of(revision_of(job, held)), now=now, off=asked.off, key=asked.table
-            )  # fmt: skip
+            trace, then = read_channels(log, _CHANNELS), calibration_of(revision_of(job, held))
+            found = sift(trace, then, now=now, off=asked.off, key=asked.table)
+            cold.append(cold_readings(trace, then))
+            traces.append(trace)
         except KeyError:
             raise LogRefused(f"{log.name}: revision {held} has no {MAPS[asked.table]}.") from None
         except LogRefused as error:
@@ -174,11 +195,18 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
         LogUsed(log.pk, log.name, held, len(found.readings), found.delay.sentence, found.layers)
         for log, held, found in sifted
     )
-    return solve_readings(job, user, newest, joined(parts), used, asked, progress)
+    beside = BesideTheMap(
+        tuple(found.beside for _, _, found in sifted),
+        joined([readings for readings, _ in cold]) if cold else None,
+        np.concatenate([coolant for _, coolant in cold]) if cold else np.empty(0),
+        cylinders_of(traces),
+    )
+    return solve_readings(job, user, newest, joined(parts), used, asked, progress, beside)
 
 
 def solve_readings(
-    job: Job, user: User, newest: Revision, readings: Readings, used: tuple[LogUsed, ...], asked: Asked, progress: Progress
+    job: Job, user: User, newest: Revision, readings: Readings, used: tuple[LogUsed, ...], asked: Asked, progress: Progress,
+    beside: BesideTheMap | None = None,
 ) -> int:  # fmt: skip
     """Solve a table from readings, wherever they come from, and write the pass down; return its number.
 
@@ -189,6 +217,7 @@ def solve_readings(
     """
     now = calibration_of(newest)
     table = now[asked.table]
+    beside = beside or BesideTheMap()
     readings = without(readings, asked.mended, spec_of(job), table)
     axes = grid_of(table)
     fit = solve_map(readings, axes, tell=lambda share: progress.tell(0.6 + 0.3 * share, "Solving the map"))  # fmt: skip
@@ -200,11 +229,16 @@ def solve_readings(
         before=_last_change(job, table),
     )
     progress.tell(0.95, "Weighing causes")
-    told = fingerprint(readings, spec_of(job), table, prior_of(table, fit))
+    told = fingerprint(readings, spec_of(job), table, prior_of(table, fit), beside.drives)
     if not fit.hits.max() >= LEAST_HITS_S:
         proposal = replace(proposal, sentence=few_left([log.layers for log in used]))
     corrections = corrections_of(readings, axes, now)
+    if beside.cold is not None and asked.table == "ve":
+        corrections += (cold_told(beside.cold, beside.coolant_c, axes, np.log(fit.factor), now),)
     saved = _pass(newest, table, fit, proposal, told, used, asked, corrections)
+    saved = replace(
+        saved, cylinders=beside.cylinders, rests=rests_of(readings, fit), locked=asked.locked
+    )
     with writing():
         return PASS.add(job, user, saved).number
 
@@ -291,11 +325,7 @@ def take(job: Job, user: User, number: int, *, region: Region | None, reason: st
     newest = revision_of(job)
     calibration = calibration_of(newest)
     table = calibration[found.table]
-    before = calibration_of(revision_of(job, found.revision))[found.table]
-    if not np.array_equal(before.values, table.values) or before.axes != table.axes:
-        raise Refusal(
-            409, "The map was changed", "The map was changed after this pass was computed: solve it again on the newest."
-        )  # fmt: skip
+    _refuse_moved(job, found.revision, newest, found.table)
     kept = worth_reading(reason, "Say why the map is changed although a cause is likely") if found.blocks else reason.strip()[:2000]  # fmt: skip
     moved = _moved(found, region)
     if not moved:
@@ -326,6 +356,21 @@ def take(job: Job, user: User, number: int, *, region: Region | None, reason: st
     return taken
 
 
+def _refuse_moved(job: Job, number: int, newest: Revision, key: str) -> None:
+    """Refuse a table that was changed since a pass was computed on a revision.
+
+    Raises
+    ------
+    Refusal
+        409 if it was.
+    """
+    before, now = calibration_of(revision_of(job, number))[key], calibration_of(newest)[key]
+    if not np.array_equal(before.values, now.values) or before.axes != now.axes:
+        raise Refusal(
+            409, "The map was changed", "The table was changed after this pass was computed: solve it again on the newest."
+        )  # fmt: skip
+
+
 def _moved(found: FuelPass, region: Region | None) -> list[tuple[int, int]]:
     return [
         (r, c)
@@ -349,7 +394,12 @@ def take_correction(job: Job, user: User, number: int, key: str) -> Revision:
     if told is None:
         raise Refusal(422, "Nothing to take", "This pass told no such correction.")
     newest = revision_of(job)
-    changed = calibration_of(newest).with_table(correction_table(told, f"fuel map {number}"))
+    calibration, source = calibration_of(newest), f"fuel map {number}"
+    if told.key == "warm_up_enrichment":
+        _refuse_moved(job, found.revision, newest, told.key)
+        changed = calibration.with_table(warmed_up(calibration[told.key], told, source))
+    else:
+        changed = calibration.with_table(correction_table(told, source))
     revision = revise(job, user, changed, origin="edit", note=f"Fuel map, pass {number}: {told.sentence}"[:500], based_on=newest.number)  # fmt: skip
     if revision is None:
         raise Refusal(422, "Nothing to take", "The table holds this already.")

@@ -172,6 +172,39 @@ class FuelMapTests(BrowserTestCase):
         page.get_by_role("button", name="Take it", exact=True).click()
         expect(page.get_by_text(re.compile(r"Revision 2 holds \d+ cells"))).to_be_visible()
 
+    def test_cells_that_are_locked_stay_and_the_bench_shows_what_drives_ask(self):
+        job = self.make_job()
+        self.api(f"/jobs/{job}/bench/drive", {"minutes": 4})
+        page = self.page
+        self.open(f"/jobs/{job}/fuel-map")
+        drive = page.get_by_role("checkbox", name=re.compile("Bench: 4 min of driving"))
+        drive.check(timeout=60_000)
+        solve = page.get_by_role("button", name="Solve the map")
+        solve.click()
+        scatter = page.get_by_role("img", name="Fuel asked for against Net pulse, ms")
+        expect(scatter).to_be_visible(timeout=60_000)
+        page.get_by_role("button", name="Lock cells").click()
+        page.get_by_role("button", name="Lock row 9, column 3").click()
+        page.get_by_role("button", name="Lock cells").click()
+        page.get_by_label("Most of one pass").fill("70")
+        solve.click()
+        expect(page.get_by_text(re.compile("A pass may change a cell by")).first).to_be_visible()
+        page.get_by_label("Most of one pass").fill("5")
+        solve.click()
+        expect(page.get_by_role("button", name=re.compile(r"^2\."))).to_be_visible(timeout=60_000)
+        newest = self.client_of_user.get(f"/api/jobs/{job}/fuel-map/2").json()["result"]
+        self.assertEqual(newest["locked"], [[8, 2]])
+        self.assertEqual((newest["state"][8][2], newest["authority"]), ("locked", 0.05))
+        page.get_by_label("Against").click()
+        page.get_by_role("option", name="Manifold pressure, kPa").click()
+        expect(
+            page.get_by_role("img", name="Fuel asked for against Manifold pressure, kPa")
+        ).to_be_visible()
+        self.assert_accessible()
+        self.open(f"/jobs/{job}/base-maps/tables/ve")
+        page.get_by_role("button", name="Their band").click()
+        expect(page.get_by_text(re.compile(r"^±\d\.\d$")).first).to_be_visible()
+
 
 class LogbookTests(BrowserTestCase):
     def test_a_log_says_what_it_holds_and_its_start_becomes_a_trial(self):

@@ -110,7 +110,7 @@ class FuelMapTests(ApiTestCase):
         self.assertEqual(again["mended"], mended)
         self.assertFalse(again["blocks"], again["cause_sentence"])
         told = {c["key"]: c["is_told"] for c in again["corrections"]}
-        self.assertEqual(told, {"charge_temperature_correction": False, "barometric_correction": False})  # fmt: skip
+        self.assertEqual(told, {"charge_temperature_correction": False, "barometric_correction": False, "warm_up_enrichment": False})  # fmt: skip
         path = f"/jobs/{self.job}/fuel-map/{number}/corrections/barometric_correction"
         self.assert_problem(self.post(path, {}, 422), "told no such correction")
 
@@ -124,5 +124,5 @@ class FuelMapTests(ApiTestCase):
         log = self.drive(faults=[{"kind": "injector_flow", "size": 0.5}])
         number = self.solve(log)["result"]["number"]
         found = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
-        self.assertIn("further off than sensor or loop reach", found["sentence"])
+        self.assertIn("further off than the sensor reaches", found["sentence"])
         self.assertTrue(all(1500 <= point["rpm"] <= 3500 for point in found["plan"]), found["plan"])

@@ -40,8 +40,10 @@ _ACCESSORIES_FROM_RPM = 450.0
 #: Share of liquid fuel that hot residue vaporises: most, gain per firing, left per misfire.
 _HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.2, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
-#: What a per cent of pedal passes, of the open idle valve. [1/%]
-_PEDAL_FLOW = 0.12
+#: What a per cent of pedal passes, of the open idle valve; from about the second a butterfly opens ever more. [1/%, %]
+_PEDAL_FLOW, _OPENS_PCT = 0.12, 60.0
+#: An event that moves the manifold further than this is solved at its end, by so many halvings. [kPa]
+_STIFF_KPA, _HALVINGS = 2.0, 12
 _LEANEST_READING = 1.36
 _RICHEST_READING = 0.65
 _HEAT_KJ_PER_K_L = 9.0  # coolant and block, per litre of displacement (assumed)
@@ -201,7 +203,9 @@ class Plant:
     def past_pedal_gps(self, time_s: float) -> float:
         """Return what the pedal lets past at a time, and what leaks in behind it, when choked. [s → g/s]"""
         truth = self.truth
-        return self.pedal_pct(time_s) * _PEDAL_FLOW * truth.valve_full_gps + truth.leak_gps
+        pedal = self.pedal_pct(time_s)
+        opened = pedal * (1.0 + (pedal / _OPENS_PCT) ** 2)
+        return opened * _PEDAL_FLOW * truth.valve_full_gps + truth.leak_gps
 
     def past_throttle(self) -> float:
         """Return the flow into the manifold now of one that is 1 when choked, at 101.3 kPa and 20 °C. [–]"""
@@ -230,13 +234,29 @@ class Plant:
             * hardware.chamber_l
             / (DRY_AIR_GAS_CONSTANT * self.charge_k)
         )
-        inflow = self.air_inflow_gps(self.time_s) * dt_s
-        self.map_kpa += (inflow - air) * kpa_per_g
-        self.map_kpa = min(self.ambient_kpa, max(8.0, self.map_kpa))
+        self._fill(air, dt_s, kpa_per_g)
         if truth.port_leak_gps and self.events % hardware.chambers == 0:
             # It runs in all the time, and one cylinder gets it all.
             air += truth.port_leak_gps * self.past_throttle() * dt_s * hardware.chambers
         return air
+
+    def _fill(self, drawn_g: float, dt_s: float, kpa_per_g: float) -> None:
+        """Move manifold pressure for an event that drew so much air. [g, s, kPa/g]"""
+        before = self.map_kpa
+
+        def after(kpa: float) -> float:
+            self.map_kpa = kpa
+            return before + (self.air_inflow_gps(self.time_s) * dt_s - drawn_g) * kpa_per_g
+
+        ahead = after(before)
+        if abs(ahead - before) > _STIFF_KPA:
+            # What flows in during the event depends on the pressure it ends at: a wide throttle overshoots otherwise.
+            low, high = min(8.0, before), self.ambient_kpa
+            for _ in range(_HALVINGS):
+                middle = 0.5 * (low + high)
+                low, high = (middle, high) if after(middle) > middle else (low, middle)
+            ahead = 0.5 * (low + high)
+        self.map_kpa = min(self.ambient_kpa, max(8.0, ahead))
 
     # --- combustion and shaft -------------------------------------------------------
 

@@ -18,7 +18,9 @@ from ..tables import Axis, Calibration, Table
 from .samples import Readings
 from .solve import MapFit, solve_map
 
-CorrectionKey = Literal["charge_temperature_correction", "barometric_correction"]
+CorrectionKey = Literal[
+    "charge_temperature_correction", "barometric_correction", "warm_up_enrichment"
+]
 
 #: Field of the readings, unit, span that tells a slope (5 to 95 %), places of the table. [K, kPa]
 _KINDS: dict[CorrectionKey, tuple[str, str, float, tuple[float, ...]]] = {
@@ -42,7 +44,7 @@ class CorrectionTold:
         Table it goes into.
     is_told : bool
     percent, low, high : float
-        Fuel for each 10 K or 10 kPa more, with its 90 % band. [%]
+        Fuel for each 10 K or 10 kPa more, or at the coldest point that was driven, with its 90 % band. [%]
     points, values : tuple of float
         The table that is proposed [°C or kPa, %]; empty where nothing is told, or nothing to change.
     sentence : str

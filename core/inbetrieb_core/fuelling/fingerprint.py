@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import sparse
@@ -20,7 +20,9 @@ from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Table
 from ..tables.weights import weight_matrix
+from .beside import Banks, Beside, Misfires, banks_of, misfires_of
 from .effects import KINDS, Effect, Key, Kind, View
+from .known_pressure import ReadsLow, reads_low
 from .places import grid_of
 from .proposal import LEAST_HITS_S
 from .samples import Readings
@@ -29,7 +31,7 @@ from .solve import OPEN, MapFit, MapPrior, prior_precision
 #: What a map that nobody corrected yet may be off, and one that drives have corrected; and how rough. Off as a whole
 #: it is a cause of its own: no log parts filling as a whole from flow. [ln]
 GENERATED, CORRECTED, _ROUGH = (
-    MapPrior(0.02, 0.04, 0.03, 0.025),
+    MapPrior(0.03, 0.06, 0.05, 0.03),
     MapPrior(0.01, 0.015, 0.01, 0.01),
     0.015,
 )
@@ -49,9 +51,11 @@ _MOST_READINGS = 4000
 _ROUNDS, _SLOPE = 3, 0.02
 #: Readings of one leg of a drive, and what no model knows of an engine, go together: evidence counts by so much. [–]
 _TEMPERED = 0.3
+#: Off as a whole matters from so many times what the map may be by itself. [–]
+_WHOLE = 3.0
 #: Causes that a drive parts badly, and what they have in common. Those that only ever add something.
 _FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
-    ("grows as load falls", ("dead-time", "map-sensor", "air-after-throttle")),
+    ("grows as load falls", ("dead-time", "short-pulses", "map-sensor", "air-after-throttle")),
     ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
 )
 _ONLY_ADDS = ("air-after-throttle", "supply-droop")
@@ -133,7 +137,11 @@ class Fingerprint:
 
 
 def fingerprint(
-    readings: Readings, spec: EngineSpec, table: Table, prior: MapPrior = GENERATED
+    readings: Readings,
+    spec: EngineSpec,
+    table: Table,
+    prior: MapPrior = GENERATED,
+    drives: Sequence[Beside] = (),
 ) -> Fingerprint:
     """Return which causes under the bonnet a drive speaks for, each with its size.
 
@@ -146,8 +154,13 @@ def fingerprint(
         The fuel map in force.
     prior : MapPrior
         What it may be off by itself.
+    drives : sequence of Beside
+        What the drives show beside the readings.
     """
+    shown = _shown(drives)
     if len(readings) < _LEAST_READINGS:
+        if shown:
+            return _told(shown, [], [], ())
         return Fingerprint(
             (), 1.0, False, "", "Too few readings for causes: see what to drive.", ()
         )
@@ -155,16 +168,74 @@ def fingerprint(
         readings = readings.chosen(np.linspace(0, len(readings) - 1, _MOST_READINGS).astype(int))
     view = View(readings, spec, table)
     drawn = [(kind, kind.effect(view)) for kind in KINDS]
-    kinds = [(kind, effect) for kind, effect in drawn if effect is not None]
+    low = reads_low([drive.pressure for drive in drives], spec)
+    kinds = [_candidate(kind, effect, prior, low) for kind, effect in drawn if effect is not None]
     not_told = tuple(kind.title for kind, effect in drawn if effect is None)
     ground = _Ground.of(readings, grid_of(table), prior)
     models = [ground.model((), kinds, 0.0)]
     for count, odds in ((1, _CAUSE), (2, _CAUSE * _CAUSE * _SECOND)):
         for members in itertools.combinations(range(len(kinds)), count):
-            model = ground.model(members, kinds, math.log(odds))
+            seen = sum(kinds[m].seen for m in members)
+            model = ground.model(members, kinds, math.log(odds) + seen)
             if not _hide_each_other(model, kinds) and not _takes_away(model, kinds):
                 models.append(model)
-    return _told(kinds, models, not_told)
+    return _told(shown, kinds, models, not_told)
+
+
+@dataclass(frozen=True)
+class _Candidate:
+    """A cause that these readings can show, what it does, and what speaks for it beside them. [–, –, log odds]"""
+
+    kind: Kind
+    effect: Effect
+    seen: float = 0.0
+
+
+def _candidate(kind: Kind, effect: Effect, prior: MapPrior, low: ReadsLow | None) -> _Candidate:
+    """Return a cause, its size and odds as the map's own width and a pressure that is known leave them."""
+    if kind.key == "fuel-per-pulse":
+        return _Candidate(replace(kind, least=_WHOLE * prior.whole), effect)
+    if kind.key != "map-sensor" or low is None:
+        return _Candidate(kind, effect)
+    # A normal size, seen with a normal error; without the cause what was seen is error alone.
+    with_it = math.hypot(kind.spread, low.error_kpa)
+    share = (kind.spread / with_it) ** 2
+    told = replace(kind, expected=share * low.kpa, spread=kind.spread * low.error_kpa / with_it)
+    odds = 0.5 * low.kpa**2 * (low.error_kpa**-2 - with_it**-2) - math.log(with_it / low.error_kpa)
+    return _Candidate(told, effect, odds)
+
+
+def _shown(drives: Sequence[Beside]) -> list[FoundCause]:
+    """Return the causes that drives show by themselves, without a model of the map."""
+    found = [_misfiring(misfires_of(drives)), _one_bank(banks_of(drives))]
+    return [cause for cause in found if cause is not None]
+
+
+def _misfiring(seen: Misfires | None) -> FoundCause | None:
+    if seen is None:
+        return None
+    where = ", under load" if seen.under_load else ""
+    share = 100.0 * seen.share
+    return FoundCause(
+        "misfire", f"misfires, which read lean{where}", "% of the steady seconds", seen.probability, share, share, share, 0.0,
+        "Look at plugs, their gap, leads and coils" + (", and at dwell: sparks fail under load first." if seen.under_load else
+        "; with a lamp on each lead, or by pulling one coil after the other at idle, mind the voltage."),
+    )  # fmt: skip
+
+
+def _one_bank(seen: Banks | None) -> FoundCause | None:
+    if seen is None:
+        return None
+    low, middle, high = (
+        100.0 * (math.exp(seen.apart + side * _BAND * seen.error) - 1.0)
+        for side in (-1.0, 0.0, 1.0)
+    )
+    return FoundCause(
+        "one-bank", "one bank or cylinder set: its lambda is another than that of the first", "% apart", seen.probability,
+        middle, low, high, 0.0,
+        "Change the two sensors over: if the difference goes with them it is a sensor. If not, look on the leaner side for a "
+        "leak at ports or exhaust, and change its injectors over.",
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -178,20 +249,20 @@ class _Model:
     share: float
 
 
-def _takes_away(model: _Model, kinds: list[tuple[Kind, Effect]]) -> bool:
+def _takes_away(model: _Model, kinds: list[_Candidate]) -> bool:
     """Say whether a cause that can only add something would have to take it away."""
     return any(
-        kinds[m][0].key in _ONLY_ADDS and size < 0.0
+        kinds[m].kind.key in _ONLY_ADDS and size < 0.0
         for m, size in zip(model.members, model.size, strict=True)
     )
 
 
-def _hide_each_other(model: _Model, kinds: list[tuple[Kind, Effect]]) -> bool:
+def _hide_each_other(model: _Model, kinds: list[_Candidate]) -> bool:
     """Say whether two causes mostly undo each other: what is left of them is a bend, and a table has bends."""
     if len(model.members) < 2:
         return False
     first, second = (
-        kinds[m][1](float(size)) for m, size in zip(model.members, model.size, strict=True)
+        kinds[m].effect(float(size)) for m, size in zip(model.members, model.size, strict=True)
     )
     together = float(np.abs(first + second).mean())
     return together < _UNDOES * float(np.abs(first).mean() + np.abs(second).mean())
@@ -217,18 +288,16 @@ class _Ground:
             readings.need, sure, matrix, cho_factor(gram + prior_precision(shape, _ROUGH, prior))
         )
 
-    def model(
-        self, members: tuple[int, ...], kinds: list[tuple[Kind, Effect]], prior: float
-    ) -> _Model:
+    def model(self, members: tuple[int, ...], kinds: list[_Candidate], prior: float) -> _Model:
         """Return one model: its causes' sizes beside the remainder, by a few steps of Gauss and Newton."""
-        spread = np.array([kinds[m][0].spread for m in members])
-        expected = np.array([kinds[m][0].expected for m in members])
+        spread = np.array([kinds[m].kind.spread for m in members])
+        expected = np.array([kinds[m].kind.expected for m in members])
         size = expected.copy()
         value, error = 0.0, np.empty(0)
         for _ in range(_ROUNDS if members else 1):
             slopes, at = np.empty((self.need.size, len(members))), np.zeros(self.need.size)
             for place, member in enumerate(members):
-                effect, step = kinds[member][1], _SLOPE * spread[place]
+                effect, step = kinds[member].effect, _SLOPE * spread[place]
                 high, low = effect(size[place] + step), effect(size[place] - step)
                 slopes[:, place] = (high - low) / (2.0 * step)
                 at += effect(size[place])
@@ -236,7 +305,8 @@ class _Ground:
             value, found, error = self._likelihood(rest, slopes, spread)
             size = expected + found
         explained = sum(
-            (kinds[m][1](float(size[p])) for p, m in enumerate(members)), np.zeros(self.need.size)
+            (kinds[m].effect(float(size[p])) for p, m in enumerate(members)),
+            np.zeros(self.need.size),
         )
         before = float((self.sure * self.need**2).sum())
         after = float((self.sure * (self.need - explained) ** 2).sum())
@@ -282,12 +352,18 @@ def _sure(readings: Readings, matrix: sparse.csr_matrix, shape: tuple[int, int])
 
 
 def _told(
-    kinds: list[tuple[Kind, Effect]], models: list[_Model], not_told: tuple[str, ...]
+    shown: list[FoundCause],
+    kinds: list[_Candidate],
+    models: list[_Model],
+    not_told: tuple[str, ...],
 ) -> Fingerprint:
-    weights = np.exp(np.array([m.weight for m in models]) - max(m.weight for m in models))
+    weights = np.exp(
+        np.array([m.weight for m in models]) - max((m.weight for m in models), default=0.0)
+    )
     weights /= weights.sum()
-    found: list[FoundCause] = []
-    for member, (kind, effect) in enumerate(kinds):
+    found = list(shown)
+    for member, candidate in enumerate(kinds):
+        kind, effect = candidate.kind, candidate.effect
         inside = [i for i, m in enumerate(models) if member in m.members]
         if not inside:
             continue
@@ -305,7 +381,9 @@ def _told(
         )  # fmt: skip
         found.append(cause)
     causes = sorted(found, key=lambda cause: -cause.probability)
-    table = float(weights[0])
+    # A cause that shows by itself leaves so much less for the table.
+    table = float(weights[0]) if models else 1.0
+    table *= math.prod(1.0 - cause.probability for cause in shown)
     alone = any(cause.probability >= _LIKELY for cause in causes)
     # Which of them it is may be open, and that it is one of them sure.
     family = None if alone else _family(causes)

@@ -29,13 +29,15 @@ _STEP_PCT_S = 15.0
 _LAMBDA, _JUMPS, _JUMPS_S = (0.66, 1.34), 0.07, 0.5
 #: A wideband that stays within this over so long is dead. [–, s]
 _STUCK, _STUCK_S = 0.0015, 20.0
+#: Key of the layer that leaves misfires out.
+MISFIRES = "even"
 #: Layers that say the mixture is out of reach; what to do about others.
-_OUT_OF_REACH = ("lambda", "trim")
+_OUT_OF_REACH = ("lambda",)
 _REMEDIES = {
     "warm": "Drive it warm.",
     "start": "Drive on after the start.",
     "running": "The logs hold hardly any running.",
-    "even": "It misfires: ignition and plugs first.",
+    MISFIRES: "It misfires: ignition and plugs first.",
 }
 
 
@@ -112,7 +114,7 @@ def few_left(logs: Sequence[Sequence[Layer]]) -> str:
         return "The logs are too short."
     if most[0] in _OUT_OF_REACH:
         return (
-            f"Hardly anything counts: {words}. The mixture is further off than sensor or loop reach: look at injector flow, fuel "
+            f"Hardly anything counts: {words}. The mixture is further off than the sensor reaches: look at injector flow, fuel "
             "pressure and wideband first, then scale the whole map by hand until lambda reads."
         )
     return f"Hardly anything counts: {words}. {_REMEDIES.get(most[0], 'Hold speeds and loads longer.')}"
@@ -203,13 +205,8 @@ def _usable(trace: Trace) -> BoolArray:
 
 def _trim(trace: Trace) -> BoolArray | None:
     correction = trace.get("lambda_correction_pct")
-    if correction is None:
-        return None
-    most = float(np.nanmax(np.abs(correction)))
-    # At its end a loop says only that more is needed, not how much.
-    at_end = (np.abs(correction) > 0.995 * most) if most > 5.0 else np.zeros(correction.shape, bool)
-    held = at_end & (_spread(correction, trace.time_s, _WITHIN_S) < 0.01)
-    return np.asarray(np.isfinite(correction) & ~held)
+    # A loop at its end is known as well: what it cannot give is what lambda still differs by.
+    return None if correction is None else np.asarray(np.isfinite(correction))
 
 
 def _even(trace: Trace) -> BoolArray:
@@ -226,6 +223,6 @@ _KINDS: tuple[_Kind, ...] = (
     _Kind("overrun", "No overrun", f"Fuel is cut or hardly burns, and for {_AFTER_S:.1f} s after it the walls are dry.", _overrun),
     _Kind("acceleration", "No acceleration", "Acceleration enrichment is in the mixture.", _acceleration),
     _Kind("lambda", "Lambda usable", "The sensor is cold, dead, at its end, or sends one value.", _usable),
-    _Kind("trim", "Loop known", "A loop at its end says only that more is needed.", _trim),
-    _Kind("even", "No misfire", "A misfire reads lean whatever burns.", _even),
+    _Kind("trim", "Loop known", "What the loop gave or took is not known here.", _trim),
+    _Kind(MISFIRES, "No misfire", "A misfire reads lean whatever burns.", _even),
 )  # fmt: skip

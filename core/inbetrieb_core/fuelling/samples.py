@@ -11,8 +11,9 @@ from ..errors import LogRefused
 from ..logs import Trace
 from ..quantities import FloatArray
 from ..tables import Calibration, Table
+from .beside import Beside, beside
 from .delay import Delay, delay_of
-from .layers import Layer, stack
+from .layers import MISFIRES, Layer, stack
 from .places import MapKey, alike, grid_of, held_at, in_profile, looked_up, places_on
 
 #: Readings closer than this are one: sensor and walls remember. [s]
@@ -71,11 +72,14 @@ class Sifted:
     readings : Readings
     layers : tuple of Layer
     delay : Delay
+    beside : Beside
+        What the drive shows beside them.
     """
 
     readings: Readings
     layers: tuple[Layer, ...]
     delay: Delay
+    beside: Beside
 
 
 def sift(
@@ -108,7 +112,6 @@ def sift(
     """
     table = calibration[key]
     places = places_on(table, trace)
-    load_name = "throttle_pct" if calibration["ve"].by_throttle else "map_kpa"
     missing = [name for name in dict.fromkeys(("rpm", *places.channels, "lambda")) if trace.get(name) is None]  # fmt: skip
     if missing:
         raise LogRefused(
@@ -116,11 +119,13 @@ def sift(
         )
     _refuse_narrow_band(trace)
     counts, layers = stack(trace, off)
+    but_misfires, _ = stack(trace, {*off, MISFIRES})
     counts = counts & in_profile(calibration, trace, key)
     delay = delay_of(trace, calibration["dead_time"].at(_RUNNING_V))
-    readings = _binned(trace, calibration, table, counts, delay, load_name)
+    readings, _ = binned(trace, calibration, key, counts, delay)
     newer = None if now is None else now.tables.get(key)
-    return Sifted(readings if newer is None else carried_to(readings, table, newer), layers, delay)
+    kept = readings if newer is None else carried_to(readings, table, newer)
+    return Sifted(kept, layers, delay, beside(trace, but_misfires))
 
 
 def carried_to(readings: Readings, then: Table, newer: Table) -> Readings:
@@ -165,9 +170,25 @@ def _refuse_narrow_band(trace: Trace) -> None:
         )
 
 
-def _binned(
-    trace: Trace, calibration: Calibration, table: Table, counts: np.ndarray, delay: Delay, load_name: str
-) -> Readings:  # fmt: skip
+def binned(
+    trace: Trace, calibration: Calibration, key: MapKey, counts: np.ndarray, delay: Delay | None = None
+) -> tuple[Readings, FloatArray]:  # fmt: skip
+    """Return the readings of the samples that count, and the coolant of each [°C].
+
+    Parameters
+    ----------
+    trace : Trace
+    calibration : Calibration
+        That was in the controller.
+    key : str
+        Table that is corrected.
+    counts : ndarray of bool
+        Samples that count.
+    delay : Delay, optional
+        Of the wideband; read from the log where it is not given.
+    """
+    table, load_name = calibration[key], _load_name(calibration)
+    delay = delay or delay_of(trace, calibration["dead_time"].at(_RUNNING_V))
     time_s, rpm = trace.time_s, trace["rpm"]
     # What is read now was given a delay ago: the reading is brought back to it.
     late = np.interp(time_s + delay.at(np.nan_to_num(rpm, nan=900.0)), time_s, _log_lambda(trace))
@@ -184,7 +205,7 @@ def _binned(
         "row": on.row, "column": on.column, "rpm": rpm, "load": _channel(trace, load_name), "need": need, "map_kpa": _channel(trace, "map_kpa"),
         "net_ms": _channel(trace, "pulse_ms") - dead, "intake_c": _channel(trace, "intake_c"),
         "fuel_kpa": _channel(trace, "fuel_pressure_kpa"), "target": target,
-        "baro_kpa": _channel(trace, "barometric_kpa"),
+        "baro_kpa": _channel(trace, "barometric_kpa"), "coolant_c": _channel(trace, "coolant_c"),
     }  # fmt: skip
     # Beyond its ends a map holds its last value: what is read there belongs to no cell of it.
     inside = np.ones(counts.shape, dtype=bool)
@@ -194,7 +215,7 @@ def _binned(
     places = np.floor((time_s - time_s[0]) / _ALIKE_S).astype(int)[usable]
     if not places.size:
         nothing = np.empty(0)
-        return Readings(*([nothing] * len(Readings.__dataclass_fields__)))
+        return Readings(*([nothing] * len(Readings.__dataclass_fields__))), nothing
     _, group = np.unique(places, return_inverse=True)
     count = np.bincount(group).astype(float)
     found = {}
@@ -207,7 +228,12 @@ def _binned(
     rest = np.bincount(group, (columns["need"][usable] - found["need"][group]) ** 2) / count
     # A mean of a second is as sure as its samples agree, and never surer than a sensor is even.
     spread = np.sqrt(rest / np.maximum(count / 4.0, 1.0) + 0.006**2)
-    return Readings(spread=spread, **found)
+    coolant = found.pop("coolant_c")
+    return Readings(spread=spread, **found), coolant
+
+
+def _load_name(calibration: Calibration) -> str:
+    return "throttle_pct" if calibration["ve"].by_throttle else "map_kpa"
 
 
 def _log_lambda(trace: Trace) -> FloatArray:

@@ -21,6 +21,7 @@ from .flow import (
 from .flow_bench import FlowReport, Placing, judge_report
 from .infer import InferredInjectors, OperatingPoint, infer_injectors
 from .library import INJECTORS, LibraryInjector
+from .logged_rail import across_injectors_kpa
 
 __all__ = [
     "ASSUMED_DEAD_TIME",
@@ -40,6 +41,7 @@ __all__ = [
     "LibraryInjector",
     "OperatingPoint",
     "Placing",
+    "across_injectors_kpa",
     "cm3_per_minute",
     "differential_pressure_kpa",
     "duty_pct",

@@ -303,6 +303,14 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
         "lambda 2 | afr 2 | lambda bank 2 | afr bank 2 | wideband 2 | lambda b 2 | lambda sensor 2 | "
         "lambdasonde 2 | sonde 2 | o2 2",
     ),
+    *(
+        (
+            f"lambda_cylinder_{number}", f"Lambda, cylinder {number}", "mixture", "lambda",
+            f"lambda cylinder {number} | lambda cyl {number} | afr cylinder {number} | afr cyl {number} | "
+            f"lambda zylinder {number} | lambda zyl {number}",
+        )
+        for number in range(1, 13)
+    ),
     (
         "cam_profile", "Cam profile", "", "",
         "cam profile | cam switch | cam state | cam lobe | cam profile state | high cam | nockenprofil",

@@ -6514,7 +6514,7 @@ export interface components {
          *         Table it goes into.
          *     is_told : bool
          *     percent, low, high : float
-         *         Fuel for each 10 K or 10 kPa more, with its 90 % band. [%]
+         *         Fuel for each 10 K or 10 kPa more, or at the coldest point that was driven, with its 90 % band. [%]
          *     points, values : tuple of float
          *         The table that is proposed [°C or kPa, %]; empty where nothing is told, or nothing to change.
          *     sentence : str
@@ -6528,7 +6528,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "charge_temperature_correction" | "barometric_correction";
+            key: "charge_temperature_correction" | "barometric_correction" | "warm_up_enrichment";
             /** Low */
             low: number;
             /** Percent */
@@ -6582,6 +6582,24 @@ export interface components {
             place: number;
             /** Relative Pct */
             relative_pct: number;
+        };
+        /**
+         * CylinderTold
+         * @description What one cylinder asks for beyond the mean of all, with its 90 % band, and whether it stands out. [%]
+         */
+        CylinderTold: {
+            /** Cylinder */
+            cylinder: number;
+            /** High */
+            high: number;
+            /** Low */
+            low: number;
+            /** Percent */
+            percent: number;
+            /** Sentence */
+            sentence: string;
+            /** Stands Out */
+            stands_out: boolean;
         };
         /**
          * DeadTimeCell
@@ -7894,7 +7912,7 @@ export interface components {
              * Key
              * @enum {string}
              */
-            key: "fuel-per-pulse" | "dead-time" | "map-sensor" | "air-after-throttle" | "supply-droop" | "low-pressure" | "charge-temperature" | "wideband-offset";
+            key: "fuel-per-pulse" | "dead-time" | "map-sensor" | "air-after-throttle" | "supply-droop" | "low-pressure" | "charge-temperature" | "wideband-offset" | "misfire" | "one-bank" | "short-pulses";
             /** Low */
             low: number;
             /** Probability */
@@ -8111,9 +8129,15 @@ export interface components {
          *     not_told : tuple of str
          *     plan : tuple of DrivePoint
          *     corrections : tuple of CorrectionTold
-         *         Over intake air and air pressure.
+         *         Over intake air and air pressure, and what cold driving says of warm-up.
          *     mended : tuple of Mended
          *         Causes that were taken off the logs, as put right since.
+         *     cylinders : tuple of CylinderTold
+         *         Trims per cylinder, where each one's lambda is logged.
+         *     rests : Rests
+         *         Readings, evenly chosen, with what the solved map does not explain.
+         *     locked : tuple of (row, column)
+         *         Cells that were not to move.
          */
         FuelPass: {
             /** Authority */
@@ -8133,6 +8157,11 @@ export interface components {
              * @default []
              */
             corrections: components["schemas"]["CorrectionTold"][];
+            /**
+             * Cylinders
+             * @default []
+             */
+            cylinders: components["schemas"]["CylinderTold"][];
             /** Deciding Test */
             deciding_test: string;
             /** Done Share */
@@ -8147,6 +8176,14 @@ export interface components {
             hits: number[][];
             /** Load Unit */
             load_unit: string;
+            /**
+             * Locked
+             * @default []
+             */
+            locked: [
+                number,
+                number
+            ][];
             /** Logs */
             logs: components["schemas"]["LogUsed"][];
             /** Low */
@@ -8160,6 +8197,7 @@ export interface components {
             not_told: string[];
             /** Plan */
             plan: components["schemas"]["DrivePoint"][];
+            rests?: components["schemas"]["Rests"];
             /** Revision */
             revision: number;
             /** Roughness */
@@ -12610,6 +12648,59 @@ export interface components {
             note: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * Rests
+         * @description Readings of a pass, evenly chosen; None where not logged.
+         *
+         *     Attributes
+         *     ----------
+         *     need_pct, rest_pct : tuple of float
+         *         Fuel asked for, and what of it the solved map does not explain. [%]
+         *     rpm, map_kpa, net_ms, flow_ms_s, intake_c, fuel_kpa : tuple of float or None
+         *         [1/min], [kPa], net pulse [ms], net pulse for each second of a cylinder [ms/s], [°C], [kPa]
+         */
+        Rests: {
+            /**
+             * Flow Ms S
+             * @default []
+             */
+            flow_ms_s: (number | null)[];
+            /**
+             * Fuel Kpa
+             * @default []
+             */
+            fuel_kpa: (number | null)[];
+            /**
+             * Intake C
+             * @default []
+             */
+            intake_c: (number | null)[];
+            /**
+             * Map Kpa
+             * @default []
+             */
+            map_kpa: (number | null)[];
+            /**
+             * Need Pct
+             * @default []
+             */
+            need_pct: number[];
+            /**
+             * Net Ms
+             * @default []
+             */
+            net_ms: (number | null)[];
+            /**
+             * Rest Pct
+             * @default []
+             */
+            rest_pct: number[];
+            /**
+             * Rpm
+             * @default []
+             */
+            rpm: (number | null)[];
         };
         /**
          * ReturnIn
@@ -19885,6 +19976,15 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Conflict */
+            409: {
                 headers: {
                     [name: string]: unknown;
                 };

@@ -16,14 +16,15 @@ interface Props {
     onCanonical: (isCanonical: boolean) => void;
     view: View;
     hasSurface: boolean;
+    hasDrives: boolean;
     onView: (view: View) => void;
     isFolded: boolean;
     onFold: (isFolded: boolean) => void;
 }
 
 /** Name and unit of the table, and how it is looked at. */
-export function BenchHead({ definition, form, unit, isCanonical, onCanonical, view, hasSurface, onView, isFolded, onFold }: Props) {
-    const offered = (Object.keys(VIEWS) as View[]).filter((key) => hasSurface || (key !== 'surface' && key !== 'slices'));
+export function BenchHead({ definition, form, unit, isCanonical, onCanonical, view, hasSurface, hasDrives, onView, isFolded, onFold }: Props) {
+    const offered = (Object.keys(VIEWS) as View[]).filter((key) => (hasSurface || (key !== 'surface' && key !== 'slices')) && (hasDrives || (key !== 'asked' && key !== 'band')));
     return (
         <Stack direction="row" sx={{ alignItems: 'center', gap: 1, mb: 1, flexWrap: 'wrap' }}>
             <Typography variant="h1" sx={{ flex: '1 1 auto', fontSize: '1.25rem' }}>

@@ -5,7 +5,7 @@ import { useMemo, type ComponentProps, type RefObject } from 'react';
 import type { Schemas } from '../../api/client';
 import type { Cell, Grid } from '../draft/grid';
 import type { Drawn } from './bench';
-import { layer, type View } from './layers';
+import { layer, type Driven, type View } from './layers';
 import type { Place } from './LogCursor';
 import { SheetGrid } from './SheetGrid';
 import { SliceCurve } from './Slices';
@@ -22,6 +22,7 @@ interface Props {
     drawn: Drawn;
     view: View;
     hits: Grid | null;
+    driven: Driven | null;
     here: Cell;
     cursor: Place | null;
     sheet: RefObject<HTMLDivElement | null>;
@@ -30,10 +31,10 @@ interface Props {
 }
 
 /** The table as a sheet, with slices beside it, or as a surface. */
-export function BenchView({ definition, drawn, view, hits, here, cursor, sheet, handlers, onMove }: Props) {
+export function BenchView({ definition, drawn, view, hits, driven, here, cursor, sheet, handlers, onMove }: Props) {
     const { grid, saved, marks, display, down, across, locked } = drawn;
     const { show, decimals } = display;
-    const shownLayer = useMemo(() => layer(view, { grid, saved, marks, hits, show, decimals }), [view, grid, saved, marks, hits, show, decimals]);
+    const shownLayer = useMemo(() => layer(view, { grid, saved, marks, hits, driven, show, decimals }), [view, grid, saved, marks, hits, driven, show, decimals]);
     if (view === 'surface' && across) {
         return (
             <Box ref={sheet}>

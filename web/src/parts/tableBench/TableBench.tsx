@@ -21,6 +21,7 @@ import type { Place } from './LogCursor';
 import { OperationBar } from './OperationBar';
 import { sentenceOf, useBench } from './useBench';
 import { useChecks } from './useChecks';
+import { useDriven } from './useDriven';
 
 const NO_SENTENCES: readonly string[] = [];
 const NO_OPERATIONS: Schemas['OperationOut'][] = [];
@@ -42,6 +43,7 @@ export function TableBench({ isFolded, onFold, ...of }: Props) {
     const operations = useQuery(operationsQuery);
     const evidence = useQuery(evidenceQuery(job.id, definition.key));
     const hits = useMemo(() => (evidence.data ? gridOf({ values: evidence.data.hits }) : null), [evidence.data]);
+    const driven = useDriven(job.id, definition.key, drawn.table.axes);
     const values = useMemo(() => nested(drawn.grid, drawn.dimensions), [drawn.grid, drawn.dimensions]);
     const checks = useChecks(base.revision, definition.key, values);
     const calmDraft = useDeferredValue(draft);
@@ -67,6 +69,7 @@ export function TableBench({ isFolded, onFold, ...of }: Props) {
                 onCanonical={bench.setCanonical}
                 view={view}
                 hasSurface={drawn.across !== null}
+                hasDrives={driven !== null}
                 onView={setView}
                 isFolded={isFolded}
                 onFold={onFold}
@@ -102,6 +105,7 @@ export function TableBench({ isFolded, onFold, ...of }: Props) {
                 drawn={drawn}
                 view={view}
                 hits={hits}
+                driven={driven}
                 here={selection.here}
                 cursor={cursor}
                 sheet={bench.sheet}

@@ -5,7 +5,7 @@ import { formatNumber } from '../../units/units';
 import { ProvenanceMark } from '../ProvenanceMark';
 import type { Grid } from '../draft/grid';
 
-export type View = 'sheet' | 'slices' | 'surface' | 'changes' | 'origin' | 'evidence';
+export type View = 'sheet' | 'slices' | 'surface' | 'changes' | 'origin' | 'evidence' | 'asked' | 'band';
 
 export const VIEWS: Record<View, string> = {
     sheet: 'Sheet',
@@ -14,20 +14,30 @@ export const VIEWS: Record<View, string> = {
     changes: 'Changes',
     origin: 'Origin',
     evidence: 'Evidence',
+    asked: 'Drives ask',
+    band: 'Their band',
 };
+
+/** What the newest pass of drives says of each cell: seconds on it, per cent asked for, and half its band. */
+export interface Driven {
+    seconds: Grid;
+    asked: Grid;
+    band: Grid;
+}
 
 interface LayerInput {
     grid: Grid;
     saved: Grid;
     marks: Schemas['Provenance'][][];
     hits: Grid | null;
+    driven: Driven | null;
     show: (value: number) => number;
     decimals: number;
 }
 
 /** What a view puts into the cells and behind them. */
 export function layer(view: View, input: LayerInput) {
-    const { grid, saved, marks, hits, show, decimals } = input;
+    const { grid, saved, marks, hits, driven, show, decimals } = input;
     if (view === 'changes') {
         let most = 1e-9;
         grid.forEach((line, row) => line.forEach((cell, column) => (most = Math.max(most, Math.abs(cell - (saved[row]?.[column] ?? cell))))));
@@ -61,6 +71,18 @@ export function layer(view: View, input: LayerInput) {
             content: (row: number, column: number) => {
                 const count = hits[row]?.[column] ?? 0;
                 return count < 0.5 ? '·' : formatNumber(count, 0);
+            },
+        };
+    }
+    if ((view === 'asked' || view === 'band') && driven) {
+        const seconds = (row: number, column: number) => driven.seconds[row]?.[column] ?? 0;
+        return {
+            // A cell is as dark as drives stayed on it.
+            ink: (row: number, column: number) => Math.min(1, seconds(row, column) / 20),
+            content: (row: number, column: number) => {
+                const value = driven[view][row]?.[column] ?? 0;
+                if (seconds(row, column) < 0.5) return '·';
+                return view === 'band' ? `±${formatNumber(value, 1)}` : `${value >= 0 ? '+' : '−'}${formatNumber(Math.abs(value), 1)}`;
             },
         };
     }

@@ -24,7 +24,8 @@ const STATES: Record<string, string> = {
 const percent = (factor: number) => `${factor >= 1 ? '+' : '−'}${formatNumber(Math.abs(100 * (factor - 1)), 1)}`;
 
 /** The map as rows of speed: what each cell needs, how surely, how long it was visited, what is taken. */
-export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
+export function CorrectionGrid({ result, locked, onLock }: { result: Schemas['FuelPass']; locked: ReadonlySet<string>; onLock: (place: string) => void }) {
+    const [locking, setLocking] = useState(false);
     const [layer, setLayer] = useState<Layer>('change');
     const [rpm = [], load = []] = result.axes;
     const isCurve = result.table === 'air_meter';
@@ -47,6 +48,9 @@ export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
                     </ToggleButton>
                 ))}
             </ToggleButtonGroup>
+            <ToggleButton value="lock" size="small" selected={locking} onChange={() => setLocking(!locking)} sx={{ ml: 1, mb: 1, textTransform: 'none', minHeight: 40 }}>
+                Lock cells
+            </ToggleButton>
             <Box sx={{ overflowX: 'auto' }} tabIndex={0} role="region" aria-label="Cells">
                 <Box component="table" sx={{ borderCollapse: 'collapse', fontFamily: mono, fontSize: '0.85rem' }}>
                     <thead>
@@ -70,7 +74,15 @@ export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
                                         title={STATES[result.state[row]?.[column] ?? ''] ?? ''}
                                         sx={{ border: 1, borderColor: 'divider', px: 0.75, py: 0.4, textAlign: 'right', minWidth: 54, bgcolor: shade(result, row, column), color: 'text.primary' }}
                                     >
-                                        {text(row, column)}
+                                        {locking ? (
+                                            <Box component="button" type="button" aria-pressed={locked.has(`${row},${column}`)} aria-label={`Lock row ${row + 1}, column ${column + 1}`} onClick={() => onLock(`${row},${column}`)} sx={{ all: 'unset', cursor: 'pointer', display: 'block', width: '100%', minHeight: 28, '&:focus-visible': { outline: 2, outlineColor: 'primary.main' } }}>
+                                                {locked.has(`${row},${column}`) ? 'stays' : text(row, column) || '–'}
+                                            </Box>
+                                        ) : locked.has(`${row},${column}`) ? (
+                                            'stays'
+                                        ) : (
+                                            text(row, column)
+                                        )}
                                     </Box>
                                 ))}
                             </tr>
@@ -79,7 +91,7 @@ export function CorrectionGrid({ result }: { result: Schemas['FuelPass'] }) {
                 </Box>
             </Box>
             <Typography variant="caption" component="p" sx={{ mt: 0.5 }}>
-                Rows are speed, columns load. Dark cells were visited long; a dot stays as it is, an empty cell was not visited.
+                Rows are speed, columns load. Dark cells were visited long; a dot stays as it is, an empty cell was not visited.{locked.size > 0 && ` ${locked.size} ${locked.size === 1 ? 'cell stays' : 'cells stay'} as set at the next solve.`}
             </Typography>
         </Box>
     );

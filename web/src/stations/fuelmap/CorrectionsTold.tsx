@@ -9,7 +9,7 @@ import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { takeCorrection } from './api';
 
-const TITLES: Record<string, string> = { charge_temperature_correction: 'Charge temperature', barometric_correction: 'Air pressure' };
+const TITLES: Record<string, string> = { charge_temperature_correction: 'Charge temperature', barometric_correction: 'Air pressure', warm_up_enrichment: 'Cold driving' };
 
 /** Corrections over intake air and air pressure, where the logs span them. */
 export function CorrectionsTold({ number, corrections }: { number: number; corrections: Schemas['CorrectionTold'][] }) {

@@ -11,11 +11,13 @@ import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
-import { passesQuery, passQuery } from './api';
+import type { Schemas } from '../../api/client';
+import { passesQuery, passQuery } from '../../api/fuelMap';
 import { CauseList } from './CauseList';
 import { CorrectionGrid } from './CorrectionGrid';
 import { DriveForm } from './DriveForm';
 import { PassMargin } from './PassMargin';
+import { RestScatter } from './RestScatter';
 import { SolveForm } from './SolveForm';
 import { TakeBar } from './TakeBar';
 import { TransientsSheet } from './TransientsSheet';
@@ -50,6 +52,8 @@ function MapSheet() {
     const { job } = useJob();
     const passes = useQuery(passesQuery(job.id));
     const [chosen, setChosen] = useState<number | null>(null);
+    const [locked, setLocked] = useState<ReadonlySet<string>>(new Set());
+    const lock = (place: string) => setLocked((before) => new Set(before.has(place) ? [...before].filter((one) => one !== place) : [...before, place]));
     const number = chosen ?? passes.data?.passes[0]?.number ?? null;
     if (!passes.data) return passes.error ? <ProblemNote error={passes.error} /> : <Loading what="Opening the fuel map" />;
     return (
@@ -57,8 +61,8 @@ function MapSheet() {
             <Typography variant="h1" sx={{ mb: 1 }}>
                 Fuel map
             </Typography>
-            {number !== null && <Pass key={number} number={number} onSolved={setChosen} />}
-            <SolveForm maps={passes.data} onSolved={setChosen} />
+            {number !== null && <Pass key={number} number={number} onSolved={setChosen} locked={locked} onLock={lock} />}
+            <SolveForm maps={passes.data} locked={locked} onSolved={setChosen} />
             <DriveForm />
             <Caution>Read the log afterwards, not while driving: somebody else watches the screen. Heavy load on a brake or rollers, in short holds, or where it is lawful. Local codes come first.</Caution>
         </WithMargin>
@@ -66,7 +70,7 @@ function MapSheet() {
 }
 
 /** One pass: what it says, its causes, the map, and what can be taken. */
-function Pass({ number, onSolved }: { number: number; onSolved: (number: number) => void }) {
+function Pass({ number, onSolved, locked, onLock }: { number: number; onSolved: (number: number) => void; locked: ReadonlySet<string>; onLock: (place: string) => void }) {
     const { job } = useJob();
     const pass = useQuery(passQuery(job.id, number));
     if (!pass.data) return pass.error ? <ProblemNote error={pass.error} /> : <Loading what="Opening the pass" />;
@@ -74,9 +78,25 @@ function Pass({ number, onSolved }: { number: number; onSolved: (number: number)
     return (
         <Box sx={{ mb: 3 }}>
             <CauseList result={result} onSolved={onSolved} />
-            <CorrectionGrid result={result} />
+            <CorrectionGrid result={result} locked={locked} onLock={onLock} />
             <TakeBar number={number} pass={pass.data} />
             <CorrectionsTold number={number} corrections={result.corrections ?? []} />
+            <Cylinders told={result.cylinders ?? []} />
+            {result.rests && <RestScatter rests={result.rests} />}
+        </Box>
+    );
+}
+
+/** What each cylinder asks for, where each one's lambda is logged. */
+function Cylinders({ told }: { told: Schemas['CylinderTold'][] }) {
+    if (!told.length) return null;
+    return (
+        <Box component="section" aria-label="Trims per cylinder" sx={{ mt: 2 }}>
+            {told.map((one) => (
+                <Typography key={one.cylinder} variant="body2" sx={{ fontWeight: one.stands_out ? 650 : 400 }}>
+                    {one.sentence}
+                </Typography>
+            ))}
         </Box>
     );
 }

@@ -7,7 +7,7 @@ import type { Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { moment } from '../../parts/when';
 import { formatNumber } from '../../units/units';
-import { passQuery } from './api';
+import { passQuery } from '../../api/fuelMap';
 
 interface Props {
     number: number;

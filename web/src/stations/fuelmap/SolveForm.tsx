@@ -11,20 +11,24 @@ import type { Schemas } from '../../api/client';
 import { logsQuery } from '../../api/logbook';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
+import { fieldProblem } from '../../parts/fieldProblem';
 import { LogChoice } from '../../parts/LogChoice';
+import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Choice } from '../../parts/Choice';
 import { solvePass } from './api';
 import { TaskProgress } from '../../parts/TaskProgress';
 import { useTask } from '../../parts/useTask';
+import { parseNumber } from '../../units/units';
 
 interface Props {
     maps: Schemas['FuelMapsOut'];
+    locked: ReadonlySet<string>;
     onSolved: (number: number) => void;
 }
 
 /** Which table, which logs, which layers: then one solve. */
-export function SolveForm({ maps: { layers, tables, has_trims }, onSolved }: Props) {
+export function SolveForm({ maps: { layers, tables, has_trims }, locked, onSolved }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const logs = useQuery(logsQuery(job.id)).data ?? [];
@@ -32,8 +36,9 @@ export function SolveForm({ maps: { layers, tables, has_trims }, onSolved }: Pro
     const [off, setOff] = useState<Set<string>>(new Set());
     const [table, setTable] = useState<Schemas['FuelMapIn']['table']>('ve');
     const [learned, setLearned] = useState(false);
+    const [most, setMost] = useState('10');
     const solve = useTask<number[], { number: number }>(
-        (ids) => solvePass(job.id, { log_ids: ids, filters: [...off], table, learned }),
+        (ids) => solvePass(job.id, { log_ids: ids, filters: [...off], table, learned, authority: (parseNumber(most) ?? 0) / 100, locked: [...locked].map((place) => place.split(',').map(Number) as [number, number]) }),
         async ({ number }) => {
             await refresh(queryClient, job.id, 'fuel-map');
             onSolved(number);
@@ -64,6 +69,9 @@ export function SolveForm({ maps: { layers, tables, has_trims }, onSolved }: Pro
             {has_trims && <FormControlLabel sx={{ display: 'flex' }} control={<Checkbox checked={learned} onChange={() => setLearned(!learned)} />} label="Read what the controller has learned beside them" />}
             <Box sx={{ display: 'flex', gap: 2, alignItems: 'center' }}>
                 {Object.keys(tables).length > 1 && <Choice label="Into" value={table ?? 've'} onChange={(key) => setTable(key as typeof table)} options={tables} width={260} />}
+                <Box sx={{ width: 170 }}>
+                    <NumberField label="Most of one pass" unit="%" value={most} onChange={setMost} error={fieldProblem([solve.error], 'authority')} />
+                </Box>
                 <Button variant="contained" sx={{ minHeight: 48 }} disabled={(!chosen.size && !learned) || solve.isPending} onClick={() => solve.begin([...chosen])}>
                     Solve the map
                 </Button>

@@ -1,0 +1,65 @@
+"""What is left of readings after the solve, to be looked at against any signature."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..quantities import FloatArray
+from .samples import Readings
+from .solve import MapFit
+
+#: So many are kept of a pass, evenly over it.
+MOST_RESTS = 300
+
+
+@dataclass(frozen=True)
+class Rests:
+    """Readings of a pass, evenly chosen; None where not logged.
+
+    Attributes
+    ----------
+    need_pct, rest_pct : tuple of float
+        Fuel asked for, and what of it the solved map does not explain. [%]
+    rpm, map_kpa, net_ms, flow_ms_s, intake_c, fuel_kpa : tuple of float or None
+        [1/min], [kPa], net pulse [ms], net pulse for each second of a cylinder [ms/s], [°C], [kPa]
+    """
+
+    need_pct: tuple[float, ...] = ()
+    rest_pct: tuple[float, ...] = ()
+    rpm: tuple[float | None, ...] = ()
+    map_kpa: tuple[float | None, ...] = ()
+    net_ms: tuple[float | None, ...] = ()
+    flow_ms_s: tuple[float | None, ...] = ()
+    intake_c: tuple[float | None, ...] = ()
+    fuel_kpa: tuple[float | None, ...] = ()
+
+
+def rests_of(readings: Readings, fit: MapFit) -> Rests:
+    """Return what is left of readings after a solve.
+
+    Parameters
+    ----------
+    readings : Readings
+    fit : MapFit
+        Solved from them.
+    """
+    if not len(readings) or fit.rest.size != len(readings):
+        return Rests()
+    places = np.unique(
+        np.linspace(0, len(readings) - 1, min(MOST_RESTS, len(readings))).astype(int)
+    )
+    r = readings.chosen(places)
+    return Rests(
+        _known(100.0 * np.expm1(r.need)), _known(100.0 * np.expm1(fit.rest[places])), _listed(r.rpm, 0), _listed(r.map_kpa, 1),
+        _listed(r.net_ms, 2), _listed(r.net_ms * r.rpm / 120.0, 1), _listed(r.intake_c, 1), _listed(r.fuel_kpa, 0),
+    )  # fmt: skip
+
+
+def _known(values: FloatArray) -> tuple[float, ...]:
+    return tuple(round(float(v), 2) for v in values)
+
+
+def _listed(values: FloatArray, digits: int) -> tuple[float | None, ...]:
+    return tuple(round(float(v), digits) if np.isfinite(v) else None for v in values)
