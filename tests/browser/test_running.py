@@ -174,10 +174,10 @@ class FuelMapTests(BrowserTestCase):
 
     def test_cells_that_are_locked_stay_and_the_bench_shows_what_drives_ask(self):
         job = self.make_job()
-        self.api(f"/jobs/{job}/bench/drive", {"minutes": 4})
         page = self.page
         self.open(f"/jobs/{job}/fuel-map")
-        drive = page.get_by_role("checkbox", name=re.compile("Bench: 4 min of driving"))
+        page.get_by_role("button", name="Drive it").click()
+        drive = page.get_by_role("checkbox", name=re.compile("Bench: 6 min of driving"))
         drive.check(timeout=60_000)
         solve = page.get_by_role("button", name="Solve the map")
         solve.click()
@@ -195,7 +195,7 @@ class FuelMapTests(BrowserTestCase):
         newest = self.client_of_user.get(f"/api/jobs/{job}/fuel-map/2").json()["result"]
         self.assertEqual(newest["locked"], [[8, 2]])
         self.assertEqual((newest["state"][8][2], newest["authority"]), ("locked", 0.05))
-        page.get_by_label("Against").click()
+        page.get_by_label("Against", exact=True).click()
         page.get_by_role("option", name="Manifold pressure, kPa").click()
         expect(
             page.get_by_role("img", name="Fuel asked for against Manifold pressure, kPa")
