@@ -18,7 +18,9 @@ from inbetrieb_core.pulls import (
     PullRecord,
     PullStretch,
     Staircase,
+    boost_loop_told,
     fit_spark,
+    gaps_told,
     load_points,
     order_of,
     proposed_limits,
@@ -78,7 +80,7 @@ def _row_out(row: PullRow) -> PullRowOut:
         peak_power_kw=None if power is None or not is_real else round(power[0], 1),
         peak_power_rpm=None if power is None or not is_real else power[1],
         most_kpa=None if pressure is None else round(pressure[0], 1), passed=list(row.saved.passed), stop=row.saved.stop,
-        doubts=list(pull.doubts), aside=row.aside, stand_in=row.saved.stand_in,
+        doubts=[*pull.doubts, *boost_loop_told(pull)], aside=row.aside, stand_in=row.saved.stand_in,
     )  # fmt: skip
 
 
@@ -209,11 +211,17 @@ def bench_pull(request: SignedInRequest, job_id: int, payload: BenchPullIn) -> S
 )
 def plan(request: SignedInRequest, job_id: int, payload: PullPlanIn) -> PullPlanOut:
     """Return the order in which to drive A and B, and load points on a brake."""
-    job_of(request.user, job_id)
+    job = job_of(request.user, job_id)
     points = load_points(
         payload.from_rpm, payload.to_rpm, payload.step_rpm, tuple(payload.throttles)
     )
-    return PullPlanOut(order=list(order_of(payload.each)), points=list(points))
+    held = services.held_of(job, points, payload.log_ids)
+    return PullPlanOut(
+        order=list(order_of(payload.each)),
+        points=list(points),
+        held=list(held),
+        gaps=gaps_told(held),
+    )
 
 
 @router.post(

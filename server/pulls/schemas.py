@@ -10,6 +10,7 @@ from inbetrieb_core.pulls import (
     BrakePoint,
     Exceeded,
     HeardKnock,
+    HeldPoint,
     PullCheck,
     PullLimits,
     SparkPoint,
@@ -204,6 +205,7 @@ class PullPlanIn(RequestBody):
     throttles: list[float] = Field(
         default_factory=lambda: [5.0, 10.0, 20.0, 40.0, 100.0], max_length=20
     )
+    log_ids: list[int] = Field(default_factory=list, max_length=20, description="logs of the brake")
 
 
 class PullPlanOut(Schema):
@@ -211,6 +213,8 @@ class PullPlanOut(Schema):
 
     order: list[str]
     points: list[BrakePoint]
+    held: list[HeldPoint] = Field(description="each point as the logs have it")
+    gaps: str
 
 
 class BoostTakenOut(Schema):

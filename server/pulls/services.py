@@ -12,13 +12,16 @@ from inbetrieb_core.errors import field_refused
 from inbetrieb_core.pulls import (
     CHECKS,
     STANDARDS,
+    BrakePoint,
     Feed,
+    HeldPoint,
     PullLimits,
     PullRecord,
     PullStretch,
     Standard,
     Vehicle,
     find_pulls,
+    held_points,
     measured_beyond,
     passed_limits,
     pull_of_log,
@@ -35,10 +38,13 @@ from server.entries.kinds import Shape
 from server.entries.reasons import worth_reading
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
-from server.logbook.samples import read_trace
+from server.logbook.samples import read_channels, read_trace
 from server.logbook.services import log_of
 
 from .kinds import ASIDE, CHECK, LIMITS, OPENED, PULL, Conditions, PullSaved, Reason, Ticked
+
+#: What is read of a log of a brake.
+_HELD = ("time_s", "rpm", "throttle_pct", "torque_nm", "lambda", "map_kpa")
 
 _CONDITIONS: Shape[Conditions] = Shape(Conditions)
 MOST_PULLS, MOST_IN_SERIES = 2000, 60
@@ -283,6 +289,18 @@ def set_aside(job: Job, user: User, number: int, reason: str) -> None:
 def stretches_in(job: Job, log_id: int) -> list[PullStretch]:
     """Return the pulls that lie in a log."""
     return find_pulls(read_trace(log_of(job, log_id)))
+
+
+def held_of(job: Job, plan: Sequence[BrakePoint], log_ids: Sequence[int]) -> tuple[HeldPoint, ...]:
+    """Return each load point of a plan as logs of a job have it.
+
+    Raises
+    ------
+    Http404
+        If a log is not the job's.
+    """
+    logs = [log_of(job, log_id) for log_id in dict.fromkeys(log_ids)]
+    return held_points(plan, [read_channels(log, _HELD) for log in logs])
 
 
 def add_from_log(

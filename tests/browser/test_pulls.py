@@ -2,6 +2,7 @@
 
 import re
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from playwright.sync_api import expect
 
 from tests.server.parts import LIMITS
@@ -113,3 +114,27 @@ class PullTests(BrowserTestCase):
         self.assert_accessible()
         knock.get_by_role("button", name="Take these degrees out of the spark table").click()
         expect(knock.get_by_text("Revision 3 holds it", exact=False)).to_be_visible()
+
+    def test_load_points_are_held_gaps_are_named_and_the_result_goes_on_paper(self):
+        page, job = self.page, self.make_job()
+        rows = [(t / 10.0, 1500.0, 5.0, 60.0, 45.0, 0.99) for t in range(130)]
+        rows += [(13.0 + t / 10.0, 2000.0, 5.0, 64.0, 47.0, 1.01) for t in range(130)]
+        text = "Time (s),RPM,TPS (%),Torque (Nm),MAP (kPa),Lambda\n" + "\n".join(",".join(map(str, row)) for row in rows)  # fmt: skip
+        file = SimpleUploadedFile("brake.csv", text.encode())
+        answer = self.client_of_user.post(f"/api/jobs/{job}/logs", {"file": file, "name": "Brake"})
+        self.assertLess(answer.status_code, 300, answer.content)
+        self.open(f"/jobs/{job}/pulls/points")
+        points = page.get_by_role("region", name="Load points")
+        expect(points.get_by_text("4,500").or_(points.get_by_text("4500")).first).to_be_visible()
+        page.get_by_role("checkbox", name=re.compile("Brake")).check()
+        expect(page.get_by_text(re.compile(r"2 of 35 points were held\. Still open: 2500 rpm at 5 %"))).to_be_visible()  # fmt: skip
+        expect(points.get_by_text("64", exact=True)).to_be_visible()
+        self.assert_accessible()
+        page.get_by_role("button", name="Steady points into the fuel map").click()
+        expect(page).to_have_url(re.compile("/fuel-map$"), timeout=60_000)
+        self.ready(job)
+        self.bench(job)
+        self.open(f"/jobs/{job}/pulls/print")
+        expect(page.get_by_role("img", name="Power")).to_be_visible()
+        expect(page.get_by_role("cell", name=re.compile("1, simulated"))).to_be_visible()
+        self.assert_accessible()

@@ -303,6 +303,10 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
         "lambda 2 | afr 2 | lambda bank 2 | afr bank 2 | wideband 2 | lambda b 2 | lambda sensor 2 | "
         "lambdasonde 2 | sonde 2 | o2 2",
     ),
+    (
+        "boost_target_kpa", "Boost target", "pressure", "kPa",
+        "boost target | target boost | boost setpoint | desired boost | ladedruck soll | boost soll | map target | target map",
+    ),
     *(
         (
             f"lambda_cylinder_{number}", f"Lambda, cylinder {number}", "mixture", "lambda",

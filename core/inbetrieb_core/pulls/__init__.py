@@ -1,6 +1,7 @@
 """Pulls: full load as records with conditions, compared with their uncertainty; limits, supply, spark, cams and boost."""
 
 from .boost import BoostStep, BoostTables, Staircase, boost_tables, staircase
+from .boost_loop import boost_loop_told
 from .cams import CamSwitch, cam_switch
 from .checks import CHECKS, BrakePoint, PullCheck, load_points
 from .compare import Difference, Member, compare, order_of
@@ -8,6 +9,7 @@ from .dips import Dip, find_dips
 from .dynamometer import DynamometerFile, read_dynamometer, typed_pull
 from .from_log import PullStretch, Vehicle, find_pulls, pull_of_log
 from .full_load import readings_of_pulls
+from .held import HeldPoint, gaps_told, held_points
 from .limits import (
     Exceeded,
     Feed,
@@ -23,6 +25,7 @@ from .standards import STANDARDS, Ambient, Standard, correction_factor, is_withi
 from .supply import SupplyLine, supply_line
 
 __all__ = [
+    "HeldPoint", "boost_loop_told", "gaps_told", "held_points",
     "DRAWN",
     "CHANNELS", "CHECKS", "STANDARDS", "STEP_RPM", "Ambient", "BestSpark", "BoostStep", "BoostTables", "CamSwitch", "PullCheck",
     "Difference", "Dip", "DynamometerFile", "Exceeded", "Feed", "HeardKnock", "KnockCell", "BrakePoint", "Member", "PullRecord",

@@ -22,7 +22,7 @@ SLIPS = "Speed jumps ahead in it: wheels, belt or clutch slip."
 CHANNELS = (
     "torque_nm", "map_kpa", "lambda", "lambda_target", "spark_deg", "knock_count", "knock_deg", "boost_duty_pct",
     "fuel_pressure_kpa", "intake_c", "coolant_c", "exhaust_c", "pulse_ms", "battery_v", "throttle_pct", "lambda_correction_pct",
-    "cam_profile", "ethanol_pct",
+    "cam_profile", "ethanol_pct", "boost_target_kpa",
 )  # fmt: skip
 
 

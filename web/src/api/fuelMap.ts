@@ -2,7 +2,7 @@
 
 import { queryOptions } from '@tanstack/react-query';
 
-import { client, unwrap } from './client';
+import { client, unwrap, type Schemas } from './client';
 
 export const passesQuery = (jobId: number) =>
     queryOptions({
@@ -15,3 +15,6 @@ export const passQuery = (jobId: number, number: number) =>
         queryKey: ['jobs', jobId, 'fuel-map', number],
         queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/fuel-map/{number}', { params: { path: { job_id: jobId, number } } })),
     });
+
+export const solvePass = (jobId: number, body: Partial<Schemas['FuelMapIn']>) =>
+    unwrap(client.POST('/api/jobs/{job_id}/fuel-map', { params: { path: { job_id: jobId } }, body: body as Schemas['FuelMapIn'] }));

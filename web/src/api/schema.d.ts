@@ -8514,6 +8514,39 @@ export interface components {
             rpm: number;
         };
         /**
+         * HeldPoint
+         * @description A point of the plan as logs have it.
+         *
+         *     Attributes
+         *     ----------
+         *     rpm, throttle_pct, hold_s : float
+         *         As planned. [1/min, %, s]
+         *     held_s : float
+         *         Longest hold, what settles left out. [s]
+         *     torque_nm, lambda_read, map_kpa : float or None
+         *         Means of this hold. [N·m, –, kPa]
+         *     is_gap : bool
+         *         Whether it was not held for long enough.
+         */
+        HeldPoint: {
+            /** Held S */
+            held_s: number;
+            /** Hold S */
+            hold_s: number;
+            /** Is Gap */
+            is_gap: boolean;
+            /** Lambda Read */
+            lambda_read: number | null;
+            /** Map Kpa */
+            map_kpa: number | null;
+            /** Rpm */
+            rpm: number;
+            /** Throttle Pct */
+            throttle_pct: number;
+            /** Torque Nm */
+            torque_nm: number | null;
+        };
+        /**
          * Holds
          * @description What a log holds.
          *
@@ -12053,6 +12086,11 @@ export interface components {
              */
             from_rpm: number;
             /**
+             * Log Ids
+             * @description logs of the brake
+             */
+            log_ids?: number[];
+            /**
              * Step Rpm
              * @default 500
              */
@@ -12070,6 +12108,13 @@ export interface components {
          * @description The order of pulls, and load points on a brake.
          */
         PullPlanOut: {
+            /** Gaps */
+            gaps: string;
+            /**
+             * Held
+             * @description each point as the logs have it
+             */
+            held: components["schemas"]["HeldPoint"][];
             /** Order */
             order: string[];
             /** Points */

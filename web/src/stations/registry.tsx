@@ -174,7 +174,10 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'pulls',
         home: 'pulls',
-        routes: [{ path: 'pulls/:part?', page: lazyPage(() => import('./pulls'), 'PullsPage') }],
+        routes: [
+            { path: 'pulls/print', page: lazyPage(() => import('./pulls'), 'ResultPage') },
+            { path: 'pulls/:part?', page: lazyPage(() => import('./pulls'), 'PullsPage') },
+        ],
         ways: [{ keys: 'g u', to: 'pulls', does: 'go to the pulls' }],
         opens: { '': 'Open the pulls' },
     },

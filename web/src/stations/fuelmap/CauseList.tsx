@@ -9,7 +9,7 @@ import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { formatNumber } from '../../units/units';
-import { solvePass } from './api';
+import { solvePass } from '../../api/fuelMap';
 import { TaskProgress } from '../../parts/TaskProgress';
 import { useTask } from '../../parts/useTask';
 

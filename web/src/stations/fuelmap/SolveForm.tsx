@@ -16,7 +16,7 @@ import { LogChoice } from '../../parts/LogChoice';
 import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Choice } from '../../parts/Choice';
-import { solvePass } from './api';
+import { solvePass } from '../../api/fuelMap';
 import { TaskProgress } from '../../parts/TaskProgress';
 import { useTask } from '../../parts/useTask';
 import { parseNumber } from '../../units/units';

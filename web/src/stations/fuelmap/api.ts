@@ -4,9 +4,6 @@ import { queryOptions } from '@tanstack/react-query';
 
 import { client, unwrap, type Schemas } from '../../api/client';
 
-export const solvePass = (jobId: number, body: Partial<Schemas['FuelMapIn']>) =>
-    unwrap(client.POST('/api/jobs/{job_id}/fuel-map', { params: { path: { job_id: jobId } }, body: body as Schemas['FuelMapIn'] }));
-
 export const takePass = (jobId: number, number: number, body: Schemas['TakeIn']) =>
     unwrap(client.POST('/api/jobs/{job_id}/fuel-map/{number}/accept', { params: { path: { job_id: jobId, number } }, body }));
 

@@ -56,7 +56,7 @@ export function AddPull({ pulls, duty }: { pulls: Schemas['PullsOut']; duty?: nu
             </Group>
             <Choice label="The pull comes" value={way} onChange={setWay} options={WAYS} width={260} />
             <Box sx={{ mt: 1.5 }}>
-                {way === 'log' && <FromLog disabled={isClosed || keep.isPending} onKeep={(id, stretch) => keep.mutate((c) => keepFromLog(job.id, id, stretch, c))} />}
+                {way === 'log' && <FromLog disabled={isClosed || keep.isPending} error={keep.error} onKeep={(id, stretch, vehicle) => keep.mutate((c) => keepFromLog(job.id, id, stretch, c, vehicle))} />}
                 {way === 'file' && <FromFile standards={pulls.standards} disabled={isClosed || keep.isPending} onKeep={(file, standard) => keep.mutate((c) => keepFile(job.id, file, standard, c))} />}
                 {way === 'typed' && <Typed disabled={isClosed || keep.isPending} onKeep={(points) => keep.mutate((c) => keepTyped(job.id, points, c))} />}
                 {way === 'bench' && <Bench faults={pulls.faults} disabled={isClosed || keep.isPending} onKeep={(faults, change) => keep.mutate((c) => driveBenchPull(job.id, { conditions: c, faults, change_pct: change, seed: Math.floor(Math.random() * 1e6) }))} />}
@@ -66,17 +66,32 @@ export function AddPull({ pulls, duty }: { pulls: Schemas['PullsOut']; duty?: nu
     );
 }
 
-function FromLog({ disabled, onKeep }: { disabled: boolean; onKeep: (logId: number, stretch: Schemas['PullStretch']) => void }) {
+interface FromLogProps {
+    disabled: boolean;
+    error: Error | null;
+    onKeep: (logId: number, stretch: Schemas['PullStretch'], vehicle: Schemas['Vehicle'] | null) => void;
+}
+
+function FromLog({ disabled, error, onKeep }: FromLogProps) {
     const { job } = useJob();
+    const [car, setCar] = useState<Record<keyof Schemas['Vehicle'], number | null>>({ mass_kg: null, ratio: null, tyre_m: null });
+    const { mass_kg, ratio, tyre_m } = car;
+    const vehicle = mass_kg === null || ratio === null || tyre_m === null ? null : { mass_kg, ratio, tyre_m };
+    const ofCar = (name: keyof typeof car, label: string, unit: string) => <QuantityField label={label} unit={unit} value={car[name]} onChange={(value) => setCar({ ...car, [name]: value })} error={fieldProblem([error], `vehicle.${name}`)} />;
     const [logId, setLogId] = useState<number | null>(null);
     const found = useQuery({ ...pullsInLog(job.id, logId ?? 0), enabled: logId !== null });
     return (
         <>
             <LogChoice value={logId} onChange={setLogId} hint="A log with pulls in it:" />
+            <Group title="Car: with all three, torque is approximate; without, relative">
+                {ofCar('mass_kg', 'Mass with driver', 'kg')}
+                {ofCar('ratio', 'Engine turns per wheel turn', '')}
+                {ofCar('tyre_m', 'Rolling radius', 'm')}
+            </Group>
             {found.data?.length === 0 && <Typography>No pull in it: pedal wide open through 1000 rpm and more.</Typography>}
             {logId !== null &&
                 found.data?.map((stretch) => (
-                    <Button key={stretch.begin_s} variant="outlined" sx={{ mr: 1, mb: 1 }} disabled={disabled} onClick={() => onKeep(logId, stretch)}>
+                    <Button key={stretch.begin_s} variant="outlined" sx={{ mr: 1, mb: 1 }} disabled={disabled} onClick={() => onKeep(logId, stretch, vehicle)}>
                         Keep {Math.round(stretch.from_rpm)} to {Math.round(stretch.to_rpm)} rpm at {Math.round(stretch.begin_s)} s
                     </Button>
                 ))}

@@ -3,7 +3,7 @@ import Checkbox from '@mui/material/Checkbox';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQueries, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
-import { useNavigate } from 'react-router';
+import { Link, useNavigate } from 'react-router';
 import Button from '@mui/material/Button';
 
 import type { Schemas } from '../../api/client';
@@ -22,6 +22,7 @@ import { inUnits } from '../../units/said';
 import { formatNumber } from '../../units/units';
 import { AddPull } from './AddPull';
 import { dipsQuery, pullQuery, setAside, solveFullLoad } from './api';
+import { driven, torqueOf } from './words';
 
 const SHOWN = 4;
 const HEADS = [
@@ -111,10 +112,10 @@ function Rows({ rows, chosen, onTurn }: RowsProps) {
                                 {row.stand_in ? ' sim.' : ''}
                             </Box>
                             <Box component="td" sx={cell}>
-                                {words(row)}
+                                {driven(row)}
                             </Box>
                             <Box component="td" sx={figure}>
-                                {row.peak_torque === null ? '–' : `${formatNumber(row.peak_torque, 0)}${row.torque === 'measured' ? ' N·m' : ' rel.'} at ${formatNumber(row.peak_torque_rpm ?? 0, 0)}`}
+                                {torqueOf(row)}
                             </Box>
                             <Box component="td" sx={figure}>
                                 {row.peak_power_kw === null ? '–' : `${formatNumber(row.peak_power_kw, 0)} kW`}
@@ -132,21 +133,6 @@ function Rows({ rows, chosen, onTurn }: RowsProps) {
         </Box>
     );
 }
-
-const words = ({ conditions: c, revision, from_rpm, to_rpm }: Schemas['PullRowOut']) =>
-    [
-        c.duty_pct == null ? '' : `${formatNumber(c.duty_pct, 1)} % duty`,
-        c.part,
-        c.gear && `gear ${c.gear}`,
-        c.fuel,
-        c.water && `water ${c.water}`,
-        c.profile && `${c.profile} cam`,
-        c.note,
-        `${formatNumber(from_rpm, 0)}–${formatNumber(to_rpm, 0)} rpm`,
-        revision === null ? '' : `revision ${revision}`,
-    ]
-        .filter(Boolean)
-        .join(', ');
 
 function Doubts({ row }: { row: Schemas['PullRowOut'] }) {
     const { job } = useJob();
@@ -198,6 +184,9 @@ function Together({ chosen }: { chosen: readonly number[] }) {
                     Correct the mixture of full load by these pulls
                 </Button>
                 <TaskProgress task={solve} label="Correcting full load" />
+                <Button component={Link} to={`/jobs/${job.id}/pulls/print`}>
+                    Result for paper
+                </Button>
             </Box>
             {solve.error && <ProblemNote error={solve.error} />}
         </Box>

@@ -19,10 +19,11 @@ import { BoardSheet } from './BoardSheet';
 import { BoostSheet } from './BoostSheet';
 import { CompareSheet } from './CompareSheet';
 import { LimitsSheet } from './LimitsSheet';
+import { PointsSheet } from './PointsSheet';
 import { PullsMargin } from './PullsMargin';
 import { SparkSheet } from './SparkSheet';
 
-const PARTS = { board: 'Board', limits: 'Limits and checks', compare: 'A against B', boost: 'Boost', spark: 'Spark and cams' };
+const PARTS = { board: 'Board', limits: 'Limits and checks', compare: 'A against B', points: 'Load points', boost: 'Boost', spark: 'Spark and cams' };
 
 /** Station 12: each pull a record, differences with their uncertainty, boost by steps that have a reason. */
 export function PullsPage() {
@@ -37,6 +38,7 @@ export function PullsPage() {
     const sheets: Record<string, React.ReactNode> = {
         limits: <LimitsSheet pulls={pulls.data} />,
         compare: <CompareSheet pulls={pulls.data} />,
+        points: <PointsSheet />,
         boost: <BoostSheet pulls={pulls.data} />,
         spark: <SparkSheet pulls={pulls.data} />,
     };

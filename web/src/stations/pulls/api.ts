@@ -48,10 +48,13 @@ export const pullsInLog = (jobId: number, logId: number) =>
         queryFn: () => unwrap(client.GET('/api/jobs/{job_id}/pulls/in-log/{log_id}', { params: { path: { job_id: jobId, log_id: logId } } })),
     });
 
+export const pointsQuery = (jobId: number, body: Partial<Schemas['PullPlanIn']>) =>
+    queryOptions({ queryKey: ['jobs', jobId, 'pulls', 'points', body], queryFn: () => unwrap(client.POST('/api/jobs/{job_id}/pulls/plan', { ...at(jobId), body: body as Schemas['PullPlanIn'] })), placeholderData: (before) => before, retry: false });
+
 type Conditions = Schemas['Conditions'];
 
-export const keepFromLog = (jobId: number, logId: number, stretch: Schemas['PullStretch'], conditions: Conditions) =>
-    unwrap(client.POST('/api/jobs/{job_id}/pulls/from-log', { ...at(jobId), body: { log_id: logId, begin_s: stretch.begin_s, end_s: stretch.end_s, conditions } }));
+export const keepFromLog = (jobId: number, logId: number, stretch: Schemas['PullStretch'], conditions: Conditions, vehicle: Schemas['Vehicle'] | null) =>
+    unwrap(client.POST('/api/jobs/{job_id}/pulls/from-log', { ...at(jobId), body: { log_id: logId, begin_s: stretch.begin_s, end_s: stretch.end_s, conditions, vehicle } }));
 
 export const keepTyped = (jobId: number, points: [number, number][], conditions: Conditions) =>
     unwrap(client.POST('/api/jobs/{job_id}/pulls/typed', { ...at(jobId), body: { points, conditions } }));

@@ -1,1 +1,2 @@
 export { PullsPage } from './PullsPage';
+export { ResultPage } from './ResultPage';
