@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from datetime import datetime
-from typing import Literal
+from typing import Annotated, Literal
 
 from django.http import FileResponse
-from inbetrieb_core.handover import CLOSING, PAPERS, ClosingCheck, Paper, PaperKey
+from inbetrieb_core.handover import CLOSING, PAPERS, PARTS, ClosingCheck, Paper, PaperKey, Reopening
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -17,6 +17,7 @@ from server.tasks.api import TaskOut, accepted
 from server.tasks.services import start
 
 from . import services
+from .facts import reopening_of
 from .kinds import CLOSED
 from .pdf import SIZES
 
@@ -38,6 +39,8 @@ class HandoverOut(Schema):
 
     paper: Paper
     closing: list[ClosingOut]
+    parts: dict[str, str] = Field(description="what may be another when a job comes back")
+    reopening: Reopening | None
     papers: dict[str, str]
     sizes: dict[str, str]
 
@@ -46,6 +49,13 @@ class ClosingIn(RequestBody):
     """What a closing check found."""
 
     note: str = Field("", max_length=1000)
+
+
+class ReopenIn(RequestBody):
+    """Which parts are others, and why the job came back."""
+
+    parts: list[Annotated[str, Field(max_length=40)]] = Field(max_length=20)
+    reason: str = Field(max_length=2000)
 
 
 class PdfIn(RequestBody):
@@ -76,6 +86,7 @@ def get_handover(
     ]  # fmt: skip
     return HandoverOut(
         paper=services.paper_of(job, paper), closing=closing,
+        parts={str(k): v for k, v in PARTS.items()}, reopening=reopening_of(job),
         papers={str(k): v for k, v in PAPERS.items()}, sizes={str(k): v for k, v in SIZES.items()},
     )  # fmt: skip
 
@@ -91,6 +102,20 @@ def close_check(
     """Write down what a closing check found."""
     services.close_check(job_of(request.user, job_id), request.user, key, payload.note)
     return next(check for check in CLOSING if check.key == key)
+
+
+@router.post(
+    "/jobs/{job_id}/handover/reopen",
+    response={200: Reopening, 404: Problem, 422: Problem},
+    operation_id="handover_reopen",
+)
+def reopen(request: SignedInRequest, job_id: int, payload: ReopenIn) -> Reopening:
+    """Write down that a job came back with other parts; return what is kept of its record, and what fell."""
+    job = job_of(request.user, job_id)
+    services.reopen(job, request.user, payload.parts, payload.reason)
+    found = reopening_of(job)
+    assert found is not None  # it was just written
+    return found
 
 
 @router.post(

@@ -4,20 +4,27 @@ from __future__ import annotations
 
 from collections import Counter
 from datetime import datetime
+from typing import Any
 
 import numpy as np
+from django.db.models import Max
 from inbetrieb_core.commissioning import checks_of
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.handover import (
+    PARTS,
     ChanceFact,
     ClosingFact,
     DecisionFact,
     GateFact,
     JobFacts,
     PullFact,
+    Reopened,
+    Reopening,
     RevisionFact,
+    Stand,
     StartFact,
     TableFact,
+    what_stands,
 )
 from inbetrieb_core.runsheet import steps_of
 from inbetrieb_core.sentences import kilopascal
@@ -25,23 +32,28 @@ from inbetrieb_core.tables import Calibration, Table
 
 from server.calibration.models import Revision
 from server.calibration.services import calibration_of, number_in_the_car, revision_of
+from server.entries.kinds import Kind
 from server.entries.reasons import REASON
 from server.firststart.kinds import DONE
 from server.firststart.services import setup_of
 from server.fuelling.kinds import PASS, TAKEN, TRANSIENTS
+from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
+from server.idle.kinds import STOP, SWEEP
 from server.idle.services import facts_of, verdict_on
 from server.intake.models import Photograph
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.mornings.services import entry_of
 from server.order.gates import gates_of
-from server.pulls.kinds import OPENED
+from server.pulls.kinds import OPENED, PULL
 from server.pulls.services import limits_of, rows_of
 from server.trials.estimates import estimate_of
 from server.trials.models import Decision, Trial
+from server.trigger.kinds import TIMING
+from server.wiring.kinds import PLAN
 from server.wiring.services import computed, saved_plan
 
-from .kinds import CLOSED
+from .kinds import CLOSED, REOPENED
 
 _MOST_PLACES = 6
 
@@ -68,6 +80,7 @@ def gather(job: Job) -> JobFacts:
         limits=() if limits is None else (f"manifold pressure {kilopascal(limits.boost_kpa)}", f"lambda {limits.leanest:g} at full load", f"engine speed {limits.speed_rpm:.0f} rpm"),
         wiring=() if plan is None else tuple((line.title, " ".join(filter(None, (line.connector, line.pin))), f"{line.size_mm2:g} mm² {line.colour}") for line in computed(job, plan.profile, plan.entry).lines),
         photographs=Photograph.objects.filter(job=job).count(),
+        reopened=_reopened(job), reopening=reopening_of(job),
         closing=tuple(ClosingFact(row.key, CLOSED.read(row.data).note, row.created_by.username, _day(row.created_at)) for row in CLOSED.newest_of_each(job)),
     )  # fmt: skip
 
@@ -202,3 +215,41 @@ def _pulls(job: Job) -> tuple[PullFact, ...]:
             PullFact(row.number, _day(row.at), words, None if peak is None else peak[0], stop)
         )
     return tuple(found)
+
+
+def _reopened(job: Job) -> tuple[DecisionFact, ...]:
+    return tuple(
+        DecisionFact("Come back", ", ".join(PARTS[part] for part in read.parts), row.created_by.username, _day(row.created_at), read.reason)
+        for row in REOPENED.rows(job).select_related("created_by")
+        if (read := REOPENED.read(row.data))
+    )  # fmt: skip
+
+
+def reopening_of(job: Job) -> Reopening | None:
+    """Return what of a record stands since the job came back; None where it never did."""
+    rows = list(REOPENED.rows(job))
+    if not rows:
+        return None
+    back = [Reopened(row.created_at, REOPENED.read(row.data).parts) for row in rows]
+    return what_stands(back, _proven_at(job))
+
+
+#: Entries that prove a part of the record; starts and the controller read back are looked up apart.
+_PROOFS: dict[Stand, tuple[Kind[Any], ...]] = {
+    "wiring": (PLAN,), "sensors": (SENSOR, AGREEMENT), "injectors": (INJECTORS, SUPPLY), "trigger": (TIMING,),
+    "idle": (STOP, SWEEP), "map": (PASS,), "transients": (TRANSIENTS,), "pulls": (PULL,),
+}  # fmt: skip
+
+
+def _proven_at(job: Job) -> dict[Stand, datetime | None]:
+    """Return when each part of the record was last proven."""
+    found: dict[Stand, datetime | None] = {
+        stand: max((row.created_at for kind in kinds if (row := kind.newest(job)) is not None), default=None)
+        for stand, kinds in _PROOFS.items()
+    }  # fmt: skip
+    found["starts"] = Trial.objects.filter(job=job, kind="start", good=True).aggregate(
+        at=Max("created_at")
+    )["at"]
+    read = next((row for row in CLOSED.newest_of_each(job) if row.key == "read_back"), None)
+    found["read_back"] = None if read is None else read.created_at
+    return found

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from inbetrieb_core.handover import Part
+
 from server.entries.kinds import Kind
 
 
@@ -14,4 +16,13 @@ class ClosingDone:
     note: str
 
 
+@dataclass(frozen=True)
+class CameBack:
+    """That a job came back: which parts are others, and why."""
+
+    parts: tuple[Part, ...]
+    reason: str
+
+
+REOPENED: Kind[CameBack] = Kind("reopened", CameBack)
 CLOSED: Kind[ClosingDone] = Kind("closing-check", ClosingDone)

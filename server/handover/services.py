@@ -6,23 +6,25 @@ import hashlib
 import os
 import re
 import tempfile
+from collections.abc import Sequence
 from dataclasses import fields, is_dataclass, replace
 from pathlib import Path
 from typing import Any, TypeVar
 
 from django.conf import settings
 from django.contrib.auth.models import User
-from inbetrieb_core.handover import CLOSING, Paper, PaperKey, paper
+from inbetrieb_core.handover import CLOSING, Paper, PaperKey, paper, refuse_parts
 from inbetrieb_core.sentences import fixed, typed
 
 from server.config.problems import Refusal
 from server.config.writes import writing
+from server.entries.reasons import worth_reading
 from server.jobs.models import Job
 from server.jobs.units import shown
 from server.tasks.services import Progress
 
 from .facts import gather
-from .kinds import CLOSED, ClosingDone
+from .kinds import CLOSED, REOPENED, CameBack, ClosingDone
 from .pdf import Size, paper_pdf
 
 T = TypeVar("T")
@@ -48,6 +50,20 @@ def close_check(job: Job, user: User, key: str, note: str) -> None:
     if key not in {check.key for check in CLOSING}:
         raise Refusal(404, "Not found", "There is no such closing check.")
     CLOSED.add(job, user, ClosingDone(note.strip()[:1000]), key)
+
+
+@writing()
+def reopen(job: Job, user: User, parts: Sequence[str], reason: str) -> None:
+    """Write down that a job came back with other parts: what stands on them falls, all else is kept.
+
+    Raises
+    ------
+    InputRefused
+        If no part is named, one is unknown, or no reason is written.
+    """
+    REOPENED.add(
+        job, user, CameBack(refuse_parts(parts), worth_reading(reason, "Say why it came back"))
+    )
 
 
 def in_units(value: T, units: dict[str, str]) -> T:

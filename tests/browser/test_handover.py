@@ -24,3 +24,20 @@ class HandoverTests(BrowserTestCase):
         expect(link).to_be_visible()
         answer = self.client_of_user.get(link.get_attribute("href"))
         self.assertTrue(b"".join(answer.streaming_content).startswith(b"%PDF-"))
+
+    def test_a_car_that_is_back_with_other_injectors_shows_what_fell(self):
+        page, job = self.page, self.make_job()
+        self.open(f"/jobs/{job}/handover/shop")
+        page.get_by_role("button", name="It is back with other parts …").click()
+        page.get_by_role("checkbox", name="other injectors").check()
+        page.get_by_label("Why it came back").fill("Larger injectors after a year.")
+        self.assert_accessible()
+        page.get_by_role("button", name="Continue the job").click()
+        expect(
+            page.get_by_text("Fell with other injectors. A drive, and a pass over the map.")
+        ).to_be_visible()
+        expect(page.get_by_text("The fuel map: fell with other injectors.").first).to_be_visible()
+        expect(
+            page.get_by_text("Larger injectors after a year.", exact=False).first
+        ).to_be_visible()
+        self.assert_accessible()

@@ -1,21 +1,28 @@
 """The record: what is not proven is read off the facts, each gap by itself; the papers say it first."""
 
 from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 
 from django.test import SimpleTestCase
+from hypothesis import given
+from hypothesis import strategies as st
 from inbetrieb_core.handover import (
     CLOSING,
     PAPERS,
+    PARTS,
+    STANDS,
     ChanceFact,
     ClosingFact,
     DecisionFact,
     GateFact,
     JobFacts,
     PullFact,
+    Reopened,
     StartFact,
     TableFact,
     paper,
     unproven,
+    what_stands,
 )
 from inbetrieb_core.sentences import plain
 
@@ -108,3 +115,41 @@ class PaperTests(SimpleTestCase):
         self.assertIn("Wiring as built", titles["shop"])
         self.assertIn("Tables and the origin of their cells", titles["calibrator"])
         self.assertLess(len(titles["customer"]), 6)
+
+
+class ReopeningTests(SimpleTestCase):
+    DAY = datetime(2026, 11, 1, tzinfo=UTC)
+
+    def stands(self, parts, days=1, proven=0):
+        proven_at = {stand: self.DAY + timedelta(days=proven) for stand in STANDS}
+        return what_stands([Reopened(self.DAY + timedelta(days=days), parts)], proven_at)
+
+    def test_other_injectors_leave_wiring_trigger_and_idle_alone(self):
+        found = self.stands(("injectors",))
+        self.assertIn("The wiring list as built", found.kept)
+        self.assertIn("The warm idle", found.kept)
+        self.assertIn("The fuel map", [one.what for one in found.fallen])
+
+    @given(st.sets(st.sampled_from(sorted(PARTS)), min_size=1), st.sampled_from(sorted(PARTS)))
+    def test_nothing_is_kept_and_fallen_and_another_part_never_lifts_what_fell(self, parts, more):
+        found, wider = self.stands(tuple(parts)), self.stands((*parts, more))
+        fallen = {one.what for one in found.fallen}
+        self.assertEqual(fallen | set(found.kept), {title for title, _ in STANDS.values()})
+        self.assertFalse(fallen & set(found.kept))
+        self.assertLessEqual(fallen, {one.what for one in wider.fallen})
+
+    @given(st.sets(st.sampled_from(sorted(PARTS)), min_size=1), st.integers(-5, 5))
+    def test_only_what_came_after_proves_again(self, parts, after):
+        found = self.stands(tuple(parts), days=0, proven=after)
+        self.assertTrue(all(one.again == (after > 0) for one in found.fallen))
+
+    def test_what_was_never_proven_is_neither_kept_nor_new(self):
+        found = what_stands([Reopened(self.DAY, ("place",))], {})
+        self.assertEqual(found.kept, ())
+        self.assertFalse(any(one.again for one in found.fallen))
+
+    def test_an_open_fall_is_serious_until_it_is_proven_again(self):
+        for proven, expected in ((0, True), (2, False)):
+            facts = replace(WHOLE, reopening=self.stands(("camshaft",), proven=proven))
+            self.assertEqual(any(one.serious for one in unproven(facts)), expected)
+            self.assertEqual(paper("customer", facts).is_proven, not expected)

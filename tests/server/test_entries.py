@@ -12,7 +12,7 @@ from server.entries.models import Entry
 from server.entries.reasons import REASON
 from server.firststart.kinds import DONE, SETUP
 from server.fuelling.kinds import PASS, TAKEN, TRANSIENTS
-from server.handover.kinds import CLOSED
+from server.handover.kinds import CLOSED, REOPENED
 from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.idle.kinds import AIR, HUNTING, LOAD, RETURN, STOP, SWEEP
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
@@ -170,6 +170,7 @@ GOOD = {
     PULL_ASIDE: {"pull": 1, "reason": "Wheels span in it."},
     CHECK: {"note": "seen"},
     CLOSED: {"note": "Sum 7f20."},
+    REOPENED: {"parts": ["injectors", "fuel"], "reason": "Larger ones were fitted."},
     SETUP: {"fresh": True},
     DONE: {"values": [{"key": "oil_kpa", "value": 200.0}], "stopped": ["STOP."]},
     STOP: {"readings": [{"valve_pct": 31.0, "rpm": 780.0}], "stands": STANDS},

@@ -47,6 +47,30 @@ class HandoverTests(ApiTestCase):
         self.post(f"{self.path}/closing/nothing", {}, 404)
         self.get(f"{self.path}?paper=mine", 422)
 
+    def test_a_job_that_comes_back_keeps_what_still_stands(self):
+        start = lambda: self.post(
+            f"/jobs/{self.job}/trials",
+            {"log_id": self.post(f"/jobs/{self.job}/bench/starts", {"coolant_c": 20})["id"]},
+        )  # noqa: E731
+        start()
+        self.post(f"{self.path}/closing/read_back", {"note": "Sum 7f20."}, 200)
+        self.assertIsNone(self.get(self.path)["reopening"])
+        self.assert_problem(self.post(f"{self.path}/reopen", {"parts": [], "reason": "Back again."}, 422), "which part")  # fmt: skip
+        self.assert_problem(self.post(f"{self.path}/reopen", {"parts": ["wheels"], "reason": "Back again."}, 422), "no part 'wheels'")  # fmt: skip
+        self.assert_problem(self.post(f"{self.path}/reopen", {"parts": ["fuel"], "reason": " "}, 422), "Say why")  # fmt: skip
+        back = self.post(f"{self.path}/reopen", {"parts": ["injectors"], "reason": "Larger injectors for the new cam."}, 200)  # fmt: skip
+        fallen = {one["stand"]: one["again"] for one in back["fallen"]}
+        self.assertEqual(set(fallen), {"injectors", "starts", "map", "transients", "pulls", "read_back"})  # fmt: skip
+        self.assertFalse(any(fallen.values()))
+        shop = self.get(f"{self.path}?paper=shop")["paper"]
+        self.assertIn("The controller read back: fell with other injectors.", str(shop["unproven"]))
+        self.assertIn("Larger injectors for the new cam.", str(shop["sections"]))
+        self.post(f"{self.path}/closing/read_back", {"note": "Sum 11aa."}, 200)
+        again = {one["stand"]: one["again"] for one in self.get(self.path)["reopening"]["fallen"]}
+        self.assertTrue(again["read_back"])
+        self.assertFalse(again["map"])
+        self.assertNotIn("read back: fell", str(self.get(self.path)["paper"]["unproven"]))
+
     def test_the_same_job_gives_the_same_bytes_with_its_fonts_and_heads(self):
         first, data = self.pdf()
         again, same = self.pdf()

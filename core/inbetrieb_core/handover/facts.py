@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from .reopening import Reopening
+
 Coverage = Literal["proven", "likely", "open", "extrapolated"]
 
 
@@ -135,6 +137,10 @@ class JobFacts:
         Lines as built: function, pin, wire.
     photographs : int
     closing : tuple of ClosingFact
+    reopened : tuple of DecisionFact
+        Each time the job came back: parts, and why.
+    reopening : Reopening or None
+        What stands since; None where it never came back.
     """
 
     name: str
@@ -167,3 +173,5 @@ class JobFacts:
     wiring: tuple[tuple[str, str, str], ...] = ()
     photographs: int = 0
     closing: tuple[ClosingFact, ...] = field(default=())
+    reopened: tuple[DecisionFact, ...] = ()
+    reopening: Reopening | None = None

@@ -133,6 +133,21 @@ def _coverage(facts: JobFacts) -> Section:
     )
 
 
+def _came_back(facts: JobFacts) -> tuple[Section, ...]:
+    """Return what stands of a record since the job came back; nothing where it never did."""
+    if facts.reopening is None:
+        return ()
+    told = tuple(f"{one.day}, {one.by}: {one.what}. {one.reason}" for one in facts.reopened)
+    kept = ", ".join(facts.reopening.kept) or "nothing"
+    rows = tuple(
+        (one.what, one.because, "proven again" if one.again else one.proof)
+        for one in facts.reopening.fallen
+    )
+    return (
+        Section("Come back", (*told, f"Kept: {kept}."), Grid(("What fell", "With", "Since"), rows)),
+    )
+
+
 def _year(facts: JobFacts) -> str:
     """Return how much of a year is covered, by the typed minima."""
     if len(facts.monthly_c) != len(_MONTHS) or not facts.chances:
@@ -191,6 +206,7 @@ def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]
                 facts.note,
             ),
         ),  # fmt: skip
+        *_came_back(facts),
         _origins(facts),
         _coverage(facts),
         Section(

@@ -38,10 +38,16 @@ class Unproven:
 def unproven(facts: JobFacts) -> tuple[Unproven, ...]:
     """Return everything that is not proven, the serious first."""
     found = [
-        *_starts(facts), *_gates(facts), *_idle(facts), *_map(facts), *_full_load(facts), *_tables(facts),
+        *_fallen(facts), *_starts(facts), *_gates(facts), *_idle(facts), *_map(facts), *_full_load(facts), *_tables(facts),
         *_elsewhere(facts), *_closing(facts),
     ]  # fmt: skip
     return tuple(sorted(found, key=lambda one: not one.serious))
+
+
+def _fallen(facts: JobFacts) -> Iterator[Unproven]:
+    for one in facts.reopening.fallen if facts.reopening else ():
+        if not one.again:
+            yield Unproven(f"{one.what}: fell with {one.because}.", one.proof, True)
 
 
 def _starts(facts: JobFacts) -> Iterator[Unproven]:

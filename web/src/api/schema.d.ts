@@ -1342,6 +1342,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/handover/reopen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reopen
+         * @description Write down that a job came back with other parts; return what is kept of its record, and what fell.
+         */
+        post: operations["handover_reopen"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/idle": {
         parameters: {
             query?: never;
@@ -7515,6 +7535,34 @@ export interface components {
             teaches: number;
         };
         /**
+         * Fallen
+         * @description Something that does not stand any more.
+         *
+         *     Attributes
+         *     ----------
+         *     stand : str
+         *         One of :data:`STANDS`.
+         *     what, because, proof : str
+         *         What fell, which parts took it along, and what would prove it again.
+         *     again : bool
+         *         Whether it was proven again since.
+         */
+        Fallen: {
+            /** Again */
+            again: boolean;
+            /** Because */
+            because: string;
+            /** Proof */
+            proof: string;
+            /**
+             * Stand
+             * @enum {string}
+             */
+            stand: "wiring" | "sensors" | "injectors" | "trigger" | "idle" | "starts" | "map" | "transients" | "pulls" | "read_back";
+            /** What */
+            what: string;
+        };
+        /**
          * FanPicture
          * @description A fan over a warm-up, a cool-down and a stop.
          *
@@ -8460,6 +8508,14 @@ export interface components {
             papers: {
                 [key: string]: string;
             };
+            /**
+             * Parts
+             * @description what may be another when a job comes back
+             */
+            parts: {
+                [key: string]: string;
+            };
+            reopening: components["schemas"]["Reopening"] | null;
             /** Sizes */
             sizes: {
                 [key: string]: string;
@@ -12628,6 +12684,26 @@ export interface components {
             /** Changes */
             changes: components["schemas"]["Change"][];
             fitting: components["schemas"]["Fitting"];
+        };
+        /**
+         * ReopenIn
+         * @description Which parts are others, and why the job came back.
+         */
+        ReopenIn: {
+            /** Parts */
+            parts: string[];
+            /** Reason */
+            reason: string;
+        };
+        /**
+         * Reopening
+         * @description What is kept of a record [in words], and what fell.
+         */
+        Reopening: {
+            /** Fallen */
+            fallen: components["schemas"]["Fallen"][];
+            /** Kept */
+            kept: string[];
         };
         /**
          * ReportEntry
@@ -20341,6 +20417,59 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    handover_reopen: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReopenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reopening"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

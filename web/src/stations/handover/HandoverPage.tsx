@@ -20,6 +20,7 @@ import { TaskProgress } from '../../parts/TaskProgress';
 import { useTask } from '../../parts/useTask';
 import { moment } from '../../parts/when';
 import { closeCheck, handoverQuery, makePdf, type PaperKey } from './api';
+import { ComeBack } from './ComeBack';
 import { PaperView } from './PaperView';
 
 const FIRST = 'customer';
@@ -38,7 +39,14 @@ export function HandoverPage() {
                     <Tab key={key} value={key} label={label} component={Link} to={`${base}/${key}`} />
                 ))}
             </Tabs>
-            <WithMargin margin={<Closing closing={found.data.closing} />}>
+            <WithMargin
+                margin={
+                    <>
+                        <Closing closing={found.data.closing} />
+                        <ComeBack parts={found.data.parts} reopening={found.data.reopening} />
+                    </>
+                }
+            >
                 <ToPrint paper={part as PaperKey} sizes={found.data.sizes} />
                 <PaperView paper={found.data.paper} />
             </WithMargin>
