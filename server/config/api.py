@@ -10,6 +10,7 @@ from ninja.openapi.schema import OpenAPISchema
 from server.accounts.api import router as accounts_router
 from server.accounts.auth import DemoClient, SessionUser, TokenUser
 from server.accounts.people_api import router as people_router
+from server.archive.api import router as archive_router
 from server.basemaps.api import router as base_maps_router
 from server.bench.api import router as bench_router
 from server.calibration.api import router as calibration_router
@@ -111,6 +112,7 @@ for router in (
     fuelling_router,
     pulls_router,
     handover_router,
+    archive_router,
     guide_router,
 ):
     api.add_router("", router)

@@ -69,6 +69,7 @@ INSTALLED_APPS = [
     "server.fuelling",
     "server.pulls",
     "server.handover",
+    "server.archive",
     "server.guide",
     "server.demo",
 ]
@@ -132,10 +133,16 @@ DATA_UPLOAD_MAX_MEMORY_SIZE = 8 * 1024 * 1024
 TASKS_AT_ONCE = False
 UPLOADS = VAR / "uploads"
 PAPERS = VAR / "papers"
+ARCHIVES = VAR / "archives"
 #: So many bytes of files that are not saved yet a workshop may keep.
 UPLOAD_QUOTA = 2_000_000_000
 #: Part of an address, the largest body it takes, and what to do with a larger one; first match.
 LARGEST_BODIES = (
+    (
+        "/archives",
+        2_000_000_000,
+        "Archive jobs one by one.",
+    ),
     ("/captures", LARGEST_CAPTURE_BYTES, "Capture a shorter stretch."),
     ("/photographs", 40_000_000, "Make the picture smaller."),
     ("/inherited/file", 40_000_000, "Bring the files one by one."),

@@ -84,7 +84,7 @@ class Kind(Shape[T]):
         if (name, keys) in _REGISTERED:
             raise RuntimeError(f"the kind {name} {keys} has an owner already")
         _REGISTERED[(name, keys)] = self
-        self.name = name
+        self.name, self.keys = name, keys
 
     def rows(self, job: Job, key: str = "") -> QuerySet[Entry]:
         """Return all versions of one entry, oldest first."""
@@ -129,3 +129,19 @@ class Kind(Shape[T]):
         return Entry.objects.create(
             job=job, kind=self.name, key=key, number=last + 1, data=data, created_by=user
         )
+
+
+def read_entry(row: Entry) -> Any:
+    """Return what an entry holds, by the kind that wrote it.
+
+    Raises
+    ------
+    ValueError
+        If no kind has written it, or it does not read (a ValidationError is one).
+    """
+    owners = [kind for (name, keys), kind in _REGISTERED.items() if name == row.kind and row.key.startswith(keys)]  # fmt: skip
+    if not owners:
+        raise ValueError(f"no kind is called {row.kind}")
+    # Of several that share a name, the one whose keys begin alike for longest.
+    owner = max(owners, key=lambda kind: len(kind.keys))
+    return owner.read(row.data)

@@ -58,12 +58,33 @@ def add_photograph(job: Job, user: User, data: bytes, caption: str) -> Photograp
             job=job, number=last + 1, digest=digest, width=picture.width, height=picture.height,
             caption=caption.strip()[:300], created_by=user,
         )  # fmt: skip
-        path = path_of(photograph)
-        if not path.exists():
-            part = path.with_suffix(".part")
-            part.write_bytes(picture.jpeg)
-            part.replace(path)
+        _keep(photograph, picture.jpeg)
     return photograph
+
+
+def keep_picture(photograph: Photograph, data: bytes) -> None:
+    """Keep the file of a photograph that came with its row.
+
+    Raises
+    ------
+    ValueError
+        If it is not the picture that the row names, or none at all.
+    """
+    if hashlib.sha256(data).hexdigest() != photograph.digest:
+        raise ValueError("another picture than the row names")
+    try:
+        bounded(kept_picture, data)
+    except CoreError as error:
+        raise ValueError(str(error)) from error
+    _keep(photograph, data)
+
+
+def _keep(photograph: Photograph, jpeg: bytes) -> None:
+    path = path_of(photograph)
+    if not path.exists():
+        part = path.with_suffix(".part")
+        part.write_bytes(jpeg)
+        part.replace(path)
 
 
 def photograph_of(job: Job, number: int) -> Photograph:

@@ -48,11 +48,8 @@ class HandoverTests(ApiTestCase):
         self.get(f"{self.path}?paper=mine", 422)
 
     def test_a_job_that_comes_back_keeps_what_still_stands(self):
-        start = lambda: self.post(
-            f"/jobs/{self.job}/trials",
-            {"log_id": self.post(f"/jobs/{self.job}/bench/starts", {"coolant_c": 20})["id"]},
-        )  # noqa: E731
-        start()
+        log = self.post(f"/jobs/{self.job}/bench/starts", {"coolant_c": 20})["id"]
+        self.post(f"/jobs/{self.job}/trials", {"log_id": log})
         self.post(f"{self.path}/closing/read_back", {"note": "Sum 7f20."}, 200)
         self.assertIsNone(self.get(self.path)["reopening"])
         self.assert_problem(self.post(f"{self.path}/reopen", {"parts": [], "reason": "Back again."}, 422), "which part")  # fmt: skip

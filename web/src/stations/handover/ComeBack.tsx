@@ -36,7 +36,7 @@ export function ComeBack({ parts, reopening }: Props) {
         },
     });
     return (
-        <Box component="section" aria-label="Come back" sx={{ mt: 3 }}>
+        <Box component="section" aria-label="Back with other parts" sx={{ mt: 3 }}>
             <Typography variant="h2" sx={{ mb: 1 }}>
                 Come back
             </Typography>
