@@ -160,7 +160,9 @@ def _samples(found: Opened, there: int, log: Log) -> None:
         if len(data) != log.sample_count * np.dtype(kind).itemsize:
             raise refused(f"The samples of {log.name[:60]} are not all there.")
         values = np.frombuffer(data, dtype=kind).astype(float)
-        if channel == "time_s" and (not np.isfinite(values).all() or (np.diff(values) < 0.0).any()):
+        if channel == "time_s" and (
+            not np.isfinite(values).all() or (np.diff(values) <= 0.0).any()
+        ):
             raise refused(f"The time of {log.name[:60]} runs backwards.")
         LogChunk.objects.bulk_create(
             (

@@ -3,15 +3,31 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from inbetrieb_core.logs import CHANNELS, LARGEST_BYTES, Alignment, Holds, LogPreview
+from django.http import HttpResponse
+from inbetrieb_core.errors import CoreError
+from inbetrieb_core.logs import (
+    CHANNELS,
+    LARGEST_BYTES,
+    Alignment,
+    Holds,
+    LogPreview,
+    bus_table,
+    is_bus_log,
+    is_mdf,
+    log_csv,
+    log_mdf,
+    mdf_table,
+)
 from inbetrieb_core.quantities import FloatArray, offered_units, written_unit
 from ninja import Field, File, Form, Query, Router, Schema, Status, UploadedFile
 
 from server.accounts.requests import SignedInRequest
 from server.config.body import RequestBody
+from server.config.bounded import bounded
 from server.config.problems import Problem, Refusal
 from server.jobs.models import Job
 from server.jobs.services import job_of
@@ -20,7 +36,7 @@ from server.tasks.services import Progress, start
 
 from . import services, uploads
 from .models import Log
-from .samples import read_window
+from .samples import read_trace, read_window
 
 router = Router(tags=["logbook"])
 
@@ -160,8 +176,8 @@ def _preview_out(upload_id: str, preview: LogPreview, remembered: bool) -> Previ
 
 
 def _kept(
-    request: SignedInRequest, job: Job, file: UploadedFile | None, upload_id: str
-) -> tuple[str, str]:
+    request: SignedInRequest, job: Job, file: UploadedFile | None, upload_id: str, dbc: UploadedFile | None = None
+) -> tuple[str, str]:  # fmt: skip
     """Return the name of a file and where it is kept; one that comes along is kept first, in blocks."""
     if file is not None:
         if file.size is not None and file.size > LARGEST_BYTES:
@@ -171,11 +187,32 @@ def _kept(
                 f"The file has {file.size / 1e6:.0f} MB; up to {LARGEST_BYTES / 1e6:.0f} MB can be read. "
                 "Cut the log to the part around the start.",
             )
-        return file.name or "log", uploads.keep_stream(job.workshop, file.chunks())
+        return file.name or "log", uploads.keep_stream(job.workshop, _as_text(file, dbc))
     if upload_id:
         uploads.path_of(job.workshop, upload_id)
         return "log", upload_id
     raise Refusal(422, "Input refused", "Send the log as the multipart field 'file'.")
+
+
+def _as_text(file: UploadedFile, dbc: UploadedFile | None) -> Iterator[bytes]:
+    """Return a file as the text of a table; measurement files and bus logs are opened in a process of their own.
+
+    Raises
+    ------
+    Refusal
+        422 if it cannot be opened, or a bus log came without what names its signals.
+    """
+    head = next(iter(file.chunks(400)), b"")
+    file.seek(0)
+    if dbc is None and not is_mdf(head):
+        if is_bus_log(head):
+            raise Refusal(422, "Log refused", "This is a bus log: bring the DBC file that names its signals along.")  # fmt: skip
+        yield from file.chunks()
+        return
+    try:
+        yield bounded(mdf_table, file.read()) if dbc is None else bounded(bus_table, file.read(), dbc.read())  # fmt: skip
+    except CoreError as error:
+        raise Refusal(422, "Log refused", str(error)) from error
 
 
 @router.get(
@@ -214,13 +251,14 @@ def create_log(
     request: SignedInRequest,
     job_id: int,
     file: File[UploadedFile | None] = None,
+    dbc: File[UploadedFile | None] = None,
     upload_id: Form[str] = "",
     mapping: Form[str] = "",
     name: Form[str] = "",
 ) -> Status[LogOut]:
-    """Save a log from a file, or from an upload that was kept; mapping is JSON."""
+    """Save a log from a file – text, MDF, or a bus log with its DBC – or from an upload that was kept; mapping is JSON."""
     job = job_of(request.user, job_id)
-    file_name, kept = _kept(request, job, file, upload_id)
+    file_name, kept = _kept(request, job, file, upload_id, dbc)
     log = services.add_upload(
         job,
         request.user,
@@ -229,6 +267,24 @@ def create_log(
         mapping=services.mapping_of(mapping),
     )
     return Status(201, log_out(log))
+
+
+@router.get(
+    "/jobs/{job_id}/logs/{log_id}/export",
+    response={200: None, 404: Problem},
+    operation_id="logs_export",
+)
+def export_log(
+    request: SignedInRequest, job_id: int, log_id: int, format: Literal["csv", "mdf"] = "csv"
+) -> HttpResponse:
+    """Return a whole log as CSV, or as an MDF measurement file of version 4."""
+    log = services.log_of(job_of(request.user, job_id), log_id)
+    trace = read_trace(log)
+    kind, end = ("text/csv", "csv") if format == "csv" else ("application/octet-stream", "mf4")
+    data = log_csv(trace) if format == "csv" else log_mdf(trace, log.name)
+    answer = HttpResponse(data, content_type=kind)
+    answer["Content-Disposition"] = f'attachment; filename="log-{log.pk}.{end}"'
+    return answer
 
 
 class ReadLogIn(RequestBody):

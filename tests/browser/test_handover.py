@@ -1,5 +1,7 @@
 """Station 13 in the browser: an unproven car says so first; a closing check; a PDF with its progress."""
 
+import re
+
 from playwright.sync_api import expect
 
 from .base import BrowserTestCase
@@ -41,3 +43,21 @@ class HandoverTests(BrowserTestCase):
             page.get_by_text("Larger injectors after a year.", exact=False).first
         ).to_be_visible()
         self.assert_accessible()
+
+    def test_a_job_leaves_as_an_archive_and_comes_in_again(self):
+        page, job = self.page, self.make_job(name="Heron")
+        self.open(f"/jobs/{job}/handover")
+        page.get_by_role("button", name="Make the archive").click()
+        link = page.get_by_role("link", name="Save it")
+        expect(link).to_be_visible()
+        data = b"".join(self.client_of_user.get(link.get_attribute("href")).streaming_content)
+        self.open("/jobs/new")
+        bring = page.get_by_label("Archive of a job")
+        bring.set_input_files({"name": "x.zip", "mimeType": "application/zip", "buffer": b"no zip"})
+        expect(page.get_by_role("alert").filter(has_text="no zip file")).to_be_visible()
+        bring.set_input_files({"name": "heron.zip", "mimeType": "application/zip", "buffer": data})
+        expect(page.get_by_text("A job of its own, 'Heron', would be added")).to_be_visible()
+        self.assert_accessible()
+        page.get_by_role("button", name="Take this job").click()
+        expect(page).to_have_url(re.compile(rf"/jobs/(?!{job}$|new)\d+$"))
+        expect(page.get_by_text("Heron").first).to_be_visible()

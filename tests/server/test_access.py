@@ -139,6 +139,7 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/fuel-map/{number}/corrections/{key}": {},
             "/jobs/{job_id}/handover/closing/{key}": {},
             "/jobs/{job_id}/handover/pdf": {},
+            "/jobs/{job_id}/archive": {},
             "/jobs/{job_id}/handover/reopen": {"parts": ["fuel"], "reason": "because it is so"},
             "/jobs/{job_id}/pulls/limits": {"limits": LIMITS},
             "/jobs/{job_id}/pulls/checks/{key}": {},

@@ -273,3 +273,51 @@ class SaidTests(SimpleTestCase):
         helps = self.run_it("--help")
         for command in ("backup", "check", "password", "restore", "serve", "upgrade", "user"):
             self.assertIn(command, helps)
+
+
+class JobCommandTests(ApiTestCase):
+    def setUp(self):
+        super().setUp()
+        self.folder = Path(tempfile.mkdtemp())
+        self.addCleanup(shutil.rmtree, self.folder, ignore_errors=True)
+        self.job = self.make_job()["id"]
+
+    def run_command(self, *given, code=0):
+        answer = CliRunner().invoke(inbetrieb, [str(one) for one in given])
+        self.assertEqual(answer.exit_code, code, answer.output)
+        return answer.output
+
+    def test_a_log_is_judged_and_converted(self):
+        log = Path(__file__).parents[2] / "demo" / "kranich-morning.csv"
+        self.assertRegex(self.run_command("judge", log, self.job), r"Start 1: \w+")
+        out = self.folder / "plain.csv"
+        self.assertIn("channels", self.run_command("convert", log, out))
+        self.assertRegex(self.run_command("judge", out, self.job), r"Start 1: \w+")
+        self.assertIn("nothing was overwritten", self.run_command("convert", log, out, code=1))
+        nothing = self.folder / "nothing.csv"
+        nothing.write_text("a poem")
+        self.run_command("judge", nothing, self.job, code=1)
+        self.assertIn("There is no job", self.run_command("judge", log, 999, code=1))
+
+    def test_two_calibrations_are_set_side_by_side(self):
+        data = self.client.get(f"/api/jobs/{self.job}/export?format=json")
+        first, second = self.folder / "a.json", self.folder / "b.json"
+        first.write_bytes(b"".join(data.streaming_content) if data.streaming else data.content)
+        changed = json.loads(first.read_bytes())
+        changed["tables"]["cranking_fuel"]["values"][0] += 7.0
+        second.write_text(json.dumps(changed))
+        said = self.run_command("diff", first, second).splitlines()
+        self.assertEqual(len(said), 2)
+        self.assertIn("cranking_fuel", said[1])
+
+    def test_a_report_and_an_archive_out_and_in(self):
+        self.assertIn("What is not proven", self.run_command("report", self.job))
+        file = self.folder / "job.zip"
+        self.assertIn("holds", self.run_command("archive", self.job, file))
+        self.assertIn(
+            "nothing was overwritten", self.run_command("archive", self.job, file, code=1)
+        )
+        name = User.objects.first().username
+        self.assertRegex(self.run_command("take", file, name), r"Job \d+ holds it")
+        file.write_bytes(b"no archive")
+        self.assertIn("no zip file", self.run_command("take", file, name, code=1))

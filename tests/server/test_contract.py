@@ -101,6 +101,7 @@ class DemoDataTests(TestCase):
                 "number": 1,
                 "revision": 1,
                 "digest": "0" * 64,
+                "key": "nothing1",
             }
             for name, key in (("logs", "log_id"), ("trials", "trial_id")):
                 rows = self.client.get(f"/api/jobs/{job['id']}/{name}").json()
@@ -118,7 +119,13 @@ class DemoDataTests(TestCase):
                     # No job of the demo is a season, and none has been on a live link.
                     lacks = lacks or path.endswith("/season") or "/live/" in path
                     # nor has one been driven, or pulled
-                    lacks = lacks or "/fuel-map/" in path or "/pulls/" in path or "/pdf/" in path
+                    lacks = (
+                        lacks
+                        or "/fuel-map/" in path
+                        or "/pulls/" in path
+                        or "/pdf/" in path
+                        or "/archive/" in path
+                    )
                     known = (200, 404) if lacks else (200,)
                     # A log in which nothing moves says nothing of time.
                     known = (*known, 404, 422) if "/beside/" in path else known

@@ -25,6 +25,7 @@ from .clock import continuous_clock
 from .columns import Column, ColumnUse
 from .layout import Layout, read_layout
 from .mapping import from_mapping, propose, split_unit
+from .mdf import is_mdf, mdf_table
 from .names import CHANNELS
 from .plausible import contradictions
 from .questions import Question, questions_of
@@ -104,6 +105,7 @@ def preview_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = N
     InputRefused
         If the mapping names unknown columns or channels.
     """
+    data = as_table(data)
     size = _size_of(data)
     if size > LARGEST_BYTES:
         raise LogRefused(
@@ -120,6 +122,21 @@ def preview_log(data: bytes | BinaryIO, mapping: Mapping[str, object] | None = N
     }
     problems = (*layout.problems, *contradictions(begin))
     return LogPreview(layout, uses, questions_of(columns, uses), problems)
+
+
+def as_table(data: bytes | BinaryIO) -> bytes | BinaryIO:
+    """Return a file as text of a table: a measurement file is opened, everything else is as it is.
+
+    Raises
+    ------
+    LogRefused
+        If a measurement file is too large or cannot be read.
+    """
+    if not is_mdf(data):
+        return data
+    if _size_of(data) > LARGEST_BYTES:
+        raise LogRefused(f"The measurement file is larger than {LARGEST_BYTES / 1e6:.0f} MB. Cut it to the part around the start.")  # fmt: skip
+    return mdf_table(data)
 
 
 def _size_of(data: bytes | BinaryIO) -> int:
@@ -155,6 +172,7 @@ def import_log(
     InputRefused
         If the mapping names unknown columns or channels.
     """
+    data = as_table(data)
     preview = preview_log(data, mapping)
     uses, layout = preview.uses, preview.layout
     read = {use.channel: use for use in uses if use.channel is not None}

@@ -12,6 +12,7 @@ from .calibration import (
     to_plain,
 )
 from .definitions import AXES, DEFINITIONS, START_TABLES, AxisDefinition, TableDefinition
+from .difference import difference_csv
 from .edits import (
     CellChange,
     apply,
@@ -26,6 +27,7 @@ from .files import CalibrationFileError, read_calibration, write_csv, write_json
 from .table import Index, Table, TableError, filled, make_axis
 
 __all__ = [
+    "difference_csv",
     "AXES",
     "DEFINITIONS",
     "KINDS",

@@ -2219,7 +2219,7 @@ export interface paths {
         put?: never;
         /**
          * Create Log
-         * @description Save a log from a file, or from an upload that was kept; mapping is JSON.
+         * @description Save a log from a file – text, MDF, or a bus log with its DBC – or from an upload that was kept; mapping is JSON.
          */
         post: operations["logs_create"];
         delete?: never;
@@ -2300,6 +2300,26 @@ export interface paths {
          * @description Return by how much the clock of another log is ahead, from a channel that both have.
          */
         get: operations["logs_beside"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/logs/{log_id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Export Log
+         * @description Return a whole log as CSV, or as an MDF measurement file of version 4.
+         */
+        get: operations["logs_export"];
         put?: never;
         post?: never;
         delete?: never;
@@ -23061,6 +23081,8 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
+                    /** Dbc */
+                    dbc?: string | null;
                     /** File */
                     file?: string | null;
                     /**
@@ -23333,6 +23355,47 @@ export interface operations {
             };
             /** @description Unprocessable Entity */
             422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_export: {
+        parameters: {
+            query?: {
+                format?: "csv" | "mdf";
+            };
+            header?: never;
+            path: {
+                job_id: number;
+                log_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Not Found */
+            404: {
                 headers: {
                     [name: string]: unknown;
                 };

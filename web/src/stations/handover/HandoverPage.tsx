@@ -19,7 +19,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { TaskProgress } from '../../parts/TaskProgress';
 import { useTask } from '../../parts/useTask';
 import { moment } from '../../parts/when';
-import { closeCheck, handoverQuery, makePdf, type PaperKey } from './api';
+import { closeCheck, handoverQuery, makeArchive, makePdf, type PaperKey } from './api';
 import { ComeBack } from './ComeBack';
 import { PaperView } from './PaperView';
 
@@ -43,6 +43,7 @@ export function HandoverPage() {
                 margin={
                     <>
                         <Closing closing={found.data.closing} />
+                        <Archive />
                         <ComeBack parts={found.data.parts} reopening={found.data.reopening} />
                     </>
                 }
@@ -73,6 +74,36 @@ function ToPrint({ paper, sizes }: { paper: PaperKey; sizes: Record<string, stri
             {digest && (
                 <Button component="a" href={`/api/jobs/${job.id}/handover/pdf/${digest}`} target="_blank" rel="noreferrer" variant="outlined">
                     Open the PDF
+                </Button>
+            )}
+            {make.error && <ProblemNote error={make.error} />}
+        </Box>
+    );
+}
+
+/** The whole job as one file: to keep, to take along, to attach to a question. */
+function Archive() {
+    const { job } = useJob();
+    const [key, setKey] = useState('');
+    const make = useTask<null, { key: string }>(
+        () => makeArchive(job.id),
+        (made) => setKey(made.key),
+    );
+    return (
+        <Box component="section" aria-label="Archive" sx={{ mt: 3 }}>
+            <Typography variant="h2" sx={{ mb: 0.5 }}>
+                Archive
+            </Typography>
+            <Typography variant="body2" sx={{ mb: 1 }}>
+                The whole job in one file, samples and photographs included. Another shop takes it in under New job.
+            </Typography>
+            <Button variant="outlined" disabled={make.isPending} onClick={() => make.begin(null)}>
+                Make the archive
+            </Button>
+            <TaskProgress task={make} label="Writing the archive" />
+            {key && (
+                <Button component="a" href={`/api/jobs/${job.id}/archive/${key}`} download sx={{ ml: 1 }}>
+                    Save it
                 </Button>
             )}
             {make.error && <ProblemNote error={make.error} />}

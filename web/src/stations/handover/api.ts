@@ -20,3 +20,5 @@ export const closeCheck = (jobId: number, key: string, note: string) =>
 export const makePdf = (jobId: number, body: Schemas['PdfIn']) => unwrap(client.POST('/api/jobs/{job_id}/handover/pdf', { params: { path: { job_id: jobId } }, body }));
 
 export const reopenJob = (jobId: number, body: Schemas['ReopenIn']) => unwrap(client.POST('/api/jobs/{job_id}/handover/reopen', { params: { path: { job_id: jobId } }, body }));
+
+export const makeArchive = (jobId: number) => unwrap(client.POST('/api/jobs/{job_id}/archive', { params: { path: { job_id: jobId } } }));

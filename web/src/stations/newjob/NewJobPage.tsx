@@ -16,6 +16,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { inUnits } from '../../units/said';
 import type { UnitChoice } from '../../units/units';
 import { Computed } from './Computed';
+import { FromArchive } from './FromArchive';
 import { EMPTY, type Form } from './form';
 import { EngineGroup, FuelGroup, SchoolsGroup, VehicleGroup } from './groups';
 import { useNewJob } from './useNewJob';
@@ -70,6 +71,7 @@ function NewJob({ vocabulary }: { vocabulary: Vocabulary }) {
                     Compute the start tables
                 </Button>
             </Box>
+            <FromArchive />
         </WithMargin>
     );
 }
