@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import secrets
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -15,6 +16,7 @@ from django.contrib.auth.models import User
 from django.core.files.uploadedfile import UploadedFile
 
 from server.accounts.models import Workshop
+from server.config.kept_files import folder_of, keep_newest, part_in
 from server.config.problems import Refusal
 from server.jobs.models import Job
 
@@ -23,7 +25,7 @@ from .opening import opened
 from .reading import read_archive
 from .writing import write_archive
 
-_KEY = re.compile(r"[a-z0-9_]{8}")
+_KEY = re.compile(r"[0-9a-f]{8}")
 #: Archives of a job that are kept; older ones are made again where somebody asks.
 _KEPT = 3
 
@@ -42,18 +44,12 @@ class ArchiveHolds:
 
 def make(job: Job, tell: Tell) -> str:
     """Write the archive of a job and keep it; return its key."""
-    folder = _folder(job)
-    with tempfile.NamedTemporaryFile(dir=folder, suffix=".part", delete=False) as part:
-        target = Path(part.name)
-    try:
-        write_archive(job, target, tell)
-        key = target.stem.removeprefix("tmp")
-        target.replace(folder / f"{key}.zip")
-    finally:
-        target.unlink(missing_ok=True)
-    kept = sorted(folder.glob("*.zip"), key=lambda path: path.stat().st_mtime, reverse=True)
-    for old in kept[_KEPT:]:
-        old.unlink(missing_ok=True)
+    folder = folder_of(settings.ARCHIVES, job.pk)
+    with part_in(folder) as part:
+        write_archive(job, part, tell)
+        key = secrets.token_hex(4)
+        part.replace(folder / f"{key}.zip")
+    keep_newest(folder, ".zip", _KEPT)
     return key
 
 
@@ -65,16 +61,10 @@ def made(job: Job, key: str) -> Path:
     Refusal
         404 without it.
     """
-    path = _folder(job) / f"{key}.zip"
+    path = folder_of(settings.ARCHIVES, job.pk) / f"{key}.zip"
     if not _KEY.fullmatch(key) or not path.is_file():
         raise Refusal(404, "Not found", "This archive is not kept any more: make it again.")
     return path
-
-
-def _folder(job: Job) -> Path:
-    folder: Path = settings.ARCHIVES / str(job.pk)
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
 
 
 @contextmanager

@@ -134,6 +134,8 @@ TASKS_AT_ONCE = False
 UPLOADS = VAR / "uploads"
 PAPERS = VAR / "papers"
 ARCHIVES = VAR / "archives"
+#: A unix socket or a file being written, on which a logger of one's own sends lines of JSON; empty for none.
+LIVE_LINES = os.environ.get("INBETRIEB_LIVE_LINES", "")
 #: So many bytes of files that are not saved yet a workshop may keep.
 UPLOAD_QUOTA = 2_000_000_000
 #: Part of an address, the largest body it takes, and what to do with a larger one; first match.

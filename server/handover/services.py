@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-import os
 import re
-import tempfile
 from collections.abc import Sequence
 from dataclasses import fields, is_dataclass, replace
 from pathlib import Path
@@ -16,6 +14,7 @@ from django.contrib.auth.models import User
 from inbetrieb_core.handover import CLOSING, Paper, PaperKey, paper, refuse_parts
 from inbetrieb_core.sentences import fixed, typed
 
+from server.config.kept_files import folder_of, keep_newest, part_in
 from server.config.problems import Refusal
 from server.config.writes import writing
 from server.entries.reasons import worth_reading
@@ -108,20 +107,12 @@ def make_pdf(job: Job, key: PaperKey, size: Size, progress: Progress) -> str:
     progress.tell(0.6, "Setting the pages")
     data = paper_pdf(found, size)
     digest = hashlib.sha256(data).hexdigest()
-    folder = _folder(job)
-    with tempfile.NamedTemporaryFile(dir=folder, suffix=".part", delete=False) as part:
-        part.write(data)
-    os.replace(part.name, folder / f"{digest}.pdf")
-    kept = sorted(folder.glob("*.pdf"), key=lambda path: path.stat().st_mtime, reverse=True)
-    for old in kept[_KEPT:]:
-        old.unlink(missing_ok=True)
+    folder = folder_of(settings.PAPERS, job.pk)
+    with part_in(folder) as part:
+        part.write_bytes(data)
+        part.replace(folder / f"{digest}.pdf")
+    keep_newest(folder, ".pdf", _KEPT)
     return digest
-
-
-def _folder(job: Job) -> Path:
-    folder: Path = settings.PAPERS / str(job.pk)
-    folder.mkdir(parents=True, exist_ok=True)
-    return folder
 
 
 def pdf_of(job: Job, digest: str) -> Path:
@@ -132,7 +123,7 @@ def pdf_of(job: Job, digest: str) -> Path:
     Refusal
         404 without it.
     """
-    path = _folder(job) / f"{digest}.pdf"
+    path = folder_of(settings.PAPERS, job.pk) / f"{digest}.pdf"
     if not _DIGEST.fullmatch(digest) or not path.is_file():
         raise Refusal(404, "Not found", "This paper is not kept any more: make it again.")
     return path

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
+from django.conf import settings
 from django.core.handlers.asgi import ASGIRequest
 from django.http import HttpRequest, StreamingHttpResponse
 from inbetrieb_core.bench import (
@@ -15,6 +16,7 @@ from inbetrieb_core.bench import (
     LiveSetup,
     ValveHardware,
 )
+from inbetrieb_core.errors import field_refused
 from inbetrieb_core.idle import SweepPlan
 from inbetrieb_core.live import LOADS, SPEEDS
 from ninja import Field, Query, Router, Schema, Status
@@ -40,10 +42,12 @@ _MOST_FAULTS = 8
 class LiveIn(Body):
     """How a session begins."""
 
-    source: Literal["bench"] = "bench"
+    source: Literal["bench", "lines"] = Field(
+        "bench", description="the simulated controller, or a logger that sends lines"
+    )
     engine: str = Field(STAND_IN, max_length=60)
     faults: list[Fault | str] = Field(default_factory=list, max_length=_MOST_FAULTS)
-    coolant_c: float = Field(description="[°C]")
+    coolant_c: float | None = Field(None, description="of the simulated engine [°C]")
     ambient_c: float | None = Field(None, description="[°C]")
     speed: int = Field(1, description="1, 4 or 20 times as quick as on the wall")
     seed: int = 0
@@ -143,6 +147,7 @@ class LiveOut(Schema):
     speeds: list[int]
     faults: list[LiveFaultOut]
     valves: dict[str, str] = Field(description="idle actuators of the simulated engine")
+    listens: bool = Field(description="whether this installation listens to a logger of one's own")
 
 
 def _session_out(session: LiveSession) -> LiveSessionOut:
@@ -170,7 +175,7 @@ def list_sessions(request: SignedInRequest, job_id: int) -> LiveOut:
         sessions=[_session_out(session) for session in services.sessions_of(job)[:20]],
         loads=LOADS, speeds=list(SPEEDS),
         faults=[LiveFaultOut(key=f.key, title=f.title, unit=f.unit, default=f.default) for f in LIVE_FAULTS.values()],
-        valves={str(key): words for key, words in VALVE_KINDS.items()},
+        valves={str(key): words for key, words in VALVE_KINDS.items()}, listens=bool(settings.LIVE_LINES),
     )  # fmt: skip
 
 
@@ -180,8 +185,13 @@ def list_sessions(request: SignedInRequest, job_id: int) -> LiveOut:
     operation_id="live_open",
 )
 def open_session(request: SignedInRequest, job_id: int, payload: LiveIn) -> Status[LiveSessionOut]:
-    """Open a live session on the simulated controller, its key off."""
+    """Open a live session: on the simulated controller, its key off, or on a logger of one's own."""
     job: Job = job_of(request.user, job_id)
+    if payload.source == "lines":
+        heard = services.open_lines(job, request.user)
+        return Status(201, _session_out(services.session_of(job, heard.number)))
+    if payload.coolant_c is None:
+        raise field_refused("coolant_c", "Say how warm the simulated engine is.")
     faults = tuple(Fault(f) if isinstance(f, str) else f for f in payload.faults)
     setup = LiveSetup(
         payload.coolant_c, payload.ambient_c, faults, payload.valve, payload.fresh, payload.stop,

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import timedelta
+from pathlib import Path
 from typing import Literal
 
 import numpy as np
+from django.conf import settings
 from django.contrib.auth.models import User
 from django.db.models import Max, QuerySet
 from django.shortcuts import get_object_or_404
@@ -33,6 +35,7 @@ from server.wiring.services import fading_of
 from . import hosts
 from .chunks import last_sign, rows_of
 from .hosts import Host
+from .lines import LineSource
 from .models import LiveEnd, LiveSession
 from .state import Limits
 
@@ -120,6 +123,21 @@ def open_bench(
         "fresh": setup.fresh, "seed": setup.seed,
     }  # fmt: skip
     return open_session(job, user, source, about=about, speed=speed)
+
+
+def open_lines(job: Job, user: User) -> LiveSession:
+    """Open a session on the logger that sends where this installation listens.
+
+    Raises
+    ------
+    LogRefused
+        If nobody sends.
+    Refusal
+        404 where the installation listens nowhere; as :func:`open_session`.
+    """
+    if not settings.LIVE_LINES:
+        raise Refusal(404, "Not found", "This installation listens to no logger: INBETRIEB_LIVE_LINES names where.")  # fmt: skip
+    return open_session(job, user, LineSource(Path(settings.LIVE_LINES)), about={"run": "live"})
 
 
 def open_session(

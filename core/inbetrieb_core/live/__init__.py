@@ -2,6 +2,7 @@
 
 from .controls import LOADS, SPEEDS, Controls, commanded, is_kill
 from .guard import MOST_HZ, Guard
+from .lines import channels_of, rows_of_lines
 from .source import Opened, Source, SourceWithLight
 from .stretch import newest_start_s
 from .sweeping import SweepRun
@@ -16,7 +17,9 @@ __all__ = [
     "Source",
     "SweepRun",
     "SourceWithLight",
+    "channels_of",
     "commanded",
     "is_kill",
     "newest_start_s",
+    "rows_of_lines",
 ]

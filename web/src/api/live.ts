@@ -15,7 +15,7 @@ const at = (jobId: number, number: number) => ({ params: { path: { job_id: jobId
 /** What is commanded; what is not given stays. */
 export type Command = Partial<Schemas['CommandIn']>;
 
-export const openLive = (jobId: number, body: Partial<Schemas['LiveIn']> & { coolant_c: number }) =>
+export const openLive = (jobId: number, body: Partial<Schemas['LiveIn']>) =>
     unwrap(client.POST('/api/jobs/{job_id}/live', { params: { path: { job_id: jobId } }, body: body as Schemas['LiveIn'] }));
 
 export const commandLive = (jobId: number, number: number, body: Command) =>

@@ -2033,7 +2033,7 @@ export interface paths {
         put?: never;
         /**
          * Open Session
-         * @description Open a live session on the simulated controller, its key off.
+         * @description Open a live session: on the simulated controller, its key off, or on a logger of one's own.
          */
         post: operations["live_open"];
         delete?: never;
@@ -10327,9 +10327,9 @@ export interface components {
             ambient_c?: number | null;
             /**
              * Coolant C
-             * @description [°C]
+             * @description of the simulated engine [°C]
              */
-            coolant_c: number;
+            coolant_c?: number | null;
             /**
              * Engine
              * @default stand_in
@@ -10350,10 +10350,11 @@ export interface components {
             seed: number;
             /**
              * Source
+             * @description the simulated controller, or a logger that sends lines
              * @default bench
-             * @constant
+             * @enum {string}
              */
-            source: "bench";
+            source: "bench" | "lines";
             /**
              * Speed
              * @description 1, 4 or 20 times as quick as on the wall
@@ -10415,6 +10416,11 @@ export interface components {
         LiveOut: {
             /** Faults */
             faults: components["schemas"]["LiveFaultOut"][];
+            /**
+             * Listens
+             * @description whether this installation listens to a logger of one's own
+             */
+            listens: boolean;
             /** Loads */
             loads: {
                 [key: string]: string;

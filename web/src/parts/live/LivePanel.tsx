@@ -41,7 +41,7 @@ export function LivePanel({ coolant = 15, fresh = false, channels = USUAL, isSho
                     <LiveTrace link={live.link} channels={channels} height={isShort ? 46 : 58} />
                 </>
             ) : (
-                <OpenLive coolant={coolant} fresh={fresh} faults={sessions.data.faults} valves={sessions.data.valves} />
+                <OpenLive coolant={coolant} fresh={fresh} faults={sessions.data.faults} valves={sessions.data.valves} listens={sessions.data.listens} />
             )}
         </Box>
     );

@@ -22,10 +22,12 @@ interface Props {
     faults: Schemas['LiveFaultOut'][];
     /** Idle actuators by their key, in words. */
     valves: Record<string, string>;
+    /** Whether this installation listens to a logger of one's own. */
+    listens: boolean;
 }
 
 /** Open a session on the simulated controller: what it begins with, and what is hidden in it. */
-export function OpenLive({ coolant, fresh, faults, valves }: Props) {
+export function OpenLive({ coolant, fresh, faults, valves, listens }: Props) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const [temperature, setTemperature] = useState<number | null>(coolant);
@@ -40,6 +42,7 @@ export function OpenLive({ coolant, fresh, faults, valves }: Props) {
         },
         onSuccess: () => refresh(queryClient, job.id, 'live'),
     });
+    const listen = useMutation({ mutationFn: () => openLive(job.id, { source: 'lines' }), onSuccess: () => refresh(queryClient, job.id, 'live') });
     return (
         <>
             <Typography variant="h3" component="h2">
@@ -58,6 +61,12 @@ export function OpenLive({ coolant, fresh, faults, valves }: Props) {
             </Box>
             <Fitted hardware={hardware} valves={valves} onChange={setHardware} error={open.error} />
             {open.error && <ProblemNote error={open.error} />}
+            {listens && (
+                <Button variant="outlined" sx={{ minHeight: 44, mt: 1 }} disabled={listen.isPending} onClick={() => listen.mutate()}>
+                    {listen.isPending ? 'Listening …' : 'Listen to the logger at the car'}
+                </Button>
+            )}
+            {listen.error && <ProblemNote error={listen.error} />}
         </>
     );
 }

@@ -101,11 +101,6 @@ function LogRow({ log }: { log: Log }) {
                         {starts === 1 ? 'Judge its start' : 'Judge its starts'}
                     </Button>
                 )}
-                {(['csv', 'mdf'] as const).map((format) => (
-                    <Button key={format} component="a" href={`/api/jobs/${job.id}/logs/${log.id}/export?format=${format}`} download aria-label={`Save ${log.name} as ${format.toUpperCase()}`}>
-                        {format.toUpperCase()}
-                    </Button>
-                ))}
                 {(log.holds?.warm_s ?? 0) > 0 && (
                     <Button component={Link} to={`/jobs/${job.id}/fuel-map`}>
                         To the fuel map
@@ -116,6 +111,11 @@ function LogRow({ log }: { log: Log }) {
                         To the pulls
                     </Button>
                 )}
+                {(['csv', 'mdf'] as const).map((format) => (
+                    <Button key={format} component="a" href={`/api/jobs/${job.id}/logs/${log.id}/export?format=${format}`} download aria-label={`Save ${log.name} as ${format.toUpperCase()}`}>
+                        as {format.toUpperCase()}
+                    </Button>
+                ))}
                 {judge.error && <ProblemNote error={judge.error} />}
             </Box>
         </tr>
