@@ -177,6 +177,9 @@ class DifferenceTests(PullCase):
         self.assert_problem(
             self.post(self.at("/compare"), {"a": [1, 2], "b": [3, 77]}, 404), "no pull 77"
         )
+        nothing = self.post(self.at("/full-load"), {"numbers": []}, 202)
+        self.assertEqual(nothing["state"], "failed")
+        self.assertIn("hold no lambda", nothing["sentence"])
         number = self.post(self.at("/full-load"), {"numbers": sides["A"]}, 202)["result"]["number"]
         found = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
         self.assertGreater(sum(cell > 0 for row in found["hits"] for cell in row), 5)

@@ -262,7 +262,7 @@ def joined(parts: Sequence[Readings]) -> Readings:
     """Return the readings of several logs as one."""
     return Readings(
         *(
-            np.concatenate([getattr(p, name) for p in parts])
+            np.concatenate([np.empty(0), *(getattr(p, name) for p in parts)])
             for name in Readings.__dataclass_fields__
         )
     )
