@@ -42,8 +42,9 @@ _HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.2, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
 #: What a per cent of pedal passes, of the open idle valve; from about the second a butterfly opens ever more. [1/%, %]
 _PEDAL_FLOW, _OPENS_PCT = 0.12, 60.0
-#: An event that moves the manifold further than this is solved at its end, by so many halvings. [kPa]
-_STIFF_KPA, _HALVINGS = 2.0, 12
+#: With the pedal this far open, an event that moves the manifold further than this is solved at its end, by so many
+#: halvings. [%, kPa, –]
+_WIDE_PCT, _STIFF_KPA, _HALVINGS = 20.0, 2.0, 12
 _LEANEST_READING = 1.36
 _RICHEST_READING = 0.65
 _HEAT_KJ_PER_K_L = 9.0  # coolant and block, per litre of displacement (assumed)
@@ -249,7 +250,7 @@ class Plant:
             return before + (self.air_inflow_gps(self.time_s) * dt_s - drawn_g) * kpa_per_g
 
         ahead = after(before)
-        if abs(ahead - before) > _STIFF_KPA:
+        if self.pedal_pct(self.time_s) >= _WIDE_PCT and abs(ahead - before) > _STIFF_KPA:
             # What flows in during the event depends on the pressure it ends at: a wide throttle overshoots otherwise.
             low, high = min(8.0, before), self.ambient_kpa
             for _ in range(_HALVINGS):

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import io
-import tempfile
 from collections.abc import Iterable
-from pathlib import Path
 from typing import Any
 
 import numpy as np
@@ -54,15 +52,12 @@ def bus_table(data: bytes, dbc: bytes) -> bytes:
     if len(dbc) > LARGEST_DBC_BYTES:
         raise LogRefused("The DBC file is larger than 4 MB.")
     database = _database(dbc)
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / f"bus{kind}"
-        path.write_bytes(data)
-        try:
-            signals, unknown, seen = _decoded(_reader(path, kind), database)
-        except LogRefused:
-            raise
-        except Exception as error:  # whatever a library makes of a damaged file
-            raise LogRefused("The bus log is damaged, or of a kind that cannot be read.") from error
+    try:
+        signals, unknown, seen = _decoded(_reader(data, kind), database)
+    except LogRefused:
+        raise
+    except Exception as error:  # whatever a library makes of a damaged file
+        raise LogRefused("The bus log is damaged, or of a kind that cannot be read.") from error
     if not signals:
         raise LogRefused(f"None of the {seen} messages is named in the DBC file ({unknown} identifiers are unknown).")  # fmt: skip
     return aligned_table(signals)
@@ -81,16 +76,15 @@ def _database(dbc: bytes) -> Any:
     raise LogRefused("The DBC file is no text.")
 
 
-def _reader(path: Path, kind: str) -> Iterable[Any]:
+def _reader(data: bytes, kind: str) -> Iterable[Any]:
     import can
 
-    readers: dict[str, Any] = {
-        ".blf": can.BLFReader,
-        ".asc": can.ASCReader,
-        ".log": can.CanutilsLogReader,
-    }
-    opened: Iterable[Any] = readers[kind](path)
-    return opened
+    if kind == ".blf":
+        binary: Iterable[Any] = can.BLFReader(io.BytesIO(data))
+        return binary
+    text = io.StringIO(data.decode("utf-8", "replace"))
+    lines: Iterable[Any] = can.ASCReader(text) if kind == ".asc" else can.CanutilsLogReader(text)
+    return lines
 
 
 def _decoded(messages: Iterable[Any], database: Any) -> tuple[list[Signal], int, int]:

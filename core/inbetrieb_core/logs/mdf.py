@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import io
-import tempfile
-from pathlib import Path
 from typing import BinaryIO
 
 import numpy as np
@@ -96,7 +94,7 @@ def log_mdf(trace: Trace, comment: str = "") -> bytes:
     from asammdf import MDF
     from asammdf import Signal as Measured
 
-    with MDF(version="4.10") as file, tempfile.TemporaryDirectory() as folder:
+    with MDF(version="4.10") as file:
         signals = []
         for name in sorted(set(trace.channels) - {"time_s"}):
             values = trace[name]
@@ -108,4 +106,6 @@ def log_mdf(trace: Trace, comment: str = "") -> bytes:
                 )
             )  # fmt: skip
         file.append(signals, comment=comment or "Inbetrieb")
-        return Path(file.save(Path(folder) / "log.mf4")).read_bytes()
+        out = io.BytesIO()
+        file.save(out)
+    return out.getvalue()

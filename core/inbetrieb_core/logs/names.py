@@ -305,7 +305,7 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
     ),
     (
         "boost_target_kpa", "Boost target", "pressure", "kPa",
-        "boost target | target boost | boost setpoint | desired boost | ladedruck soll | boost soll | map target | target map",
+        "boost target | target boost | boost setpoint | desired boost | ladedruck soll | boost soll",
     ),
     *(
         (
