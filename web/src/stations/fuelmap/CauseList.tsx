@@ -13,7 +13,7 @@ import { solvePass } from '../../api/fuelMap';
 import { TaskProgress } from '../../parts/TaskProgress';
 import { useTask } from '../../parts/useTask';
 
-const DECIMALS: Record<string, number> = { ms: 2, kPa: 1, 'g/s': 2, lambda: 3 };
+const DECIMALS: Record<string, number> = { ms: 2, 'ms missing at the shortest': 2, kPa: 1, 'g/s': 2, lambda: 3 };
 const SHOWN = 0.05;
 
 /** What is not the table's fault, as likely as it is, with its size and the test for it. */
