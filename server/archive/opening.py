@@ -8,7 +8,7 @@ import re
 import zipfile
 import zlib
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -59,20 +59,13 @@ def opened(path: Path) -> Iterator[Opened]:
     Refusal
         422 with what is wrong with it.
     """
-    try:
-        with zipfile.ZipFile(path) as archive:
-            yield _looked_over(archive)
-    except (
-        zipfile.BadZipFile,
-        zlib.error,
-        EOFError,
-        NotImplementedError,
-        RuntimeError,
-        OSError,
-    ) as error:
-        if isinstance(error, Refusal):
-            raise
-        raise refused("It is no zip file, or a damaged one.") from error
+    with ExitStack() as held:
+        try:
+            found = _looked_over(held.enter_context(zipfile.ZipFile(path)))
+        except (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError, ValueError) as error:  # fmt: skip
+            raise refused("It is no zip file, or a damaged one.") from error
+        # What goes wrong from here on is no matter of the file: every byte of it was read.
+        yield found
 
 
 def _looked_over(archive: zipfile.ZipFile) -> Opened:

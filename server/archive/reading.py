@@ -11,7 +11,7 @@ from django.contrib.auth.models import User
 from django.core import serializers
 from django.core.exceptions import ValidationError
 from django.core.serializers.base import DeserializationError
-from django.db import DatabaseError, models
+from django.db import DataError, IntegrityError, models
 
 from server.accounts.models import Workshop
 from server.calibration.models import Revision
@@ -63,7 +63,7 @@ def read_archive(found: Opened, workshop: Workshop, user: User, tell: Tell) -> i
     except Refusal:
         raise
     except (
-        DeserializationError, ValidationError, DatabaseError, ValueError, TypeError, AttributeError, ArithmeticError, LookupError,
+        DeserializationError, ValidationError, DataError, IntegrityError, ValueError, TypeError, AttributeError, ArithmeticError, LookupError,
         RecursionError,
     ) as error:  # fmt: skip
         raise refused("A row in it is not what this program writes. Nothing was taken.") from error

@@ -16,8 +16,7 @@ from django.contrib.auth.models import User
 from django.core.files.uploadedfile import UploadedFile
 
 from server.accounts.models import Workshop
-from server.config.kept_files import folder_of, keep_newest, part_in
-from server.config.problems import Refusal
+from server.config.kept_files import folder_of, keep_newest, kept_file, part_in
 from server.jobs.models import Job
 
 from .contents import STAYS, Tell
@@ -25,7 +24,7 @@ from .opening import opened
 from .reading import read_archive
 from .writing import write_archive
 
-_KEY = re.compile(r"[0-9a-f]{8}")
+_NAME = re.compile(r"[0-9a-f]{8}\.zip")
 #: Archives of a job that are kept; older ones are made again where somebody asks.
 _KEPT = 3
 
@@ -61,10 +60,7 @@ def made(job: Job, key: str) -> Path:
     Refusal
         404 without it.
     """
-    path = folder_of(settings.ARCHIVES, job.pk) / f"{key}.zip"
-    if not _KEY.fullmatch(key) or not path.is_file():
-        raise Refusal(404, "Not found", "This archive is not kept any more: make it again.")
-    return path
+    return kept_file(settings.ARCHIVES, job.pk, f"{key}.zip", _NAME)
 
 
 @contextmanager

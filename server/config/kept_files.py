@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import os
+import re
 import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+
+from .problems import Refusal
 
 
 def folder_of(root: Path, job_pk: int) -> Path:
@@ -32,3 +35,17 @@ def keep_newest(folder: Path, end: str, most: int) -> None:
     kept = sorted(folder.glob(f"*{end}"), key=lambda path: path.stat().st_mtime, reverse=True)
     for old in kept[most:]:
         old.unlink(missing_ok=True)
+
+
+def kept_file(root: Path, job_pk: int, name: str, shape: re.Pattern[str]) -> Path:
+    """Return a file that was made for a job.
+
+    Raises
+    ------
+    Refusal
+        404 where the name is none that is given, or it is not kept any more.
+    """
+    path = root / str(job_pk) / name
+    if not shape.fullmatch(name) or not path.is_file():
+        raise Refusal(404, "Not found", "This file is not kept any more: make it again.")
+    return path

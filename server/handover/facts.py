@@ -16,6 +16,7 @@ from inbetrieb_core.handover import (
     ClosingFact,
     DecisionFact,
     GateFact,
+    GoodStart,
     JobFacts,
     PullFact,
     Reopened,
@@ -33,11 +34,13 @@ from inbetrieb_core.tables import Calibration, Table
 from server.calibration.models import Revision
 from server.calibration.services import calibration_of, number_in_the_car, revision_of
 from server.entries.kinds import Kind
+from server.entries.models import Entry
 from server.entries.reasons import REASON
 from server.firststart.kinds import DONE
 from server.firststart.services import setup_of
 from server.fuelling.kinds import PASS, TAKEN, TRANSIENTS
-from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
+from server.hardware.kinds import INJECTORS, SUPPLY
+from server.hardware.models import KeyOnCheck
 from server.idle.kinds import STOP, SWEEP
 from server.idle.services import facts_of, verdict_on
 from server.intake.models import Photograph
@@ -76,6 +79,7 @@ def gather(job: Job) -> JobFacts:
         starts=_starts(job), revisions=_revisions(job), decisions=_decisions(job), skipped=_skipped(job), faults=_faults(job),
         chances=_chances(job), monthly_c=tuple(entry_of(job)[0].monthly_c), idle=idle.sentence, is_idle_true=idle.is_true,
         passes=len(passes), passes_taken=taken, map_done=None if last_pass is None else last_pass.done_share,
+        cold_driven=last_pass is not None and any(one.key == "warm_up_enrichment" and one.is_told for one in last_pass.corrections),
         has_transients=TRANSIENTS.newest(job) is not None, pulls=_pulls(job), is_boosted=spec.boost_kpa > 0.0,
         limits=() if limits is None else (f"manifold pressure {kilopascal(limits.boost_kpa)}", f"lambda {limits.leanest:g} at full load", f"engine speed {limits.speed_rpm:.0f} rpm"),
         wiring=() if plan is None else tuple((line.title, " ".join(filter(None, (line.connector, line.pin))), f"{line.size_mm2:g} mm² {line.colour}") for line in computed(job, plan.profile, plan.entry).lines),
@@ -231,25 +235,28 @@ def reopening_of(job: Job) -> Reopening | None:
     if not rows:
         return None
     back = [Reopened(row.created_at, REOPENED.read(row.data).parts) for row in rows]
-    return what_stands(back, _proven_at(job))
+    good = Trial.objects.filter(job=job, kind="start", good=True)
+    starts = [GoodStart(at, coolant) for at, coolant in good.values_list("created_at", "coolant_c")]
+    return what_stands(back, _proven_at(job), starts)
 
 
-#: Entries that prove a part of the record; starts and the controller read back are looked up apart.
+#: Entries of any key that prove a part of the record; the key-on check and the controller read back are looked up apart.
 _PROOFS: dict[Stand, tuple[Kind[Any], ...]] = {
-    "wiring": (PLAN,), "sensors": (SENSOR, AGREEMENT), "injectors": (INJECTORS, SUPPLY), "trigger": (TIMING,),
-    "idle": (STOP, SWEEP), "map": (PASS,), "transients": (TRANSIENTS,), "pulls": (PULL,),
+    "wiring": (PLAN,), "injectors": (INJECTORS, SUPPLY), "trigger": (TIMING,), "idle": (STOP, SWEEP), "map": (PASS,),
+    "transients": (TRANSIENTS,), "pulls": (PULL,),
 }  # fmt: skip
 
 
 def _proven_at(job: Job) -> dict[Stand, datetime | None]:
-    """Return when each part of the record was last proven."""
+    """Return when each part of the record but the starts was last proven."""
+    written = Entry.objects.filter(job=job, data__isnull=False).values_list("kind")
+    newest = dict(written.annotate(at=Max("created_at")))
     found: dict[Stand, datetime | None] = {
-        stand: max((row.created_at for kind in kinds if (row := kind.newest(job)) is not None), default=None)
+        stand: max((newest[kind.name] for kind in kinds if kind.name in newest), default=None)
         for stand, kinds in _PROOFS.items()
-    }  # fmt: skip
-    found["starts"] = Trial.objects.filter(job=job, kind="start", good=True).aggregate(
-        at=Max("created_at")
-    )["at"]
+    }
+    passed = KeyOnCheck.objects.filter(job=job, state="pass")
+    found["sensors"] = passed.aggregate(at=Max("created_at"))["at"]
     read = next((row for row in CLOSED.newest_of_each(job) if row.key == "read_back"), None)
     found["read_back"] = None if read is None else read.created_at
     return found

@@ -14,7 +14,7 @@ from django.contrib.auth.models import User
 from inbetrieb_core.handover import CLOSING, Paper, PaperKey, paper, refuse_parts
 from inbetrieb_core.sentences import fixed, typed
 
-from server.config.kept_files import folder_of, keep_newest, part_in
+from server.config.kept_files import folder_of, keep_newest, kept_file, part_in
 from server.config.problems import Refusal
 from server.config.writes import writing
 from server.entries.reasons import worth_reading
@@ -27,7 +27,7 @@ from .kinds import CLOSED, REOPENED, CameBack, ClosingDone
 from .pdf import Size, paper_pdf
 
 T = TypeVar("T")
-_DIGEST = re.compile(r"[0-9a-f]{64}")
+_NAME = re.compile(r"[0-9a-f]{64}\.pdf")
 #: Papers of a job that are kept; older ones are made again where somebody asks.
 _KEPT = 30
 
@@ -123,7 +123,4 @@ def pdf_of(job: Job, digest: str) -> Path:
     Refusal
         404 without it.
     """
-    path = folder_of(settings.PAPERS, job.pk) / f"{digest}.pdf"
-    if not _DIGEST.fullmatch(digest) or not path.is_file():
-        raise Refusal(404, "Not found", "This paper is not kept any more: make it again.")
-    return path
+    return kept_file(settings.PAPERS, job.pk, f"{digest}.pdf", _NAME)

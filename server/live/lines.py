@@ -74,7 +74,7 @@ class LineSource:
             self._socket.connect(str(self._place))
             self._socket.setblocking(False)
             return
-        self._file = os.open(self._place, os.O_RDONLY)
+        self._file = os.open(self._place, os.O_RDONLY | os.O_NONBLOCK)
         os.lseek(self._file, 0, os.SEEK_END)
 
     def samples(self, passed_s: float) -> FloatArray:

@@ -82,6 +82,10 @@ class MisfireTests(SimpleTestCase):
                 self.assertTrue(found.blocks)
                 self.assertIn("misfire", found.sentence)
                 self.assertIn("plugs", found.test)
+                cause = next(c for c in found.causes if c.key == "misfire")
+                # A mended plug is no number that comes off the same log.
+                self.assertFalse(cause.comes_off)
+                self.assertTrue(0.0 <= cause.low < cause.size < cause.high <= 100.0)
 
     def test_noise_of_any_size_is_no_misfire(self):
         for noise in (0.004, 0.02, 0.05):

@@ -15,6 +15,7 @@ from inbetrieb_core.handover import (
     ClosingFact,
     DecisionFact,
     GateFact,
+    GoodStart,
     JobFacts,
     PullFact,
     Reopened,
@@ -50,6 +51,13 @@ class UnprovenTests(SimpleTestCase):
         self.assertEqual(len(left), 3, left)
         self.assertFalse(any(one.serious for one in unproven(WHOLE)))
         self.assertTrue(all(one.proof for one in unproven(WHOLE)))
+
+    def test_a_cold_drive_that_a_pass_told_of_is_not_missing(self):
+        missing = [one for one in words(WHOLE) if "Driving below" in one]
+        self.assertEqual(len(missing), 1)
+        self.assertEqual(
+            set(words(WHOLE)) - set(words(replace(WHOLE, cold_driven=True))), set(missing)
+        )
 
     def test_each_gap_shows_by_itself_with_what_would_prove_it(self):
         no = DecisionFact(
@@ -121,8 +129,9 @@ class ReopeningTests(SimpleTestCase):
     DAY = datetime(2026, 11, 1, tzinfo=UTC)
 
     def stands(self, parts, days=1, proven=0):
-        proven_at = {stand: self.DAY + timedelta(days=proven) for stand in STANDS}
-        return what_stands([Reopened(self.DAY + timedelta(days=days), parts)], proven_at)
+        at = self.DAY + timedelta(days=proven)
+        back = Reopened(self.DAY + timedelta(days=days), parts)
+        return what_stands([back], dict.fromkeys(STANDS, at), [GoodStart(at, -10.0)])
 
     def test_other_injectors_leave_wiring_trigger_and_idle_alone(self):
         found = self.stands(("injectors",))
@@ -141,7 +150,24 @@ class ReopeningTests(SimpleTestCase):
     @given(st.sets(st.sampled_from(sorted(PARTS)), min_size=1), st.integers(-5, 5))
     def test_only_what_came_after_proves_again(self, parts, after):
         found = self.stands(tuple(parts), days=0, proven=after)
-        self.assertTrue(all(one.again == (after > 0) for one in found.fallen))
+        rest = [one for one in found.fallen if one.stand != "starts"]
+        self.assertTrue(all(one.again == (after > 0) for one in rest))
+
+    def test_cold_starts_are_proven_again_by_cold_ones_alone(self):
+        def again(*starts):
+            good = [GoodStart(self.DAY + timedelta(days=day), coolant) for day, coolant in starts]
+            fallen = what_stands([Reopened(self.DAY, ("fuel",))], {}, good).fallen
+            return next(one.again for one in fallen if one.stand == "starts")
+
+        for starts, expected in (
+            (((-5, -8.0), (-4, 20.0)), False),
+            (((-5, -8.0), (2, 20.0)), False),
+            (((-5, -8.0), (2, 20.0), (3, -4.0)), True),
+            (((2, 60.0),), False),
+            (((2, 8.0),), True),
+        ):
+            with self.subTest(starts):
+                self.assertEqual(again(*starts), expected)
 
     def test_what_was_never_proven_is_neither_kept_nor_new(self):
         found = what_stands([Reopened(self.DAY, ("place",))], {})

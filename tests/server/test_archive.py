@@ -1,5 +1,6 @@
 """A whole job out of one installation and into another; what a stranger may have made of it is refused."""
 
+import hashlib
 import io
 import json
 import random
@@ -9,6 +10,7 @@ from unittest.mock import patch
 from django.contrib.auth.models import User
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db import OperationalError
 from django.test import TestCase
 
 from server.accounts.services import register
@@ -121,8 +123,6 @@ class HostileTests(ArchiveTestCase):
 
     def rebuilt(self, change=None, *, sums=True, **manifest):
         """The archive with members changed; the sums follow unless they are to be wrong."""
-        import hashlib
-
         with zipfile.ZipFile(io.BytesIO(self.data)) as old:
             members = {name: old.read(name) for name in old.namelist()}
         told = json.loads(members.pop("manifest.json"))
@@ -194,6 +194,14 @@ class HostileTests(ArchiveTestCase):
             self.assertIn(answer.status_code, (201, 422), answer.content)
             if answer.status_code == 422:
                 self.assertEqual(self.state(), before)
+
+    def test_a_full_disk_is_no_fault_of_the_archive(self):
+        before = self.state()
+        full = OperationalError("database or disk is full")
+        with patch("server.archive.reading.LogChunk.objects.bulk_create", side_effect=full):
+            answer = self.bring(self.data)
+        self.assertEqual(answer.status_code, 507, answer.content)
+        self.assertEqual(self.state(), before)
 
     def test_an_archive_that_is_not_kept_answers_404(self):
         self.get(f"/jobs/{self.job}/archive/nothing1", 404)

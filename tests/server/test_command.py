@@ -17,12 +17,14 @@ from django.conf import settings
 from django.contrib.auth.models import User
 from django.db import connection
 from django.test import SimpleTestCase, override_settings
+from inbetrieb_core.logs import is_mdf
 
 from server.command.backup import DATABASE, BackupError, make_backup, read_backup, restore_backup
 from server.command.check import problems
 from server.command.commands import inbetrieb
 from server.logbook.models import Log
 from server.logbook.uploads import keep
+from tests.core import test_measurement_files as files
 
 from .base import PASSWORD, ApiTestCase
 
@@ -294,6 +296,16 @@ class JobCommandTests(ApiTestCase):
         self.assertIn("channels", self.run_command("convert", log, out))
         self.assertRegex(self.run_command("judge", out, self.job), r"Start 1: \w+")
         self.assertIn("nothing was overwritten", self.run_command("convert", log, out, code=1))
+        measured = self.folder / "morning.mf4"
+        self.run_command("convert", log, measured)
+        self.assertTrue(is_mdf(measured.read_bytes()))
+        self.assertRegex(self.run_command("judge", measured, self.job), r"Start 1: \w+")
+        bus, dbc = self.folder / "bus.blf", self.folder / "bus.dbc"
+        bus.write_bytes(files.BusTests().logged("blf"))
+        dbc.write_text(files.DBC)
+        self.run_command("convert", bus, self.folder / "bus.csv", "--dbc", dbc)
+        self.assertIn("rpm", (self.folder / "bus.csv").read_text().splitlines()[0].lower())
+        self.assertIn("no bus log", self.run_command("convert", log, self.folder / "no.csv", "--dbc", dbc, code=1))  # fmt: skip
         nothing = self.folder / "nothing.csv"
         nothing.write_text("a poem")
         self.run_command("judge", nothing, self.job, code=1)

@@ -5,6 +5,9 @@ import io
 from django.test import override_settings
 from pypdf import PdfReader
 
+from server.hardware.models import KeyOnCheck
+from server.jobs.models import Job
+
 from .base import ApiTestCase
 
 
@@ -67,6 +70,22 @@ class HandoverTests(ApiTestCase):
         self.assertTrue(again["read_back"])
         self.assertFalse(again["map"])
         self.assertNotIn("read back: fell", str(self.get(self.path)["paper"]["unproven"]))
+
+    def test_sensors_fall_until_the_key_on_check_passes_again(self):
+        def sensors():
+            fallen = self.get(self.path)["reopening"]["fallen"]
+            return next(one["again"] for one in fallen if one["stand"] == "sensors")
+
+        self.post(
+            f"{self.path}/reopen", {"parts": ["sensors"], "reason": "Another coolant sender."}, 200
+        )
+        self.assertFalse(sensors())
+        job = Job.objects.get(pk=self.job)
+        made = {"job": job, "readings": {}, "circumstances": {}, "versions": {}, "result": {"sentence": "Read."}, "created_by": job.created_by}  # fmt: skip
+        KeyOnCheck.objects.create(number=1, state="fail", **made)
+        self.assertFalse(sensors())
+        KeyOnCheck.objects.create(number=2, state="pass", **made)
+        self.assertTrue(sensors())
 
     def test_the_same_job_gives_the_same_bytes_with_its_fonts_and_heads(self):
         first, data = self.pdf()

@@ -138,11 +138,10 @@ class _IdlingPlant(CorrectedPlant):
         step = self.loops.spark_gain * error
         return 16.0 + min(_SPARK_AUTHORITY_DEG, max(-_SPARK_AUTHORITY_DEG, step))
 
-    def air_inflow_gps(self, time_s: float) -> float:
-        """Return the air past stop, valve and leak at a time. [s → g/s]"""
+    def air_supplied_gps(self, time_s: float) -> float:
+        """Return the air past stop, valve and leak at a time, when choked, at standard conditions. [s → g/s]"""
         full = self.truth.stop_gps * self.trouble.stop + self.trouble.leak_gps
-        full += self.truth.valve_full_gps * self.seated.travel(self.valve_pct, time_s)
-        return full * self.past_throttle()
+        return full + self.truth.valve_full_gps * self.seated.travel(self.valve_pct, time_s)
 
     def injected_g(self, pulse_ms: float) -> float:
         """Return the fuel of one event, `pulse_ms` long, of which it gets only a share. [ms → g]"""

@@ -222,11 +222,11 @@ class LivePlant(CorrectedPlant):
         """Return the work of an event; none without a spark. [J]"""
         return super().combust(air_g, vapour_g, synced and self.fires)
 
-    def air_inflow_gps(self, time_s: float) -> float:
-        """Return the air past stop, valve, pedal and leak at a time. [s → g/s]"""
+    def air_supplied_gps(self, time_s: float) -> float:
+        """Return the air past stop, valve, pedal and leak at a time, when choked, at standard conditions. [s → g/s]"""
         truth = self.truth
         full = truth.stop_gps + truth.valve_full_gps * self.valve.travel(self.valve_pct, time_s)
-        return (full + self.past_pedal_gps(time_s)) * self.past_throttle()
+        return full + self.past_pedal_gps(time_s)
 
     def resisting_kpa(self) -> float:
         """Return what resists the shaft, its loads with it, as mean pressure. [kPa]"""

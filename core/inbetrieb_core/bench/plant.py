@@ -22,6 +22,7 @@ from .controller import Controller, charge_temperature_k
 from .engines import BenchEngine
 from .faults import Fault, apply_faults
 from .lookup import points_curve
+from .manifold import LEAST_KPA, filled_kpa
 from .physics import (
     film_step,
     mixture_work,
@@ -42,9 +43,6 @@ _HEAT_MOST, _HEAT_GAIN, _HEAT_LEFT = 0.2, 0.12, 0.85
 _PARKED_LAMBDA = 1.36
 #: What a per cent of pedal passes, of the open idle valve; from about the second a butterfly opens ever more. [1/%, %]
 _PEDAL_FLOW, _OPENS_PCT = 0.12, 60.0
-#: With the pedal this far open, an event that moves the manifold further than this is solved at its end, by so many
-#: halvings. [%, kPa, –]
-_WIDE_PCT, _STIFF_KPA, _HALVINGS = 20.0, 2.0, 12
 _LEANEST_READING = 1.36
 _RICHEST_READING = 0.65
 _HEAT_KJ_PER_K_L = 9.0  # coolant and block, per litre of displacement (assumed)
@@ -196,10 +194,14 @@ class Plant:
     # --- air ------------------------------------------------------------------------
 
     def air_inflow_gps(self, time_s: float) -> float:
-        """Return the air past stop, valve and pedal at a time. [g/s]"""
+        """Return the air that flows in at a time. [s → g/s]"""
+        return self.air_supplied_gps(time_s) * self.past_throttle(self.map_kpa)
+
+    def air_supplied_gps(self, time_s: float) -> float:
+        """Return the air past stop, valve and pedal at a time, when choked, at standard conditions. [s → g/s]"""
         truth = self.truth
         full = truth.stop_gps + truth.valve_full_gps * self.valve_pct / 100.0
-        return (full + self.past_pedal_gps(time_s)) * self.past_throttle()
+        return full + self.past_pedal_gps(time_s)
 
     def past_pedal_gps(self, time_s: float) -> float:
         """Return what the pedal lets past at a time, and what leaks in behind it, when choked. [s → g/s]"""
@@ -208,10 +210,10 @@ class Plant:
         opened = pedal * (1.0 + (pedal / _OPENS_PCT) ** 2)
         return opened * _PEDAL_FLOW * truth.valve_full_gps + truth.leak_gps
 
-    def past_throttle(self) -> float:
-        """Return the flow into the manifold now of one that is 1 when choked, at 101.3 kPa and 20 °C. [–]"""
+    def past_throttle(self, map_kpa: float) -> float:
+        """Return the flow into the manifold, at a pressure, of one that is 1 when choked, at 101.3 kPa and 20 °C. [kPa → –]"""
         density = self.ambient_kpa / 101.325 * math.sqrt(293.15 / kelvin(self.intake_c))
-        return density * flow_function(self.map_kpa / self.ambient_kpa)
+        return density * flow_function(map_kpa / self.ambient_kpa)
 
     def pedal_pct(self, time_s: float) -> float:
         """Return the throttle that the driver holds at a time. [%]"""
@@ -227,7 +229,7 @@ class Plant:
         volume_l = 1.1 * hardware.displacement_l
         kpa_per_g = DRY_AIR_GAS_CONSTANT * self.charge_k / volume_l
         speed = max(self.rpm, 60.0)
-        efficiency = true_ve_pct(truth, speed, max(self.map_kpa, 8.0))
+        efficiency = true_ve_pct(truth, speed, max(self.map_kpa, LEAST_KPA))
         air = (
             efficiency
             / 100.0
@@ -235,29 +237,15 @@ class Plant:
             * hardware.chamber_l
             / (DRY_AIR_GAS_CONSTANT * self.charge_k)
         )
-        self._fill(air, dt_s, kpa_per_g)
+        supplied = self.air_supplied_gps(self.time_s) * dt_s
+        self.map_kpa = filled_kpa(
+            self.map_kpa, lambda kpa: (supplied * self.past_throttle(kpa) - air) * kpa_per_g,
+            ambient_kpa=self.ambient_kpa, pedal_pct=self.pedal_pct(self.time_s),
+        )  # fmt: skip
         if truth.port_leak_gps and self.events % hardware.chambers == 0:
             # It runs in all the time, and one cylinder gets it all.
-            air += truth.port_leak_gps * self.past_throttle() * dt_s * hardware.chambers
+            air += truth.port_leak_gps * self.past_throttle(self.map_kpa) * dt_s * hardware.chambers
         return air
-
-    def _fill(self, drawn_g: float, dt_s: float, kpa_per_g: float) -> None:
-        """Move manifold pressure for an event that drew so much air. [g, s, kPa/g]"""
-        before = self.map_kpa
-
-        def after(kpa: float) -> float:
-            self.map_kpa = kpa
-            return before + (self.air_inflow_gps(self.time_s) * dt_s - drawn_g) * kpa_per_g
-
-        ahead = after(before)
-        if self.pedal_pct(self.time_s) >= _WIDE_PCT and abs(ahead - before) > _STIFF_KPA:
-            # What flows in during the event depends on the pressure it ends at: a wide throttle overshoots otherwise.
-            low, high = min(8.0, before), self.ambient_kpa
-            for _ in range(_HALVINGS):
-                middle = 0.5 * (low + high)
-                low, high = (middle, high) if after(middle) > middle else (low, middle)
-            ahead = 0.5 * (low + high)
-        self.map_kpa = min(self.ambient_kpa, max(8.0, ahead))
 
     # --- combustion and shaft -------------------------------------------------------
 

@@ -20,7 +20,8 @@ _WINDOW_S, _LEAP, _ONE_SIDED = 1.0, 0.06, 1.8
 _MISFIRES, _SURELY = 0.05, 0.2
 #: Two good sensors in one exhaust read so far apart (common practice, no source); a bank is off from here. [–, –]
 _SENSORS, _BANK = 0.012, 0.03
-_LEAST_S = 20.0
+#: Least of steady running that tells; seconds of one stretch go together. [s, s]
+_LEAST_S, _TOGETHER_S = 20.0, 6.0
 
 
 @dataclass(frozen=True)
@@ -52,9 +53,10 @@ class Beside:
 
 @dataclass(frozen=True)
 class Misfires:
-    """How much of a drive misfires [–], and whether it does so under load rather than everywhere."""
+    """How much of a drive misfires, with its standard error [–], and whether it does so under load rather than everywhere."""
 
     share: float
+    error: float
     under_load: bool
 
     @property
@@ -145,7 +147,9 @@ def misfires_of(drives: Sequence[Beside]) -> Misfires | None:
         return None
     apart = [d.misfires_kpa - d.steady_kpa for d in drives if d.misfires_s]
     under_load = bool(np.isfinite(apart).any() and float(np.nanmedian(apart)) > 10.0)
-    return Misfires(missing / steady, under_load)
+    share = missing / steady
+    error = math.sqrt(share * (1.0 - share) * _TOGETHER_S / steady)
+    return Misfires(share, error, under_load)
 
 
 def banks_of(drives: Sequence[Beside]) -> Banks | None:

@@ -15,7 +15,7 @@ from ..tables import Calibration, Table
 from ..tables.weights import weight_matrix
 from .corrections import CorrectionKey, CorrectionTold
 from .layers import stack
-from .samples import Readings, binned
+from .samples import Readings, binned, joined
 
 #: Cold drivability ends here: above it the last of warm-up enrichment hardly shows (common practice, no source). [°C]
 COLD_BELOW_C = 60.0
@@ -39,12 +39,11 @@ def cold_readings(trace: Trace, calibration: Calibration) -> tuple[Readings, Flo
         That was in the controller.
     """
     coolant = trace.get("coolant_c")
-    nothing = np.empty(0)
-    if coolant is None:
-        return Readings(*([nothing] * len(Readings.__dataclass_fields__))), nothing
+    cold = None if coolant is None else np.isfinite(coolant) & (coolant < COLD_BELOW_C)
+    if cold is None or not cold.any():
+        return joined(()), np.empty(0)
     counts, _ = stack(trace, {"warm"})
-    cold = counts & np.isfinite(coolant) & (coolant < COLD_BELOW_C)
-    return binned(trace, calibration, "ve", cold)
+    return binned(trace, calibration, "ve", counts & cold)
 
 
 def cold_told(

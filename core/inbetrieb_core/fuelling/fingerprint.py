@@ -96,6 +96,8 @@ class FoundCause:
         Of what the readings differ by, that it explains. [–]
     test : str
         What to do at the engine.
+    comes_off : bool
+        Whether it can be taken off the same logs once it is mended.
     """
 
     key: Key
@@ -107,6 +109,7 @@ class FoundCause:
     high: float
     share: float
     test: str
+    comes_off: bool = True
 
 
 @dataclass(frozen=True)
@@ -215,11 +218,15 @@ def _misfiring(seen: Misfires | None) -> FoundCause | None:
     if seen is None:
         return None
     where = ", under load" if seen.under_load else ""
-    share = 100.0 * seen.share
+    low, share, high = (
+        100.0 * min(1.0, max(0.0, seen.share + side * _BAND * seen.error))
+        for side in (-1.0, 0.0, 1.0)
+    )
     return FoundCause(
-        "misfire", f"misfires, which read lean{where}", "% of the steady seconds", seen.probability, share, share, share, 0.0,
+        "misfire", f"misfires, which read lean{where}", "% of the steady seconds", seen.probability, share, low, high, 0.0,
         "Look at plugs, their gap, leads and coils" + (", and at dwell: sparks fail under load first." if seen.under_load else
         "; with a lamp on each lead, or by pulling one coil after the other at idle, mind the voltage."),
+        comes_off=False,
     )  # fmt: skip
 
 
@@ -235,6 +242,7 @@ def _one_bank(seen: Banks | None) -> FoundCause | None:
         middle, low, high, 0.0,
         "Change the two sensors over: if the difference goes with them it is a sensor. If not, look on the leaner side for a "
         "leak at ports or exhaust, and change its injectors over.",
+        comes_off=False,
     )  # fmt: skip
 
 

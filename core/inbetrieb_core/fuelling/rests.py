@@ -22,8 +22,8 @@ class Rests:
     ----------
     need_pct, rest_pct : tuple of float
         Fuel asked for, and what of it the solved map does not explain. [%]
-    rpm, map_kpa, net_ms, flow_ms_s, intake_c, fuel_kpa : tuple of float or None
-        [1/min], [kPa], net pulse [ms], net pulse for each second of a cylinder [ms/s], [°C], [kPa]
+    rpm, map_kpa, net_ms, flow_pct, intake_c, fuel_kpa : tuple of float or None
+        [1/min], [kPa], net pulse [ms], fuel flow of the most in these readings [%], [°C], [kPa]
     """
 
     need_pct: tuple[float, ...] = ()
@@ -31,7 +31,7 @@ class Rests:
     rpm: tuple[float | None, ...] = ()
     map_kpa: tuple[float | None, ...] = ()
     net_ms: tuple[float | None, ...] = ()
-    flow_ms_s: tuple[float | None, ...] = ()
+    flow_pct: tuple[float | None, ...] = ()
     intake_c: tuple[float | None, ...] = ()
     fuel_kpa: tuple[float | None, ...] = ()
 
@@ -51,9 +51,11 @@ def rests_of(readings: Readings, fit: MapFit) -> Rests:
         np.linspace(0, len(readings) - 1, min(MOST_RESTS, len(readings))).astype(int)
     )
     r = readings.chosen(places)
+    flow = r.net_ms * r.rpm
+    most = float(np.nanmax(flow)) if np.isfinite(flow).any() else 1.0
     return Rests(
         _known(100.0 * np.expm1(r.need)), _known(100.0 * np.expm1(fit.rest[places])), _listed(r.rpm, 0), _listed(r.map_kpa, 1),
-        _listed(r.net_ms, 2), _listed(r.net_ms * r.rpm / 120.0, 1), _listed(r.intake_c, 1), _listed(r.fuel_kpa, 0),
+        _listed(r.net_ms, 2), _listed(100.0 * flow / most, 0), _listed(r.intake_c, 1), _listed(r.fuel_kpa, 0),
     )  # fmt: skip
 
 

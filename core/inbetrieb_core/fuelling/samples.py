@@ -214,8 +214,7 @@ def binned(
     usable = counts & inside & np.isfinite(need)
     places = np.floor((time_s - time_s[0]) / _ALIKE_S).astype(int)[usable]
     if not places.size:
-        nothing = np.empty(0)
-        return Readings(*([nothing] * len(Readings.__dataclass_fields__))), nothing
+        return joined(()), np.empty(0)
     _, group = np.unique(places, return_inverse=True)
     count = np.bincount(group).astype(float)
     found = {}

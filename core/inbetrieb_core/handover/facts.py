@@ -129,6 +129,8 @@ class JobFacts:
     map_done : float or None
         Share of visited cells that were done in the newest pass. [–]
     has_transients : bool
+    cold_driven : bool
+        Whether a pass over the map told of driving while cold.
     pulls : tuple of PullFact
     is_boosted : bool
     limits : tuple of str
@@ -167,6 +169,7 @@ class JobFacts:
     passes_taken: int = 0
     map_done: float | None = None
     has_transients: bool = False
+    cold_driven: bool = False
     pulls: tuple[PullFact, ...] = ()
     is_boosted: bool = False
     limits: tuple[str, ...] = ()

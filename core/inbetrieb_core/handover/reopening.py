@@ -38,6 +38,8 @@ STANDS: dict[Stand, tuple[str, str]] = {
     "pulls": ("Full load", "Two pulls under the limits."),
     "read_back": ("The controller read back", "Read it back and compare it with the last revision."),
 }  # fmt: skip
+#: As cold as before within this; where nothing was proven before, a start from here down is a cold one. [K, °C]
+_AS_COLD_K, _WARM_PROOF_C = 5.0, 15.0
 #: What falls with a part (common practice, no source): what was measured through it, or stands on it.
 _FALLS: dict[Part, tuple[Stand, ...]] = {
     "injectors": ("injectors", "starts", "map", "transients", "pulls", "read_back"),
@@ -59,6 +61,14 @@ class Reopened:
 
     at: datetime
     parts: tuple[Part, ...]
+
+
+@dataclass(frozen=True)
+class GoodStart:
+    """A good start: when, and how cold. [°C]"""
+
+    at: datetime
+    coolant_c: float
 
 
 @dataclass(frozen=True)
@@ -108,20 +118,28 @@ def refuse_parts(parts: Sequence[str]) -> tuple[Part, ...]:
 
 
 def what_stands(
-    reopened: Sequence[Reopened], proven_at: Mapping[Stand, datetime | None]
+    reopened: Sequence[Reopened],
+    proven_at: Mapping[Stand, datetime | None],
+    starts: Sequence[GoodStart] = (),
 ) -> Reopening:
     """Return what of a record stands after a job came back, and what fell.
+
+    Cold starts are proven again by one as cold as the coldest good one that had been there: a warm one proves little.
 
     Parameters
     ----------
     reopened : sequence of Reopened
         In any order.
     proven_at : mapping of str to datetime or None
-        When each was last proven; None where it never was, which is another matter.
+        When each but the starts was last proven; None where it never was, which is another matter.
+    starts : sequence of GoodStart
+        Good starts of the whole record.
     """
     fallen, kept = [], []
     for stand, (title, proof) in STANDS.items():
-        when = proven_at.get(stand)
+        when = (
+            proven_at.get(stand) if stand != "starts" else max((s.at for s in starts), default=None)
+        )
         takers = [one for one in reopened if any(stand in _FALLS[part] for part in one.parts)]
         if not takers:
             if when is not None:
@@ -130,5 +148,13 @@ def what_stands(
         last = max(one.at for one in takers)
         parts = dict.fromkeys(part for one in takers for part in one.parts if stand in _FALLS[part])
         because = ", ".join(PARTS[part] for part in parts)
-        fallen.append(Fallen(stand, title, because, proof, when is not None and when > last))
+        again = _cold_again(starts, last) if stand == "starts" else when is not None and when > last
+        fallen.append(Fallen(stand, title, because, proof, again))
     return Reopening(tuple(kept), tuple(fallen))
+
+
+def _cold_again(starts: Sequence[GoodStart], last: datetime) -> bool:
+    """Say whether a start since a moment was good where it was as cold as ever a good one before."""
+    before = [one.coolant_c for one in starts if one.at <= last]
+    since = [one.coolant_c for one in starts if one.at > last]
+    return bool(since) and min(since) <= min(before, default=_WARM_PROOF_C) + _AS_COLD_K

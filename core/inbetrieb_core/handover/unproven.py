@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
+from ..fuelling import COLD_BELOW_C
 from ..sentences import celsius
 from .closing import CLOSING
 from .facts import JobFacts
@@ -13,7 +14,6 @@ from .facts import JobFacts
 LIKELY, _MAP_DONE = 0.8, 0.8
 #: Cells assumed beyond this share are said. [–]
 _ASSUMED = 0.05
-_COLD_C = 60.0
 
 
 @dataclass(frozen=True)
@@ -93,7 +93,8 @@ def _map(facts: JobFacts) -> Iterator[Unproven]:
         yield Unproven(f"Of the cells that were driven {100 * facts.map_done:.0f} % are within ±3 % with their band.", "Another drive and pass.")  # fmt: skip
     if not facts.has_transients:
         yield Unproven("Transients were not looked at: a quick pedal may stumble.", "Steps of the pedal at held speeds, read at station 11.")  # fmt: skip
-    yield Unproven(f"Driving below {celsius(_COLD_C)} after the start was not looked at apart from the starts.", "A drive off cold, logged until warm.")  # fmt: skip
+    if not facts.cold_driven:
+        yield Unproven(f"Driving below {celsius(COLD_BELOW_C)} after the start was not looked at apart from the starts.", "A drive off cold, logged until warm, and a pass over the map.")  # fmt: skip
 
 
 def _full_load(facts: JobFacts) -> Iterator[Unproven]:

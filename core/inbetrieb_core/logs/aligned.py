@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -56,7 +56,12 @@ def aligned_table(signals: Sequence[Signal]) -> bytes:
         # On the base itself what is missing stays missing, however short.
         alike = one.time_s.size == base.size and np.array_equal(one.time_s, base)
         columns[_head(one, columns)] = one.values if alike else _on(base, rising)
-    return pl.DataFrame(columns).fill_nan(None).write_csv(null_value="").encode()
+    return table_text(columns)
+
+
+def table_text(columns: Mapping[str, FloatArray]) -> bytes:
+    """Return columns under their heads as CSV text that reads back to the last digit; NaN is an empty cell."""
+    return pl.DataFrame(dict(columns)).fill_nan(None).write_csv(null_value="").encode()
 
 
 def _rising(signal: Signal) -> Signal:

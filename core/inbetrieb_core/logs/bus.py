@@ -116,8 +116,7 @@ def _decoded(messages: Iterable[Any], database: Any) -> tuple[list[Signal], int,
         if total > MOST_VALUES:
             raise LogRefused("The bus log holds more than can be read at once. Cut it.")
     found = [
-        Signal(name.replace("_", " "), units[key], np.array(times[key]), np.array(values[key]))
+        Signal(key[1].replace("_", " "), units[key], np.array(times[key]), np.array(values[key]))
         for key in times
-        for _, name in (key,)
     ]
     return found, len(unknown), seen

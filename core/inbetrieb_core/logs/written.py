@@ -2,11 +2,7 @@
 
 from __future__ import annotations
 
-import csv
-import io
-
-import numpy as np
-
+from .aligned import table_text
 from .names import CHANNELS
 from .trace import Trace
 
@@ -37,10 +33,4 @@ def log_csv(trace: Trace) -> bytes:
     trace : Trace
     """
     names = ["time_s", *sorted(name for name in trace.channels if name != "time_s")]
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow([head_of(name) for name in names])
-    columns = [trace[name] for name in names]
-    for row in zip(*columns, strict=True):
-        writer.writerow(["" if np.isnan(value) else repr(float(value)) for value in row])
-    return out.getvalue().encode()
+    return table_text({head_of(name): trace[name] for name in names})

@@ -8072,8 +8072,15 @@ export interface components {
          *         Of what the readings differ by, that it explains. [–]
          *     test : str
          *         What to do at the engine.
+         *     comes_off : bool
+         *         Whether it can be taken off the same logs once it is mended.
          */
         FoundCause: {
+            /**
+             * Comes Off
+             * @default true
+             */
+            comes_off: boolean;
             /** High */
             high: number;
             /**
@@ -12912,15 +12919,15 @@ export interface components {
          *     ----------
          *     need_pct, rest_pct : tuple of float
          *         Fuel asked for, and what of it the solved map does not explain. [%]
-         *     rpm, map_kpa, net_ms, flow_ms_s, intake_c, fuel_kpa : tuple of float or None
-         *         [1/min], [kPa], net pulse [ms], net pulse for each second of a cylinder [ms/s], [°C], [kPa]
+         *     rpm, map_kpa, net_ms, flow_pct, intake_c, fuel_kpa : tuple of float or None
+         *         [1/min], [kPa], net pulse [ms], fuel flow of the most in these readings [%], [°C], [kPa]
          */
         Rests: {
             /**
-             * Flow Ms S
+             * Flow Pct
              * @default []
              */
-            flow_ms_s: (number | null)[];
+            flow_pct: (number | null)[];
             /**
              * Fuel Kpa
              * @default []

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 
 import type { Schemas } from '../../api/client';
 import { formatNumber } from '../../units/units';
+import { halfBand, signedPercent, stay } from '../driven';
 import { ProvenanceMark } from '../ProvenanceMark';
 import type { Grid } from '../draft/grid';
 
@@ -18,11 +19,12 @@ export const VIEWS: Record<View, string> = {
     band: 'Their band',
 };
 
-/** What the newest pass of drives says of each cell: seconds on it, per cent asked for, and half its band. */
+/** What the newest pass of drives says of each cell: seconds on it, the factor it asks for, and its band. */
 export interface Driven {
     seconds: Grid;
     asked: Grid;
-    band: Grid;
+    low: Grid;
+    high: Grid;
 }
 
 interface LayerInput {
@@ -78,11 +80,11 @@ export function layer(view: View, input: LayerInput) {
         const seconds = (row: number, column: number) => driven.seconds[row]?.[column] ?? 0;
         return {
             // A cell is as dark as drives stayed on it.
-            ink: (row: number, column: number) => Math.min(1, seconds(row, column) / 20),
+            ink: (row: number, column: number) => stay(seconds(row, column)),
             content: (row: number, column: number) => {
-                const value = driven[view][row]?.[column] ?? 0;
+                const at = (grid: Grid) => grid[row]?.[column] ?? 1;
                 if (seconds(row, column) < 0.5) return '·';
-                return view === 'band' ? `±${formatNumber(value, 1)}` : `${value >= 0 ? '+' : '−'}${formatNumber(Math.abs(value), 1)}`;
+                return view === 'band' ? halfBand(at(driven.low), at(driven.high)) : signedPercent(at(driven.asked));
             },
         };
     }

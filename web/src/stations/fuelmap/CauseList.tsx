@@ -26,6 +26,7 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
                 log_ids: result.logs.map(({ log_id }) => log_id),
                 table: result.table as Schemas['FuelMapIn']['table'],
                 authority: result.authority,
+                locked: result.locked ?? [],
                 mended: [...(result.mended ?? []), { key: cause.key, size: cause.size }],
             }),
         async ({ number }) => {
@@ -56,7 +57,7 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
                             ({size(cause, cause.low)} to {size(cause, cause.high)})
                         </Box>
                     </Typography>
-                    {result.deciding_test && result.logs.length > 0 && (
+                    {cause.comes_off && result.deciding_test && result.logs.length > 0 && (
                         <Button size="small" disabled={again.isPending} onClick={() => again.begin(cause)}>
                             Mended: read again
                         </Button>

@@ -5,6 +5,7 @@ import Typography from '@mui/material/Typography';
 import { useState } from 'react';
 
 import type { Schemas } from '../../api/client';
+import { halfBand, signedPercent, stay } from '../../parts/driven';
 import { mono } from '../../parts/theme';
 import { formatNumber } from '../../units/units';
 
@@ -21,13 +22,12 @@ const STATES: Record<string, string> = {
     lean: 'no leaner than this under load',
 };
 
-const percent = (factor: number) => `${factor >= 1 ? '+' : '−'}${formatNumber(Math.abs(100 * (factor - 1)), 1)}`;
-
 /** The map as rows of speed: what each cell needs, how surely, how long it was visited, what is taken. */
 export function CorrectionGrid({ result, locked, onLock }: { result: Schemas['FuelPass']; locked: ReadonlySet<string>; onLock: (place: string) => void }) {
     const [locking, setLocking] = useState(false);
     const [layer, setLayer] = useState<Layer>('change');
     const [rpm = [], load = []] = result.axes;
+    const cell = (row: number, column: number) => `${result.table} ${row} ${column}`;
     const isCurve = result.table === 'air_meter';
     const text = (row: number, column: number): string => {
         const state = result.state[row]?.[column];
@@ -35,8 +35,8 @@ export function CorrectionGrid({ result, locked, onLock }: { result: Schemas['Fu
         if (layer === 'hits') return formatNumber(at(result.hits), 0).replace(/^0$/, '');
         if (layer === 'values') return formatNumber(at(result.values), 1);
         if (state === 'unseen') return '';
-        if (layer === 'band') return `±${formatNumber(50 * (at(result.high) - at(result.low)), 1)}`;
-        return layer === 'factor' ? percent(at(result.factor)) : at(result.change) === 1 ? '·' : percent(at(result.change));
+        if (layer === 'band') return halfBand(at(result.low), at(result.high));
+        return layer === 'factor' ? signedPercent(at(result.factor)) : at(result.change) === 1 ? '·' : signedPercent(at(result.change));
     };
     return (
         <Box component="section" aria-label="Correction of the map">
@@ -48,7 +48,7 @@ export function CorrectionGrid({ result, locked, onLock }: { result: Schemas['Fu
                     </ToggleButton>
                 ))}
             </ToggleButtonGroup>
-            <ToggleButton value="lock" size="small" selected={locking} onChange={() => setLocking(!locking)} sx={{ ml: 1, mb: 1, textTransform: 'none', minHeight: 40 }}>
+            <ToggleButton value="lock" size="small" selected={locking} onChange={() => setLocking(!locking)} sx={{ ml: 1, mb: 1, textTransform: 'none', minHeight: 40, verticalAlign: 'top' }}>
                 Lock cells
             </ToggleButton>
             <Box sx={{ overflowX: 'auto' }} tabIndex={0} role="region" aria-label="Cells">
@@ -75,10 +75,10 @@ export function CorrectionGrid({ result, locked, onLock }: { result: Schemas['Fu
                                         sx={{ border: 1, borderColor: 'divider', px: 0.75, py: 0.4, textAlign: 'right', minWidth: 54, bgcolor: shade(result, row, column), color: 'text.primary' }}
                                     >
                                         {locking ? (
-                                            <Box component="button" type="button" aria-pressed={locked.has(`${row},${column}`)} aria-label={`Lock row ${row + 1}, column ${column + 1}`} onClick={() => onLock(`${row},${column}`)} sx={{ all: 'unset', cursor: 'pointer', display: 'block', width: '100%', minHeight: 28, '&:focus-visible': { outline: 2, outlineColor: 'primary.main' } }}>
-                                                {locked.has(`${row},${column}`) ? 'stays' : text(row, column) || '–'}
+                                            <Box component="button" type="button" aria-pressed={locked.has(cell(row, column))} aria-label={`Lock row ${row + 1}, column ${column + 1}`} onClick={() => onLock(cell(row, column))} sx={{ all: 'unset', cursor: 'pointer', display: 'block', width: '100%', minHeight: 28, '&:focus-visible': { outline: 2, outlineColor: 'primary.main' } }}>
+                                                {locked.has(cell(row, column)) ? 'stays' : text(row, column) || '–'}
                                             </Box>
-                                        ) : locked.has(`${row},${column}`) ? (
+                                        ) : locked.has(cell(row, column)) ? (
                                             'stays'
                                         ) : (
                                             text(row, column)
@@ -107,7 +107,6 @@ function Head({ children }: { children: React.ReactNode }) {
 
 /** How long a cell was visited, as a shade. */
 function shade(result: Schemas['FuelPass'], row: number, column: number): string {
-    const seconds = result.hits[row]?.[column] ?? 0;
-    const share = Math.min(1, seconds / 20);
+    const share = stay(result.hits[row]?.[column] ?? 0);
     return share === 0 ? 'transparent' : `rgba(var(--mui-palette-primary-mainChannel) / ${0.05 + 0.22 * share})`;
 }

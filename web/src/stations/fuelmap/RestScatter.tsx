@@ -11,7 +11,7 @@ type Against = Exclude<keyof Schemas['Rests'], 'need_pct' | 'rest_pct'>;
 const AGAINST: Record<Against, string> = {
     net_ms: 'Net pulse, ms',
     map_kpa: 'Manifold pressure, kPa',
-    flow_ms_s: 'Fuel flow, ms/s',
+    flow_pct: 'Fuel flow, % of the most',
     rpm: 'Speed, rpm',
     intake_c: 'Intake air, °C',
     fuel_kpa: 'Fuel pressure, kPa',

@@ -38,7 +38,7 @@ export function SolveForm({ maps: { layers, tables, has_trims }, locked, onSolve
     const [learned, setLearned] = useState(false);
     const [most, setMost] = useState('10');
     const solve = useTask<number[], { number: number }>(
-        (ids) => solvePass(job.id, { log_ids: ids, filters: [...off], table, learned, authority: (parseNumber(most) ?? 0) / 100, locked: [...locked].map((place) => place.split(',').map(Number) as [number, number]) }),
+        (ids) => solvePass(job.id, { log_ids: ids, filters: [...off], table, learned, authority: (parseNumber(most) ?? 0) / 100, locked: cellsOf(locked, table ?? 've') }),
         async ({ number }) => {
             await refresh(queryClient, job.id, 'fuel-map');
             onSolved(number);
@@ -80,4 +80,12 @@ export function SolveForm({ maps: { layers, tables, has_trims }, locked, onSolve
             {solve.error && <ProblemNote error={solve.error} />}
         </Box>
     );
+}
+
+/** Rows and columns that stay, of one table. */
+function cellsOf(locked: ReadonlySet<string>, table: string): [number, number][] {
+    return [...locked].flatMap((place): [number, number][] => {
+        const [of, row, column] = place.split(' ');
+        return of === table ? [[Number(row), Number(column)]] : [];
+    });
 }

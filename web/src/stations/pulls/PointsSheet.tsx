@@ -102,24 +102,18 @@ function Points({ held, measured }: { held: Schemas['HeldPoint'][]; measured: bo
                             <Box component="td" sx={{ ...cell, textAlign: 'left' }}>
                                 {measured && <Mark state={point.is_gap ? 'not_read' : 'pass'} word={false} />}
                             </Box>
-                            <Box component="td" sx={cell}>
-                                {formatNumber(point.rpm, 0)}
-                            </Box>
-                            <Box component="td" sx={cell}>
-                                {formatNumber(point.throttle_pct, 0)}
-                            </Box>
-                            <Box component="td" sx={cell}>
-                                {formatNumber(point.hold_s, 0)}
-                            </Box>
-                            <Box component="td" sx={cell}>
-                                {measured ? formatNumber(point.held_s, 1) : ''}
-                            </Box>
-                            <Box component="td" sx={cell}>
-                                {figure(point.torque_nm, 0)}
-                            </Box>
-                            <Box component="td" sx={cell}>
-                                {figure(point.lambda_read, 3)}
-                            </Box>
+                            {[
+                                formatNumber(point.rpm, 0),
+                                formatNumber(point.throttle_pct, 0),
+                                formatNumber(point.hold_s, 0),
+                                figure(point.held_s, 1),
+                                figure(point.torque_nm, 0),
+                                figure(point.lambda_read, 3),
+                            ].map((text, place) => (
+                                <Box component="td" key={HEADS[place + 1]} sx={cell}>
+                                    {text}
+                                </Box>
+                            ))}
                         </tr>
                     ))}
                 </tbody>

@@ -1,14 +1,12 @@
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
-import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 import { useQueries, useQuery } from '@tanstack/react-query';
-import { Link } from 'react-router';
 
 import type { Schemas } from '../../api/client';
 import { CurvePlot, type Series } from '../../parts/CurvePlot';
 import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
+import { PrintBar } from '../../parts/PrintBar';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 import { useShown } from '../../parts/useShown';
@@ -35,14 +33,7 @@ function Result({ pulls }: { pulls: Schemas['PullsOut'] }) {
         found.map((pull, place) => ({ name: `pull ${pull.number}`, points: pull.saved.pull.rpm.map((rpm, i) => [rpm, of(pull)[i] ?? null] as const), look: place ? 'broken' : 'line' }));
     return (
         <Box sx={{ p: 2, bgcolor: 'background.paper' }} className="print-list">
-            <Stack direction="row" className="no-print" sx={{ gap: 1.5, mb: 2 }}>
-                <Button variant="contained" onClick={() => window.print()}>
-                    Print
-                </Button>
-                <Button component={Link} to={`/jobs/${job.id}/pulls/board`}>
-                    Back to the board
-                </Button>
-            </Stack>
+            <PrintBar to={`/jobs/${job.id}/pulls/board`} back="Back to the board" />
             <Typography variant="h1">Pulls: {job.name}</Typography>
             {!rows.length && <Typography>No pull that counts yet.</Typography>}
             <Box sx={{ display: 'grid', gap: 2, gridTemplateColumns: 'repeat(2, minmax(0, 1fr))', my: 1 }}>

@@ -1,9 +1,6 @@
 import Box from '@mui/material/Box';
-import Button from '@mui/material/Button';
-import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
-import { Link } from 'react-router';
 
 import type { Wiring, WiringLine, WiringVocabulary } from '../../api/client';
 import { wiringQuery, wiringVocabularyQuery } from './api';
@@ -11,6 +8,7 @@ import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
 import { formatNumber } from '../../units/units';
 import { Loading } from '../../parts/Loading';
+import { PrintBar } from '../../parts/PrintBar';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { day } from '../../parts/when';
 import { grouped } from './grouped';
@@ -36,14 +34,7 @@ function Print({ wiring, words }: { wiring: Wiring; words: WiringVocabulary }) {
     const checks = new Map(wiring.checks.map((check) => [check.line, check]));
     return (
         <Box sx={{ p: 2, bgcolor: 'background.paper' }} className="print-list">
-            <Stack direction="row" className="no-print" sx={{ gap: 1.5, mb: 2 }}>
-                <Button variant="contained" onClick={() => window.print()}>
-                    Print
-                </Button>
-                <Button component={Link} to={`/jobs/${job.id}/wiring/list`}>
-                    Back to the list
-                </Button>
-            </Stack>
+            <PrintBar to={`/jobs/${job.id}/wiring/list`} back="Back to the list" />
             <Typography variant="h1">Wiring list: {job.name}</Typography>
             <Typography variant="body2" sx={{ mb: 1 }}>
                 {wiring.profile.name}, {wiring.number ? `plan ${wiring.number}` : 'proposed, not saved'}.{' '}
