@@ -62,7 +62,7 @@ export function OpenLive({ coolant, fresh, faults, valves, listens }: Props) {
             <Fitted hardware={hardware} valves={valves} onChange={setHardware} error={open.error} />
             {open.error && <ProblemNote error={open.error} />}
             {listens && (
-                <Button variant="outlined" sx={{ minHeight: 44, mt: 1 }} disabled={listen.isPending} onClick={() => listen.mutate()}>
+                <Button variant="outlined" sx={{ display: 'block', minHeight: 44, mt: 1 }} disabled={listen.isPending} onClick={() => listen.mutate()}>
                     {listen.isPending ? 'Listening …' : 'Listen to the logger at the car'}
                 </Button>
             )}

@@ -19,4 +19,4 @@ export const driven = ({ conditions: c, revision, from_rpm, to_rpm }: Schemas['P
 
 /** Most torque and where, said to be relative where it is. */
 export const torqueOf = (row: Schemas['PullRowOut']) =>
-    row.peak_torque === null ? '–' : `${formatNumber(row.peak_torque, 0)}${row.torque === 'measured' ? ' N·m' : ' rel.'} at ${formatNumber(row.peak_torque_rpm ?? 0, 0)}`;
+    row.peak_torque === null ? '–' : `${formatNumber(row.peak_torque, 0)}${row.torque === 'measured' ? ' N·m' : ' rel.'} at ${formatNumber(row.peak_torque_rpm ?? 0, 0)} rpm`;
