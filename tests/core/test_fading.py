@@ -100,6 +100,17 @@ class OnTheBenchTests(SimpleTestCase):
         self.assertLess(share, 0.75)
         self.assertAlmostEqual(share, fuel(falls) / fuel(StartFading()), delta=0.02)
 
+    def test_the_advice_says_how_far_cranking_fuel_had_fallen(self):
+        falls = StartFading(cranking_half_turns=8.0)
+        told = {
+            law: judge_log(start_trace(LATE), generate(FOUR), StartSetting(FOUR, fading=law))
+            for law in (falls, StartFading())
+        }
+        for law, analysis in told.items():
+            self.assertIn(analysis.advice[0].table, ("cranking_fuel", "prime_pulse"))
+            said = "halves cranking fuel every" in analysis.advice[0].reason
+            self.assertEqual(law is falls, said)
+
     def test_the_enrichment_ends_by_the_law_of_the_controller(self):
         cycles = StartFading("linear_cycles")
         read = self.start(cycles, cycles)

@@ -270,22 +270,43 @@ def _likelihood_of(
     lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
     others_right = single(others_right)
 
+    # Each kind of outcome asks for its own columns only: a likelihood is asked for some ten thousand times.
+    read, soon = np.flatnonzero(timed & ~prompt), np.flatnonzero(timed & prompt)
+    ran_at, failed_at = np.flatnonzero(ran), np.flatnonzero(~ran)
+
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
         off = given - single(need) @ weights
         parts = columns(single(window))
         too_rich, too_lean = _edges(off, parts)
-        late = (after - _ln_expected_time(off, parts, coolant_c)) / noise
-        time = np.where(timed, (1.0 - _ODD) * np.exp(-0.5 * late**2) / noise + _ODD, 1.0)
-        time[:, prompt] = (1.0 - _ODD) * ndtr(late[:, prompt]) + _ODD
-        failed = 2.0 * (too_lean * lean + too_rich * (1.0 - lean))
-        failed = others_right * failed + (1.0 - others_right)
-        side = np.where(
-            off > _LATE_FROM * parts[1], 1.0 - lean, np.where(off < -parts[0], lean, 0.5)
-        )
-        told = np.where(ran, 2.0 * side * survives(too_rich, too_lean) * time, failed)
+        told = np.empty_like(off)
+        if ran_at.size:
+            there = off[:, ran_at]
+            side = np.where(
+                there > _LATE_FROM * parts[1],
+                1.0 - lean[ran_at],
+                np.where(there < -parts[0], lean[ran_at], 0.5),
+            )
+            told[:, ran_at] = 2.0 * side * survives(too_rich[:, ran_at], too_lean[:, ran_at])
+        if read.size:
+            late = _late(off[:, read], parts, coolant_c[read], after[read]) / noise[read]
+            told[:, read] *= (1.0 - _ODD) * np.exp(-0.5 * late * late) / noise[read] + _ODD
+        if soon.size:
+            late = _late(off[:, soon], parts, coolant_c[soon], after[soon]) / noise[soon]
+            told[:, soon] *= (1.0 - _ODD) * ndtr(late) + _ODD
+        if failed_at.size:
+            odds, right = lean[failed_at], others_right[failed_at]
+            failed = too_lean[:, failed_at] * odds + too_rich[:, failed_at] * (1.0 - odds)
+            told[:, failed_at] = 2.0 * right * failed + (1.0 - right)
         return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE))
 
     return log_likelihood
+
+
+def _late(
+    off: FloatArray, window: Sequence[FloatArray], coolant_c: FloatArray, after: FloatArray
+) -> FloatArray:
+    """Return by how much later than expected engines ran, `after` being ln of the time. [ln]"""
+    return after - _ln_expected_time(off, window, coolant_c)
 
 
 def _time_noise(start: Evidence, opening: Curve | None) -> float:

@@ -163,6 +163,7 @@ def estimate(
             moved,
             [_cranked_well(e, outcomes, cranking, spec) for e in ran_up],
             seed,
+            wet=spec.wet_manifold,
         )
         curves["after_start_enrichment"] = _summary(run_up, before)
         well = {

@@ -70,7 +70,7 @@ class Curve:
     def spread_at(self, coolant_c: FloatArray) -> FloatArray:
         """Return the standard deviation at temperatures. [–]"""
         weights = knot_weights(coolant_c)
-        variance = np.einsum("ij,jk,ik->i", weights, self.covariance, weights)
+        variance = ((weights @ self.covariance) * weights).sum(axis=1)
         return np.asarray(np.sqrt(np.maximum(variance, 0.0)))
 
     def draws_at(self, coolant_c: FloatArray, count: int, rng: np.random.Generator) -> FloatArray:

@@ -13,7 +13,7 @@ from .proposed import BAND, CurveProposal, proposed
 from .search import MOST_STEP, Limits, likeliest_curve
 
 #: A cell follows the estimate where evidence took away this share of what was unknown; where it is
-#: off by more than this share of its band. [–, –]
+#: off by more than so many of its spreads. [–, –]
 _TOLD, _OF_BAND = 0.25, 0.35
 #: Or where a little evidence and the engine data together put it this many spreads away. [–, –]
 _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
@@ -23,6 +23,8 @@ _WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.025}
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
+#: Less opening while cranking than this share of what is believed counts as this. [–]
+_SHUT_COUNTS = 0.5
 #: Warm-up enrichment below none is a rich fuel map's: it is mended there. [%]
 NONE_PCT = 100.0
 
@@ -77,7 +79,10 @@ def _followed(
     wanted = coordinate.from_scale(_on_the_safe_side(key, middle, spread)) - below
     values = fitted(table, at_c, wanted, 1.0 / np.maximum(spread, 0.01) ** 2)
     below = np.interp(points, at_c, below)
+    # From a valve that stands shut no share leads anywhere: it counts as half of what is believed.
+    least = believed.need_at(key, points)[0] + np.log(_SHUT_COUNTS)
     now = coordinate.to_scale(table.values + below)
+    now = np.maximum(now, least) if key == "cranking_air" else now
     moved = coordinate.to_scale(values + below) - now
     values = coordinate.from_scale(now + np.clip(moved, -MOST_STEP, MOST_STEP)) - below
     lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower

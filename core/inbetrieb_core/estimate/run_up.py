@@ -30,6 +30,8 @@ _DIES_AT, _DIES_EDGE = 0.52, 0.06
 _HANGS, _HANGS_MOST_S = 0.25, 4.0
 #: How well the fall repeats, by a log and by an eye. [share of the target]
 _FALL, _FALL_SEEN = 0.06, 0.12
+#: And by which share of them seconds of hanging differ from start to start. [–]
+_HANG_REPEATS = 0.35
 #: From which flare on it falls deeper, and how much less the fall then says of fuel.
 #: [share of the target, –]
 _HIGH_FLARE, _BY_FLARE = 0.35, 0.3
@@ -37,6 +39,8 @@ _HIGH_FLARE, _BY_FLARE = 0.35, 0.3
 _BY_WARM_UP, _EDGE_BY_FLARE = 0.5, 0.6
 #: Share of outcomes that have another cause than this fuel, which then says neither. [–]
 _OTHER_CAUSE, _NEITHER = 0.08, 0.5
+#: How far the need of the first seconds lies from that read later where a wet manifold fills first. [ln]
+_WET_UNSEEN = 0.25
 _CHAINS, _BURN_IN, _KEPT = 96, 14, 6
 _JITTER = 1e-8
 
@@ -86,6 +90,8 @@ def run_up_posterior(
     map_moved: Sequence[float],
     cranked_well: Sequence[float],
     seed: int = 1,
+    *,
+    wet: bool = False,
 ) -> RunUpPosterior:
     """Return draws of the need from the outcomes of the first seconds.
 
@@ -103,6 +109,9 @@ def run_up_posterior(
         Of each that died on leaving cranking, the probability that cranking fuel was right. [–]
     seed : int
         Of the draws.
+    wet : bool
+        Whether the walls of a manifold stand between injector and valve: they take more in the first
+        seconds than any mixture read later tells.
     """
     starts = sorted(
         zip(evidence, map_moved, cranked_well, strict=True),
@@ -111,6 +120,8 @@ def run_up_posterior(
     weights = knot_weights(PLACES_C)
     mean = weights @ after_start.mean
     covariance = weights @ after_start.covariance @ weights.T
+    if wet:
+        covariance = covariance + _WET_UNSEEN**2
     root = np.linalg.cholesky(covariance + _JITTER * np.eye(PLACES_C.size))
 
     def unpacked(state: FloatArray) -> tuple[FloatArray, FloatArray]:
@@ -157,7 +168,7 @@ def _likelihood_of(
     falls = [_seen_fall(o) for o in outcomes]
     seen = np.array([fall is not None for fall in falls])
     fell = single([fall or 0.0 for fall in falls])
-    repeats = single([_FALL_SEEN if o.counted else _FALL for o in outcomes])
+    repeats = single([_repeats(o) for o in outcomes])
     lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
@@ -181,6 +192,12 @@ def given_of(outcome: RunUpOutcome) -> float:
     """Return the fuel given in the first seconds above that of the fuel map. [ln]"""
     after = float(COORDINATES["after_start_enrichment"].to_scale(outcome.after_start_pct))
     return after + float(COORDINATES["warm_up_enrichment"].to_scale(outcome.warm_up_pct))
+
+
+def _repeats(outcome: RunUpOutcome) -> float:
+    """Return how well what was seen repeats: seconds of hanging differ by a share. [share of the target]"""
+    hung = min(outcome.hung_s or 0.0, _HANGS_MOST_S)
+    return float(np.hypot(_FALL_SEEN if outcome.counted else _FALL, _HANG_REPEATS * _HANGS * hung))
 
 
 def _seen_fall(outcome: RunUpOutcome) -> float | None:

@@ -18,6 +18,7 @@ from .coordinates import COORDINATES, prior_mean
 from .cranking import LEAST_FUEL_PCT, effective_fuel, expected_fuel, primed_pct
 from .draws import Draws
 from .ladder import LadderEstimate, at_coolants
+from .prime import in_prime
 from .proposed import CurveProposal, proposed
 
 #: Most that one step changes a cell. [ln]
@@ -170,7 +171,11 @@ def search_step(
         return None
     gain = chances[best] - present
     wanted = _kept_where_it_works(space, candidates[best], gain, tried_c if must else None)
-    proposal = _cells_of(believed, space, wanted, near)
+    proposal = None
+    if table == "cranking_fuel" and must:
+        fuel = (space.from_scale(space.now), space.from_scale(wanted))
+        proposal = in_prime(believed, calibration, space.at_c, *fuel, tried_c)
+    proposal = proposal or _cells_of(believed, space, wanted, near)
     if proposal is None:
         return None
     return SearchStep(proposal, float(present[here]), float(chances[best][here]))

@@ -42,31 +42,39 @@ def trusted(mean: FloatArray, coordinate: Coordinate, readings: Sequence[Reading
     """
     if len({reading.trial for reading in readings}) < 2:
         return list(readings)  # nobody contradicts a single log but the engine data
-    readings = [_aged(reading, readings) for reading in readings]
-    widened = list(readings)
+    readings = _aged(readings)
+    widened = readings
     for _ in range(_ROUNDS):
         curve = posterior(mean, coordinate, widened, length_k=_LENGTH_K, widening=1.0)
-        widened = [_believable(reading, curve) for reading in readings]
+        widened = _believable(readings, curve)
     return widened
 
 
-def _aged(reading: Reading, readings: Sequence[Reading]) -> Reading:
-    if reading.trial is None:
-        return reading
-    later = {
-        other.trial
-        for other in readings
-        if abs(other.coolant_c - reading.coolant_c) < _NEAR_K
-        and (other.trial is None or other.trial > reading.trial)
-    }
-    return replace(reading, spread=reading.spread * (1.0 + _AGES * len(later)))
+def _aged(readings: Sequence[Reading]) -> list[Reading]:
+    """Return readings with wider errors, by how many later trials read the same near by."""
+    place = np.array([reading.coolant_c for reading in readings])
+    # Without a trial is the start that is just judged: the latest of all.
+    trial = np.array([np.inf if r.trial is None else r.trial for r in readings])
+    trials, number = np.unique(trial, return_inverse=True)
+    near = np.abs(place[:, None] - place[None, :]) < _NEAR_K
+    seen = near @ (number[:, None] == np.arange(trials.size)[None, :])
+    later = (seen & (trials[None, :] > trial[:, None])).sum(axis=1)
+    return [
+        replace(reading, spread=reading.spread * (1.0 + _AGES * float(count)))
+        for reading, count in zip(readings, later, strict=True)
+    ]
 
 
-def _believable(reading: Reading, curve: Curve) -> Reading:
-    place = np.array([reading.coolant_c])
-    known = float(np.hypot(curve.spread_at(place)[0], _ROUGH))
-    off = abs(reading.value - float(curve.at(place)[0]))
-    allowed = _DOUBTED * float(np.hypot(reading.spread, known))
-    if off <= allowed:
-        return reading
-    return replace(reading, spread=reading.spread * off / allowed)
+def _believable(readings: Sequence[Reading], curve: Curve) -> list[Reading]:
+    """Return readings as wide as it takes to believe them beside a curve."""
+    place, value, spread = (
+        np.array([getattr(reading, name) for reading in readings])
+        for name in ("coolant_c", "value", "spread")
+    )
+    known = np.hypot(curve.spread_at(place), _ROUGH)
+    allowed = _DOUBTED * np.hypot(spread, known)
+    wider = spread * np.maximum(np.abs(value - curve.at(place)) / allowed, 1.0)
+    return [
+        replace(reading, spread=float(wide)) if wide > reading.spread else reading
+        for reading, wide in zip(readings, wider, strict=True)
+    ]

@@ -20,6 +20,10 @@ from .running_remedies import how_it_ran_up
 
 #: How sure what was measured is, and a step that outcomes make likelier. [–]
 _MEASURED_SURE, _SEARCHED_SURE = 0.85, 0.5
+#: Below this share of what a prompt start gets, a controller's falling cranking fuel is told. [–]
+_FELL_SHARE = 0.8
+#: Tables that wet the walls while cranking.
+CRANKED_WITH = ("cranking_fuel", "prime_pulse")
 
 
 def ruled_advice(
@@ -64,7 +68,7 @@ def searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> 
     """
     table = step.proposal.table
     way = "more" if _rises(step.proposal.changes) else "less"
-    if table == "cranking_fuel":
+    if table in CRANKED_WITH:
         happened, why_so = how_cranking_went(case), _why_so(case, way)
     else:
         happened, why_so = how_it_ran_up(case), ""
@@ -73,7 +77,8 @@ def searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> 
         rule.identifier,
         table,
         step.proposal.changes,
-        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}{_looks_the_same(case, table)}",
+        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}"
+        f"{_looks_the_same(case, table)}{_why_prime(case, table)}{_fell(case, table)}",
         round(min(0.95, max(step.after, 0.05)) * weight, 2),
         rule.disproof,
         bands=step.proposal.bands,
@@ -87,6 +92,28 @@ def _why_so(case: Case, way: str) -> str:
         return f" {leaning.sentence}"
     return (
         " By itself this start looks otherwise; the earlier ones and the engine data outweigh it."
+    )
+
+
+def _why_prime(case: Case, table: str) -> str:
+    """Return why a step of fuel goes into the prime pulse."""
+    if table != "prime_pulse":
+        return ""
+    return (
+        f" Prime and cranking fuel share one need: the step goes into the prime of "
+        f"{quantity(case.value(table), 'ms', 1)}, which stands farther from its part or has the room left."
+    )
+
+
+def _fell(case: Case, table: str) -> str:
+    """Return how far the controller had run cranking fuel down by then, where it does so."""
+    half, share = case.setting.fading.cranking_half_turns, case.cranked_share
+    if half is None or table not in CRANKED_WITH or share > _FELL_SHARE:
+        return ""
+    return (
+        f" The controller halves cranking fuel every {quantity(half, 'turns', 0)}: over this cranking it "
+        f"gave {quantity(100.0 * share, '%', 0)} of what a prompt start gets, and the step counts from "
+        "there. Wait until walls and plugs are dry before the next attempt."
     )
 
 
@@ -106,7 +133,7 @@ def _rises(changes: Sequence[CellChange]) -> bool:
 
 def _chances(step: SearchStep) -> str:
     before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
-    good = "a prompt run" if step.proposal.table == "cranking_fuel" else "living through it"
+    good = "a prompt run" if step.proposal.table in CRANKED_WITH else "living through it"
     if round(100.0 * step.after) <= round(100.0 * step.before):
         return f"All starts so far make {good} {before} likely either way: this try finds the side."
     return f"All starts so far make {good} {after} likely with it, and {before} as it is."

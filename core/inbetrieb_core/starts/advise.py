@@ -49,6 +49,8 @@ _EXPLAINS = 0.1
 _GOES_ALONG = 0.4
 #: A searched step is at most so many first steps of the job's school. [–]
 _SCHOOL_STEPS = 5.0
+#: And so many where a start was accepted and only stands near a limit: there is little to gain.
+_NEAR_STEPS = 2.0
 #: By how much a step of cranking fuel has to promise more than one of what follows it. [–]
 _CLEARLY = 1.25
 #: An outcome that all other starts make less likely than this is a surprise. [–]
@@ -234,6 +236,7 @@ def _was_logged(evidence: Sequence[Evidence]) -> bool:
 
 
 def _search(case: Case, believed: LadderEstimate, table: str, *, must: bool) -> SearchStep | None:
+    steps = _SCHOOL_STEPS if case.acceptance.failed else _NEAR_STEPS
     return search_step(
         believed,
         case.calibration,
@@ -241,7 +244,7 @@ def _search(case: Case, believed: LadderEstimate, table: str, *, must: bool) -> 
         table=table,
         tried_c=case.figures.coolant_c,
         must=must,
-        most=min(MOST_STEP, math.log1p(_SCHOOL_STEPS * case.setting.step)),
+        most=min(MOST_STEP, math.log1p(steps * case.setting.step)),
     )
 
 

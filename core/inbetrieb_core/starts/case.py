@@ -27,6 +27,8 @@ from .search import next_step
 SAME_TEMPERATURE_K = 12.0
 #: A departure from the table in force (in ln) below this is none.
 _SAME = 0.004
+#: A starter turns an engine at about this speed where none was logged. [1/min]
+_CRANKS_AT_RPM = 200.0
 #: Largest correction taken from a measurement in one start.
 MEASURED_LIMIT = 0.45
 #: A valve this far from its table is being held there by the loop. [%, –]
@@ -109,6 +111,14 @@ class Case:
             return f.run_after_s is not None and f.run_after_s > run_good_within_s(f.coolant_c)
         after = f.run_after_s if f.run_after_s is not None else f.fire_after_s
         return after is not None and after > run_within_s(f.coolant_c)
+
+    @cached_property
+    def cranked_share(self) -> float:
+        """Return the cranking fuel that it had on average ÷ a prompt start's, where it is run down. [–]"""
+        f = self.figures
+        seconds = f.left_after_s or f.run_after_s or f.cranked_s or 0.0
+        turned = seconds * (f.cranking_rpm or _CRANKS_AT_RPM) / 60.0
+        return self.setting.fading.cranking_share(turned)
 
     @cached_property
     def fired_promptly(self) -> bool:

@@ -31,6 +31,9 @@ _SMOKE, _SMELL, _CLEARED, _CLEARING_PCT = 1.5, 1.0, 3.5, 70.0
 _RUNNING_SPREAD, _DIES_LEAN = 0.25, 0.8
 #: A sensor that reads so far off right after it ran, and what that says. [–, log odds]
 _READ_OFF, _READ_ODDS = 0.05, 2.0
+#: An engine that hung at a low speed after cranking and then pulled itself up had walls to fill first: one
+#: that is too rich goes on dying, or lives without hanging. [log odds]
+_PULLED_UP = 1.2
 
 
 @dataclass(frozen=True)
@@ -144,7 +147,9 @@ def run_up_log_odds(case: Case) -> float:
     need = case.figures.need_after_start
     if need is not None and abs(need - 1.0) > _READ_OFF:
         return _READ_ODDS if need > 1.0 else -_READ_ODDS
-    return -_SMOKE if case.setting.black_smoke else 0.0
+    if case.setting.black_smoke:
+        return -_SMOKE
+    return _PULLED_UP if case.hung and case.verdict in STARTED else 0.0
 
 
 def _by_engine_data(case: Case) -> float:

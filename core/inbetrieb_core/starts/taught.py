@@ -28,8 +28,6 @@ from .rich_or_lean import run_up_log_odds, signs_of
 FADED_S = 22.0
 #: Idle is steady from here on. [s]
 _SETTLED_S = 10.0
-#: A starter turns an engine at about this speed where none was logged. [1/min]
-_CRANKS_AT_RPM = 200.0
 #: Readings are gathered over this many kelvin. [K]
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
@@ -100,7 +98,7 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     if case.verdict == "started on the pedal":
         after = None  # the foot started it: only that there was fuel to burn
     outcome = CrankingOutcome(
-        case.value("cranking_fuel") * _cranked_share(case),
+        case.value("cranking_fuel") * case.cranked_share,
         case.value("prime_pulse"),
         ran,
         prompt_s if prompt and after is not None else after,
@@ -116,14 +114,6 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     yield Evidence(
         "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome
     )
-
-
-def _cranked_share(case: Case) -> float:
-    """Return the cranking fuel that this start had on average, where the controller runs it down. [–]"""
-    f = case.figures
-    seconds = f.left_after_s or f.run_after_s or f.cranked_s or 0.0
-    turned = seconds * (f.cranking_rpm or _CRANKS_AT_RPM) / 60.0
-    return case.setting.fading.cranking_share(turned)
 
 
 def _lean_log_odds(case: Case, ran: bool) -> float:
