@@ -181,3 +181,40 @@ class OverrunTests(SimpleTestCase):
         self.assertIn("0.45 ms beyond dead time", " ".join(found.sentences))
         self.assertGreater(read_overrun(self.drive(bucks=120.0)).bucks_rpm, 80)
         self.assertIn("never cut", read_overrun(self.drive(cut=False)).sentences[0])
+
+
+class ReturnOfFuelTests(SimpleTestCase):
+    """Mixture after a cut, put in as a decay; walls that a cut dries are common practice, no source."""
+
+    def drive(self, after, *, returns=4, noise=0.0, moves=False):
+        time = np.arange(0.0, 14.0 * returns + 2.0, STEP_S)
+        draw = np.random.default_rng(4)
+        phase = np.mod(time, 14.0)
+        cut = (phase > 4.0) & (phase < 7.0) & (time < 14.0 * returns)
+        since = np.where((phase >= 7.0) & (time < 14.0 * returns), phase - 7.0, np.inf)
+        # While it is cut, and shortly after, the exhaust is air and reads as lean as the sensor can.
+        air = np.where(cut | (since < 0.3), 0.8, 0.0)
+        error = air + after * np.exp(-since / 0.7) + noise * draw.standard_normal(time.size)
+        pedal = np.where(cut, 0.0, 12.0 + 8.0 * (moves & (since < 1.0)))
+        fuel = np.where(cut, 0.0, 2.2)
+        whole = np.full(time.shape, 1.0)
+        return Drive(time, 2200.0 * whole, pedal, 40.0 * whole, 88.0 * whole, error, fuel, whole, 0.0 * whole)  # fmt: skip
+
+    def test_what_was_put_in_is_read(self):
+        for after in (-0.25, 0.2, 0.35):
+            found = read_overrun(self.drive(after, noise=0.02))
+            self.assertEqual(found.returns_read, 4)
+            within = np.linspace(0.5, 1.3, 41)
+            expected = 100.0 * np.expm1(after * np.exp(-within / 0.7).mean())
+            self.assertAlmostEqual(found.return_pct, expected, delta=2.0)
+            said = f"too {'lean' if after > 0 else 'rich'} for a second"
+            self.assertIn(said, " ".join(found.sentences))
+
+    def test_a_mixture_that_stays_is_called_so_and_few_returns_say_nothing(self):
+        self.assertIn("stays where it belongs", " ".join(read_overrun(self.drive(0.0, noise=0.02)).sentences))  # fmt: skip
+        few_returns = read_overrun(self.drive(0.3, returns=2))
+        self.assertIsNone(few_returns.return_pct)
+        self.assertNotIn("As fuel returns", " ".join(few_returns.sentences))
+
+    def test_a_pedal_that_opens_meanwhile_makes_a_spike_of_its_own(self):
+        self.assertEqual(read_overrun(self.drive(0.3, moves=True)).returns_read, 0)

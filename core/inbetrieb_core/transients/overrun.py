@@ -15,6 +15,13 @@ _REST_PCT, _CUT_MS, _LEAST_S = 1.5, 0.1, 1.0
 _FROM_RPM = 1000.0
 #: A drive line bucks between these, and by more than this when it does. [Hz, 1/min]
 _BUCKS_HZ, _BUCKS_RPM = (1.5, 8.0), 40.0
+#: A cut that lasted so long has dried the walls; the mixture after the return is read from when the air of the
+#: cut has left the exhaust until the walls are wet again, against what holds later. [s, s, s]
+_DRIES_S, _READ_S, _HOLDS_S = 0.6, (0.5, 1.3), (2.5, 4.0)
+#: It is told from so many returns on, where it is larger than this and than two of its errors. [–, ln]
+_LEAST_RETURNS, _NOTICED = 3, 0.03
+#: The pedal rests while it is read. [%]
+_MOVES_PCT = 2.0
 #: Injectors are not steady below this net pulse where nothing is known of them. [ms] (common practice, no source)
 SHORTEST_MS = 0.6
 
@@ -34,6 +41,10 @@ class Overrun:
     bucks_rpm : float or None
         Largest swing of the speed just after a cut or a return; None where none is seen. [1/min]
     sentences : tuple of str
+    returns_read : int
+        Returns of fuel after which the mixture could be read. [–]
+    return_pct, return_error_pct : float or None
+        Mixture in the second after a return against what holds later, positive is lean, and its standard error. [%]
     """
 
     overruns: int
@@ -44,6 +55,9 @@ class Overrun:
     shortest_ms: float | None
     bucks_rpm: float | None
     sentences: tuple[str, ...]
+    returns_read: int = 0
+    return_pct: float | None = None
+    return_error_pct: float | None = None
 
 
 def read_overrun(drive: Drive, shortest_ms: float = SHORTEST_MS) -> Overrun:
@@ -85,7 +99,53 @@ def read_overrun(drive: Drive, shortest_ms: float = SHORTEST_MS) -> Overrun:
         whole, len(begins), _rounded(min(begins, default=None)), _rounded(float(np.median(delays)) if delays else None, 2),
         _rounded(max(returns, default=None)), _rounded(shortest, 2), round(most) if most > _BUCKS_RPM else None,
     )  # fmt: skip
-    return Overrun(*found, _sentences(*found, shortest_ms))
+    back = _after_returns(drive, cut)
+    after = (len(back), *_middle_of(back))
+    told = (*_sentences(*found, shortest_ms), *_of_returns(*after))
+    return Overrun(*found, told, *after)
+
+
+def _after_returns(drive: Drive, cut: np.ndarray) -> list[float]:
+    """Return the mixture in the second after each return of fuel, against what holds later. [ln]"""
+    found = []
+    for first, last in _stretches(cut):
+        at = float(drive.time_s[min(last, len(cut) - 1)])
+        if at - drive.time_s[first] < _DRIES_S or drive.time_s[-1] < at + _HOLDS_S[1]:
+            continue
+        soon, later = (drive.between(at + a, at + b) for a, b in (_READ_S, _HOLDS_S))
+        whole = drive.between(at, at + _HOLDS_S[1])
+        # A pedal that moves on makes a spike of its own, and a second cut ends what could be read.
+        moves = float(np.ptp(drive.throttle_pct[drive.between(at + _READ_S[0], at + _HOLDS_S[1])]))
+        if cut[whole][5:].any() or moves > _MOVES_PCT:
+            continue
+        found.append(float(drive.error[soon].mean() - drive.error[later].mean()))
+    return found
+
+
+def _middle_of(back: list[float]) -> tuple[float | None, float | None]:
+    """Return mean and standard error in per cent; None where too few were read."""
+    if len(back) < _LEAST_RETURNS:
+        return None, None
+    percent = 100.0 * np.expm1(np.array(back))
+    return round(float(percent.mean()), 1), round(
+        float(percent.std(ddof=1) / np.sqrt(len(back))), 1
+    )
+
+
+def _of_returns(count: int, percent: float | None, error: float | None) -> tuple[str, ...]:
+    if percent is None or error is None:
+        return ()
+    if abs(percent) < max(100.0 * _NOTICED, 2.0 * error):
+        return (f"As fuel returns the mixture stays where it belongs ({count} returns).",)
+    side = "lean" if percent > 0.0 else "rich"
+    cure = (
+        "the walls dried while it was cut. Let the first pulses after a return be so much longer, or bring fuel back earlier."
+        if percent > 0.0
+        else "what is added after a return is too much, or a valve does not shut: take it back by so much."
+    )
+    return (
+        f"As fuel returns the mixture is {abs(percent):.0f} ± {2.0 * error:.0f} % too {side} for a second ({count} returns): {cure}",
+    )
 
 
 def _rounded(value: float | None, digits: int = 0) -> float | None:
