@@ -23,6 +23,7 @@ from inbetrieb_core.starts import StartSetting, judge_log
 
 from .fuelling import solving
 from .live import long_session, streaming
+from .papers import printing
 
 ROUNDS = 7
 
@@ -347,6 +348,7 @@ def main() -> None:
         bench_tables()
         bench_requests()
         bench_load()
+        printing(line)
         bench_live()
         bench_browser()
 

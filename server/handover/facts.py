@@ -29,7 +29,7 @@ from inbetrieb_core.handover import (
 )
 from inbetrieb_core.runsheet import steps_of
 from inbetrieb_core.sentences import kilopascal
-from inbetrieb_core.tables import Calibration, Table
+from inbetrieb_core.tables import DEFINITIONS, Calibration, Table
 
 from server.calibration.models import Revision
 from server.calibration.services import calibration_of, number_in_the_car, revision_of
@@ -43,19 +43,19 @@ from server.hardware.kinds import INJECTORS, SUPPLY
 from server.hardware.models import KeyOnCheck
 from server.idle.kinds import STOP, SWEEP
 from server.idle.services import facts_of, verdict_on
-from server.intake.models import Photograph
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.mornings.services import entry_of
 from server.order.gates import gates_of
 from server.pulls.kinds import OPENED, PULL
-from server.pulls.services import limits_of, rows_of
+from server.pulls.services import feed_of, limits_of, rows_of
 from server.trials.estimates import estimate_of
 from server.trials.models import Decision, Trial
 from server.trigger.kinds import TIMING
 from server.wiring.kinds import PLAN
 from server.wiring.services import computed, saved_plan
 
+from .drawn import drawn_of, ladder_of, map_sheets, pictures_of, traces_of
 from .kinds import CLOSED, REOPENED
 
 _MOST_PLACES = 6
@@ -83,7 +83,7 @@ def gather(job: Job) -> JobFacts:
         has_transients=TRANSIENTS.newest(job) is not None, pulls=_pulls(job), is_boosted=spec.boost_kpa > 0.0,
         limits=() if limits is None else (f"manifold pressure {kilopascal(limits.boost_kpa)}", f"lambda {limits.leanest:g} at full load", f"engine speed {limits.speed_rpm:.0f} rpm"),
         wiring=() if plan is None else tuple((line.title, " ".join(filter(None, (line.connector, line.pin))), f"{line.size_mm2:g} mm² {line.colour}") for line in computed(job, plan.profile, plan.entry).lines),
-        photographs=Photograph.objects.filter(job=job).count(),
+        maps=map_sheets(calibration), ladder=ladder_of(job), traces=traces_of(job), pictures=pictures_of(job),
         reopened=_reopened(job), reopening=reopening_of(job),
         closing=tuple(ClosingFact(row.key, CLOSED.read(row.data).note, row.created_by.username, _day(row.created_at)) for row in CLOSED.newest_of_each(job)),
     )  # fmt: skip
@@ -138,9 +138,17 @@ def _revisions(job: Job) -> tuple[RevisionFact, ...]:
         .order_by("number")
     )
     return tuple(
-        RevisionFact(r.number, _day(r.created_at), r.created_by.username, r.origin, r.note)
+        RevisionFact(
+            r.number, _day(r.created_at), r.created_by.username, r.origin, r.note, _changed(r)
+        )
         for r in rows
     )
+
+
+def _changed(revision: Revision) -> str:
+    """Return in which tables a revision changed how many cells."""
+    counts = {DEFINITIONS[key].short: len(cells) for key, cells in revision.changed.items()}
+    return ", ".join(f"{name}: {n} cell{'' if n == 1 else 's'}" for name, n in counts.items() if n)
 
 
 def _decisions(job: Job) -> tuple[DecisionFact, ...]:
@@ -175,17 +183,51 @@ def _skipped(job: Job) -> tuple[DecisionFact, ...]:
 
 
 def _faults(job: Job) -> tuple[str, ...]:
-    found = [
-        f"First start, {row.key.replace('_', ' ')}: {stop}"
-        for row in DONE.rows_of_all(job)
+    """Return what stopped the work or was no table's, each with what came of it since."""
+    return (*_stopped_first_start(job), *_causes_of_drives(job), *_stopped_pulls(job))
+
+
+def _stopped_first_start(job: Job) -> list[str]:
+    rows = list(DONE.rows_of_all(job))
+    passed = {
+        row.key: row
+        for row in rows
+        if not (read := DONE.read(row.data)).stopped and not read.skipped
+    }
+    return [
+        f"First start, {row.key.replace('_', ' ')}: {stop}{_since(passed.get(row.key), row, 'read right')}"
+        for row in rows
         for stop in DONE.read(row.data).stopped
+    ]  # fmt: skip
+
+
+def _causes_of_drives(job: Job) -> list[str]:
+    rows = [(row, PASS.read(row.data)) for row in PASS.rows(job)]
+    free = next((row for row, read in reversed(rows) if not read.blocks), None)
+    return [
+        f"Fuel map, pass {row.number}: {read.cause_sentence}{_since(free, row, 'not seen any more')}"
+        for row, read in rows
+        if read.blocks
     ]
-    for row in PASS.rows(job):
-        read = PASS.read(row.data)
-        if read.blocks:
-            found.append(f"Fuel map, pass {row.number}: {read.cause_sentence}")
-    found += [f"Pull {row.number}: {row.saved.stop or row.saved.passed[0].sentence}" for row in rows_of(job) if row.saved.stop or row.saved.passed]  # fmt: skip
-    return tuple(found)
+
+
+def _stopped_pulls(job: Job) -> list[str]:
+    rows = [row for row in rows_of(job) if not row.aside]
+    free = [row.number for row in rows if not (row.saved.stop or row.saved.passed)]
+    later = max(free, default=0)
+    return [
+        f"Pull {row.number}: {row.saved.stop or row.saved.passed[0].sentence}"
+        + (f" Not seen any more in pull {later}." if later > row.number else " Open.")
+        for row in rows
+        if row.saved.stop or row.saved.passed
+    ]
+
+
+def _since(good: Entry | None, bad: Entry, words: str) -> str:
+    """Return what came of a fault: read again without it, or still open."""
+    if good is None or good.pk <= bad.pk:
+        return " Open."
+    return f" Mended: {words} on {_day(good.created_at)}."
 
 
 def _chances(job: Job) -> tuple[ChanceFact, ...]:
@@ -196,11 +238,12 @@ def _chances(job: Job) -> tuple[ChanceFact, ...]:
 
 
 def _pulls(job: Job) -> tuple[PullFact, ...]:
-    found = []
+    found, feed = [], feed_of(job)
     for row in rows_of(job):
         if row.aside:
             continue
-        peak = row.saved.pull.peak("power_kw") if row.saved.pull.torque == "measured" else None
+        pull = row.saved.pull
+        peak = pull.peak("power_kw") if pull.torque == "measured" else None
         c = row.saved.conditions
         words = ", ".join(
             filter(
@@ -216,7 +259,15 @@ def _pulls(job: Job) -> tuple[PullFact, ...]:
         )
         stop = row.saved.stop or (row.saved.passed[0].sentence if row.saved.passed else "")
         found.append(
-            PullFact(row.number, _day(row.at), words, None if peak is None else peak[0], stop)
+            PullFact(
+                row.number,
+                _day(row.at),
+                words,
+                None if peak is None else peak[0],
+                stop,
+                pull.rpm,
+                drawn_of(pull, feed),
+            )
         )
     return tuple(found)
 

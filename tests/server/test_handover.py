@@ -2,13 +2,22 @@
 
 import io
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
+from PIL import Image
 from pypdf import PdfReader
 
 from server.hardware.models import KeyOnCheck
 from server.jobs.models import Job
 
 from .base import ApiTestCase
+
+
+def photograph(shade):
+    """Return a picture of one shade as PNG."""
+    out = io.BytesIO()
+    Image.new("RGB", (320, 200), shade).save(out, "PNG")
+    return out.getvalue()
 
 
 class HandoverTests(ApiTestCase):
@@ -137,6 +146,66 @@ class HandoverTests(ApiTestCase):
         self.get(f"{self.path}/pdf/{'z' * 64}", 404)
         with override_settings(PAPERS=self.settings_folder()):
             self.get(f"{self.path}/pdf/{digest}", 404)
+
+    def section(self, title, paper="calibrator", job=None):
+        found = self.get(f"/jobs/{job or self.job}/handover?paper={paper}")["paper"]["sections"]
+        return next(section for section in found if section["title"].startswith(title))
+
+    def test_tables_stand_in_the_calibrators_paper_with_the_origin_of_each_value(self):
+        tables = self.get(f"/jobs/{self.job}/calibration")["tables"]
+        sheets = {sheet["title"]: sheet for sheet in self.section("The tables")["maps"]}
+        sheet = sheets["Volumetric efficiency"]
+        self.assertEqual(tables["ve"]["values"], sheet["values"])
+        self.assertEqual({"C"}, {letter for row in sheet["origins"] for letter in row})
+        self.assertEqual({"A"}, {row[0] for row in sheets["Idle target"]["origins"]})
+        text = "".join(p.extract_text() for p in PdfReader(io.BytesIO(self.pdf("calibrator")[1])).pages)  # fmt: skip
+        self.assertIn(f"{tables['ve']['values'][3][4]:.1f} C", text)
+
+    def test_a_start_is_drawn_as_it_was_logged(self):
+        self.assertEqual([], self.section("Starts", "shop")["plots"])
+        log = self.post(f"/jobs/{self.job}/bench/starts", {"coolant_c": 20})["id"]
+        self.post(f"/jobs/{self.job}/trials", {"log_id": log})
+        plot = self.section("Starts", "shop")["plots"][0]
+        line = plot["lines"][0]
+        logged = self.get(f"/jobs/{self.job}/logs/{log}/samples?channels=rpm")
+        self.assertEqual("rpm", plot["y_unit"])
+        self.assertAlmostEqual(max(v for v in logged["channels"]["rpm"] if v), max(line["y"]), delta=25.0)  # fmt: skip
+        before = [v for t, v in zip(line["x"], line["y"], strict=True) if t < -0.2]
+        self.assertLess(max(before), 60.0)
+
+    def test_pressures_of_a_table_are_those_of_the_job(self):
+        engine = self.get(f"/jobs/{self.job}")["engine"]
+        job = self.post("/jobs", {"name": "Probe", "engine": engine, "units": {"pressure": "psi"}})["id"]  # fmt: skip
+        digest = self.post(f"/jobs/{job}/handover/pdf", {"paper": "calibrator"}, 202)["result"]["digest"]  # fmt: skip
+        data = b"".join(self.client.get(f"/api/jobs/{job}/handover/pdf/{digest}").streaming_content)
+        text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(data)).pages)
+        self.assertIn("rpm / psi", text)
+        self.assertIn("14.5", text)  # 100 kPa in psi (NIST SP 811)
+
+    def test_photographs_are_in_the_shops_paper_unless_put_aside(self):
+        def send(shade):
+            file = SimpleUploadedFile("bay.png", photograph(shade), "image/png")
+            path = f"/api/jobs/{self.job}/photographs"
+            self.assertEqual(201, self.client.post(path, {"file": file, "caption": shade}).status_code)  # fmt: skip
+
+        def images():
+            return [image for page in PdfReader(io.BytesIO(self.pdf()[1])).pages for image in page.images]  # fmt: skip
+
+        send("#777777")
+        send("#aa3311")
+        self.assertEqual(2, len(images()))
+        self.post(f"/jobs/{self.job}/photographs/1/aside", {"aside": True}, None)
+        shown = self.section("Photographs", "shop")["pictures"]
+        self.assertEqual(["#aa3311"], [picture["caption"] for picture in shown])
+        self.assertEqual(1, len(images()))
+
+    def test_revisions_say_what_they_changed(self):
+        revision = self.get(f"/jobs/{self.job}")["revision"]
+        values = self.get(f"/jobs/{self.job}/calibration")["tables"]["idle_target"]["values"]
+        values[2] += 20
+        self.post(f"/jobs/{self.job}/calibration", {"note": "", "based_on": revision, "tables": {"idle_target": {"values": values}}})  # fmt: skip
+        rows = self.section("Revisions")["grid"]["rows"]
+        self.assertTrue(rows[-1][4].endswith(": 1 cell"), rows[-1])
 
     def settings_folder(self):
         import tempfile

@@ -7,12 +7,15 @@ from .facts import (
     DecisionFact,
     GateFact,
     JobFacts,
+    LadderFact,
     PullFact,
     RevisionFact,
     StartFact,
     TableFact,
+    TraceFact,
 )
-from .papers import PAPERS, Figure, Grid, Paper, PaperKey, Section, paper
+from .figures import ORIGIN_LETTERS, Figure, Line, MapSheet, Picture, Plot
+from .papers import PAPERS, Grid, Paper, PaperKey, Section, paper
 from .reopening import (
     PARTS,
     STANDS,
@@ -58,4 +61,11 @@ __all__ = [
     "refuse_parts",
     "unproven",
     "what_stands",
+    "LadderFact",
+    "Line",
+    "MapSheet",
+    "ORIGIN_LETTERS",
+    "Picture",
+    "Plot",
+    "TraceFact",
 ]

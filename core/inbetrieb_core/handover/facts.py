@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from .figures import MapSheet, Picture
 from .reopening import Reopening
 
 Coverage = Literal["proven", "likely", "open", "extrapolated"]
@@ -31,6 +32,7 @@ class RevisionFact:
     by: str
     origin: str
     note: str
+    changed: str = ""
 
 
 @dataclass(frozen=True)
@@ -64,13 +66,42 @@ class ChanceFact:
 
 @dataclass(frozen=True)
 class PullFact:
-    """A pull: number, day, words for its conditions, peak power [kW] or None, and what stopped it."""
+    """A pull: number, day, words for its conditions, peak power [kW] or None, and what stopped it.
+
+    Its channels stand over `rpm` [1/min], each in its own unit; None where nothing is known.
+    """
 
     number: int
     day: str
     words: str
     power_kw: float | None
     stop: str
+    rpm: tuple[float, ...] = ()
+    values: dict[str, tuple[float | None, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class TraceFact:
+    """How speed rose at a start: trial, day, coolant [°C], verdict, time [s] and speed [1/min]."""
+
+    number: int
+    day: str
+    coolant_c: float
+    verdict: str
+    time_s: tuple[float, ...]
+    rpm: tuple[float | None, ...]
+
+
+@dataclass(frozen=True)
+class LadderFact:
+    """A start table in force over coolant [°C], and the ends of the 90 % band of what is needed. [unit]"""
+
+    title: str
+    unit: str
+    at_c: tuple[float, ...]
+    now: tuple[float, ...]
+    low: tuple[float, ...]
+    high: tuple[float, ...]
 
 
 @dataclass(frozen=True)
@@ -137,7 +168,13 @@ class JobFacts:
         Of full load, in words.
     wiring : tuple of tuple of str
         Lines as built: function, pin, wire.
-    photographs : int
+    maps : tuple of MapSheet
+        Tables with their values and origins.
+    ladder : tuple of LadderFact
+    traces : tuple of TraceFact
+        Starts that are drawn.
+    pictures : tuple of Picture
+        Photographs that were not put aside.
     closing : tuple of ClosingFact
     reopened : tuple of DecisionFact
         Each time the job came back: parts, and why.
@@ -174,7 +211,10 @@ class JobFacts:
     is_boosted: bool = False
     limits: tuple[str, ...] = ()
     wiring: tuple[tuple[str, str, str], ...] = ()
-    photographs: int = 0
+    maps: tuple[MapSheet, ...] = ()
+    ladder: tuple[LadderFact, ...] = ()
+    traces: tuple[TraceFact, ...] = ()
+    pictures: tuple[Picture, ...] = ()
     closing: tuple[ClosingFact, ...] = field(default=())
     reopened: tuple[DecisionFact, ...] = ()
     reopening: Reopening | None = None

@@ -10,6 +10,7 @@ from ..provenance import KINDS
 from ..sentences import celsius
 from .closing import CLOSING
 from .facts import JobFacts
+from .figures import ORIGIN_LETTERS, Figure, Line, Look, MapSheet, Picture, Plot
 from .unproven import LIKELY, Unproven, unproven
 
 PaperKey = Literal["customer", "shop", "calibrator"]
@@ -18,6 +19,14 @@ PAPERS: dict[PaperKey, str] = {
     "shop": "For the shop",
     "calibrator": "For the next calibrator",
 }
+#: What is drawn of a pull, where it has it: channel, title and unit.
+_PULLED = (
+    ("torque_nm", "Torque", "N·m"), ("power_kw", "Power", "kW"), ("map_kpa", "Manifold pressure", "kPa"),
+    ("duty_pct", "Injector duty", "%"),
+)  # fmt: skip
+_LOOKS: tuple[Look, ...] = ("line", "broken", "faint")
+#: So many pulls and photographs stand in a paper; the others are named.
+_MOST_PULLS, _MOST_PICTURES = 3, 24
 _MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
 
 
@@ -30,30 +39,16 @@ class Grid:
 
 
 @dataclass(frozen=True)
-class Figure:
-    """A figure as data: bars of a share each, with a word for what may be said of it.
-
-    Attributes
-    ----------
-    labels : tuple of str
-    shares : tuple of float
-        0 to 1. [–]
-    words : tuple of str
-    """
-
-    labels: tuple[str, ...]
-    shares: tuple[float, ...]
-    words: tuple[str, ...]
-
-
-@dataclass(frozen=True)
 class Section:
-    """A section: title, paragraphs, then a table and a figure where it has them."""
+    """A section: title, paragraphs, then a table, figures and photographs where it has them."""
 
     title: str
     paragraphs: tuple[str, ...] = ()
     grid: Grid | None = None
     figure: Figure | None = None
+    plots: tuple[Plot, ...] = ()
+    maps: tuple[MapSheet, ...] = ()
+    pictures: tuple[Picture, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -187,6 +182,9 @@ def _customer(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, 
                 if service and service.note
                 else "The next service was not agreed yet.",
                 *(f"Limit: {limit}." for limit in facts.limits),
+                "Stop, switch off and call the shop at a smell of fuel, knocking, a red lamp, or when the engine "
+                "runs on by itself. Never run it in a closed room, and keep hands and clothes off fans and belts.",
+                "Starting fluid and a foot on the pedal are no cure: they hide what should be told.",
             ),
         ),  # fmt: skip
         _missing(tuple(one for one in missing if one.serious) or missing[:6], most=12),
@@ -221,6 +219,7 @@ def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]
             "Starts",
             (f"{len(facts.starts)} starts, {sum(s.good for s in facts.starts)} good.",),
             Grid(("No.", "Day", "Coolant", "Verdict", "What was said"), starts),
+            plots=_traces(facts),
         ),  # fmt: skip
         Section(
             "Pulls",
@@ -238,6 +237,7 @@ def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]
                     for p in facts.pulls
                 ),
             ),
+            plots=_pulled(facts),
         ),  # fmt: skip
         Section("Faults found", facts.faults or ("None was found.",)),
         Section(
@@ -255,16 +255,20 @@ def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]
             "Revisions",
             (),
             Grid(
-                ("No.", "Day", "By", "How", "Note"),
-                tuple((str(r.number), r.day, r.by, r.origin, r.note) for r in facts.revisions),
+                ("No.", "Day", "By", "How", "Changed", "Note"),
+                tuple(
+                    (str(r.number), r.day, r.by, r.origin, r.changed, r.note)
+                    for r in facts.revisions
+                ),
             ),
         ),  # fmt: skip
         Section(
             "Wiring as built",
-            (f"{facts.photographs} photographs are kept with the job.",),
+            (),
             Grid(("Function", "Pin", "Wire"), facts.wiring),
         ),  # fmt: skip
         _closing(facts),
+        _photographs(facts),
     )
 
 
@@ -294,12 +298,89 @@ def _calibrator(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section
             "Revisions",
             (),
             Grid(
-                ("No.", "Day", "By", "How", "Note"),
-                tuple((str(r.number), r.day, r.by, r.origin, r.note) for r in facts.revisions),
+                ("No.", "Day", "By", "How", "Changed", "Note"),
+                tuple(
+                    (str(r.number), r.day, r.by, r.origin, r.changed, r.note)
+                    for r in facts.revisions
+                ),
             ),
         ),  # fmt: skip
         Section("Limits of full load", facts.limits or ("None was entered.",)),
+        Section(
+            "Start tables, and what is believed of the needs",
+            (
+                "In force as a line; the broken lines hold what the engine needs with 90 %. Where starts "
+                "have taught nothing the band is the engine data's.",
+            ),
+            plots=_ladder(facts),
+        ),
+        Section("Pulls", () if facts.pulls else ("None was recorded.",), plots=_pulled(facts)),
+        Section(
+            "The tables as they stand",
+            (
+                "Letters say where a value comes from: "
+                + ", ".join(f"{ORIGIN_LETTERS[kind]} {kind.replace('_', ' ')}" for kind in KINDS)
+                + ".",
+            ),
+            maps=facts.maps,
+        ),
     )
+
+
+def _traces(facts: JobFacts) -> tuple[Plot, ...]:
+    """Return how speed rose at the starts that are drawn."""
+    return tuple(
+        Plot(
+            f"Trial {one.number}, {one.day}, {celsius(one.coolant_c)}: {one.verdict}",
+            "Time",
+            "s",
+            "Speed",
+            "rpm",
+            (Line("", one.time_s, one.rpm),),
+        )
+        for one in facts.traces
+    )
+
+
+def _pulled(facts: JobFacts) -> tuple[Plot, ...]:
+    """Return torque, power, pressure and injector duty of the newest pulls, for what they have of them."""
+    newest = [one for one in facts.pulls if one.rpm][-_MOST_PULLS:]
+    found = []
+    for name, title, unit in _PULLED:
+        lines = tuple(
+            Line(f"Pull {one.number}", one.rpm, one.values[name], _LOOKS[place % len(_LOOKS)])
+            for place, one in enumerate(reversed(newest))
+            if name in one.values
+        )
+        if lines:
+            found.append(Plot(title, "Engine speed", "rpm", "", unit, lines))
+    return tuple(found)
+
+
+def _ladder(facts: JobFacts) -> tuple[Plot, ...]:
+    """Return each start table in force with the band of what is needed."""
+    return tuple(
+        Plot(
+            one.title,
+            "Coolant",
+            "°C",
+            "",
+            one.unit,
+            (
+                Line("in force", one.at_c, one.now),
+                Line("needed, 90 %", one.at_c, one.low, "broken"),
+                Line("", one.at_c, one.high, "broken"),
+            ),
+        )
+        for one in facts.ladder
+    )
+
+
+def _photographs(facts: JobFacts) -> Section:
+    shown = facts.pictures[:_MOST_PICTURES]
+    rest = len(facts.pictures) - len(shown)
+    more = (f"{rest} more are kept with the job.",) if rest else ()
+    return Section("Photographs", more if shown else ("None is kept.",), pictures=shown)
 
 
 def _origins(facts: JobFacts) -> Section:

@@ -105,7 +105,7 @@ def move_by_factor(table: Table, factor: float, *place: float) -> tuple[CellChan
 def rounded(table: Table, changes: Sequence[CellChange]) -> tuple[CellChange, ...]:
     """Return changes with their new values on the table's resolution; empty moves dropped."""
     resolution = table.definition.resolution
-    digits = max(0, -int(np.floor(np.log10(resolution))))
+    digits = table.definition.decimals
     result = []
     for change in changes:
         after = round(round(change.after / resolution) * resolution, digits)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
@@ -73,6 +74,11 @@ class TableDefinition:
     meaning: str
     optional: bool = False
     alternatives: tuple[tuple[str, ...], ...] = ()
+
+    @property
+    def decimals(self) -> int:
+        """Decimals that a value is worth."""
+        return max(0, -math.floor(math.log10(self.resolution)))
 
     def axes_of(self, names: Iterable[str | None]) -> tuple[str, ...]:
         """Return the axes it has where these are named: the usual ones, or the alternative that fits.

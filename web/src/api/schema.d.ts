@@ -7771,7 +7771,7 @@ export interface components {
         };
         /**
          * Figure
-         * @description A figure as data: bars of a share each, with a word for what may be said of it.
+         * @description Bars of a share each, with a word for what may be said of it.
          *
          *     Attributes
          *     ----------
@@ -10237,6 +10237,32 @@ export interface components {
             same_temperature_k: number;
         };
         /**
+         * Line
+         * @description A line of a plot.
+         *
+         *     Attributes
+         *     ----------
+         *     name : str
+         *         Empty for one that needs none.
+         *     x, y : tuple of float
+         *         In the units of the plot; y is None where nothing is known.
+         *     look : {"line", "broken", "faint"}
+         */
+        Line: {
+            /**
+             * Look
+             * @default line
+             * @enum {string}
+             */
+            look: "line" | "broken" | "faint";
+            /** Name */
+            name: string;
+            /** X */
+            x: number[];
+            /** Y */
+            y: (number | null)[];
+        };
+        /**
          * LineChange
          * @description What differs between two lists in one line.
          *
@@ -10738,6 +10764,48 @@ export interface components {
             leads_deg: number;
             /** Share */
             share: number;
+        };
+        /**
+         * MapSheet
+         * @description A table as it stands: breakpoints, values, and the letter of each value's origin.
+         *
+         *     Attributes
+         *     ----------
+         *     title, unit : str
+         *     down_title, down_unit, across_title, across_unit : str
+         *         Axes; across is empty for a curve.
+         *     down, across : tuple of float
+         *         Breakpoints. [unit of the axis]
+         *     values : tuple of tuple of float
+         *         Rows. [unit]
+         *     origins : tuple of tuple of str
+         *         A letter of :data:`ORIGIN_LETTERS` for each value.
+         *     decimals : int
+         *         That a value is worth.
+         */
+        MapSheet: {
+            /** Across */
+            across: number[];
+            /** Across Title */
+            across_title: string;
+            /** Across Unit */
+            across_unit: string;
+            /** Decimals */
+            decimals: number;
+            /** Down */
+            down: number[];
+            /** Down Title */
+            down_title: string;
+            /** Down Unit */
+            down_unit: string;
+            /** Origins */
+            origins: string[][];
+            /** Title */
+            title: string;
+            /** Unit */
+            unit: string;
+            /** Values */
+            values: number[][];
         };
         /**
          * MapTakenOut
@@ -11490,6 +11558,10 @@ export interface components {
          *     bucks_rpm : float or None
          *         Largest swing of the speed just after a cut or a return; None where none is seen. [1/min]
          *     sentences : tuple of str
+         *     returns_read : int
+         *         Returns of fuel after which the mixture could be read. [–]
+         *     return_pct, return_error_pct : float or None
+         *         Mixture in the second after a return against what holds later, positive is lean, and its standard error. [%]
          */
         Overrun: {
             /** Begins Rpm */
@@ -11502,6 +11574,15 @@ export interface components {
             delay_s: number | null;
             /** Overruns */
             overruns: number;
+            /** Return Error Pct */
+            return_error_pct?: number | null;
+            /** Return Pct */
+            return_pct?: number | null;
+            /**
+             * Returns Read
+             * @default 0
+             */
+            returns_read: number;
             /** Returns Rpm */
             returns_rpm: number | null;
             /** Sentences */
@@ -11801,6 +11882,31 @@ export interface components {
             width: number;
         };
         /**
+         * Picture
+         * @description A photograph that is kept with the job.
+         *
+         *     Attributes
+         *     ----------
+         *     number : int
+         *     caption, day, by : str
+         *     width, height : int
+         *         [pixel]
+         */
+        Picture: {
+            /** By */
+            by: string;
+            /** Caption */
+            caption: string;
+            /** Day */
+            day: string;
+            /** Height */
+            height: number;
+            /** Number */
+            number: number;
+            /** Width */
+            width: number;
+        };
+        /**
          * Pin
          * @description One pin.
          *
@@ -12042,6 +12148,31 @@ export interface components {
             job_id: number;
             /** Title */
             title: string;
+        };
+        /**
+         * Plot
+         * @description Lines over one quantity.
+         *
+         *     Attributes
+         *     ----------
+         *     title : str
+         *     x_title, x_unit, y_title, y_unit : str
+         *         Wording and canonical unit of both axes.
+         *     lines : tuple of Line
+         */
+        Plot: {
+            /** Lines */
+            lines: components["schemas"]["Line"][];
+            /** Title */
+            title: string;
+            /** X Title */
+            x_title: string;
+            /** X Unit */
+            x_unit: string;
+            /** Y Title */
+            y_title: string;
+            /** Y Unit */
+            y_unit: string;
         };
         /**
          * Point
@@ -13572,16 +13703,31 @@ export interface components {
         };
         /**
          * Section
-         * @description A section: title, paragraphs, then a table and a figure where it has them.
+         * @description A section: title, paragraphs, then a table, figures and photographs where it has them.
          */
         Section: {
             figure?: components["schemas"]["Figure"] | null;
             grid?: components["schemas"]["Grid"] | null;
             /**
+             * Maps
+             * @default []
+             */
+            maps: components["schemas"]["MapSheet"][];
+            /**
              * Paragraphs
              * @default []
              */
             paragraphs: string[];
+            /**
+             * Pictures
+             * @default []
+             */
+            pictures: components["schemas"]["Picture"][];
+            /**
+             * Plots
+             * @default []
+             */
+            plots: components["schemas"]["Plot"][];
             /** Title */
             title: string;
         };

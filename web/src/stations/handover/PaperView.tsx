@@ -4,6 +4,7 @@ import Typography from '@mui/material/Typography';
 import type { Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { inUnits } from '../../units/said';
+import { Drawn } from './Drawn';
 
 const SHADES: Record<string, string> = { proven: 'primary.main', likely: 'primary.light', open: 'text.disabled', extrapolated: 'divider' };
 
@@ -31,6 +32,7 @@ export function PaperView({ paper }: { paper: Schemas['Paper'] }) {
                     ))}
                     {section.grid && <Rows title={section.title} grid={section.grid} say={say} />}
                     {section.figure && <Bars figure={section.figure} say={say} />}
+                    <Drawn section={section} />
                 </Box>
             ))}
         </Box>
