@@ -19,6 +19,7 @@ from inbetrieb_core.pulls import (
     HeardKnock,
     KnockCell,
     Member,
+    SharedStep,
     Staircase,
     Standard,
     SupplyLine,
@@ -29,11 +30,14 @@ from inbetrieb_core.pulls import (
     find_dips,
     is_within,
     knock_cells,
+    of_one_fuel,
+    over_share,
     readings_of_pulls,
+    resting,
     staircase,
     supply_line,
 )
-from inbetrieb_core.tables import Axis, Table
+from inbetrieb_core.tables import Table
 
 from server.calibration.models import Revision
 from server.calibration.services import calibration_of, revise, revision_of
@@ -114,15 +118,38 @@ def staircase_of(job: Job, target_kpa: float | None = None) -> Staircase:
     limits = limits_of(job)
     if limits is None:
         raise Refusal(409, "Limits first", "Enter the limits before boost is raised.")
-    return staircase(_steps(job), limits, feed_of(job), target_kpa=target_kpa)
+    steps = _steps(job)
+    stairs = staircase(steps, limits, feed_of(job), target_kpa=target_kpa)
+    others = len(_held(job)) - len(steps)
+    if not others:
+        return stairs
+    note = f"{others} pulls at another share of ethanol have a staircase of their own, and are left out here."
+    return replace(stairs, notes=(*stairs.notes, note))
 
 
 def _steps(job: Job) -> list[BoostStep]:
+    """Return the pulls that held a duty on the fuel of the newest one: each share has its own staircase."""
+    same = of_one_fuel(_shares(job))
+    return [BoostStep(duty, row.saved.pull) for row, duty in _held(job) if row.number in same]
+
+
+def _held(job: Job) -> list[tuple[PullRow, float]]:
     return [
-        BoostStep(duty, row.saved.pull)
+        (row, duty)
         for row in rows_of(job)
         if not row.aside and (duty := row.saved.conditions.duty_pct) is not None
     ]
+
+
+def _shares(job: Job) -> list[SharedStep]:
+    """Return on which share of ethanol each pull of the staircase was driven: as logged, else as entered."""
+    entered = 100.0 * spec_of(job).ethanol_volume_share
+    found = []
+    for row, _ in _held(job):
+        logged = row.saved.pull.channel("ethanol_pct")
+        known = logged[np.isfinite(logged)]
+        found.append(SharedStep(row.number, float(known.mean()) if known.size else entered))
+    return found
 
 
 @writing()
@@ -140,41 +167,18 @@ def take_boost(job: Job, user: User, target_kpa: float) -> tuple[Revision, Boost
     calibration = calibration_of(newest)
     held = calibration.tables.get("boost_target")
     points = calibration["ve"].axes[0].points if held is None else held.axes[0].points
-    found = boost_tables(
-        staircase_of(job), target_kpa, [p for p in points if p >= 1000.0] or points
-    )
-    share = spec_of(job).ethanol_volume_share * 100.0
-    for key, values in (("boost_target", found.target_kpa), ("boost_duty", found.duty_pct)):
+    stairs = staircase_of(job)
+    found = boost_tables(stairs, target_kpa, [p for p in points if p >= 1000.0] or points)
+    at_rest = resting(stairs, found.rpm)
+    share = _shares(job)[-1].share_pct
+    for key in ("boost_target", "boost_duty"):
         calibration = calibration.with_table(
-            _over_share(calibration.tables.get(key), key, found, values, share)
+            over_share(calibration.tables.get(key), key, found, at_rest, share)
         )
     revision = revise(job, user, calibration, origin="edit", note=f"Boost for {target_kpa:.0f} kPa by the staircase.", based_on=newest.number)  # fmt: skip
     if revision is None:
         raise Refusal(422, "Nothing to take", "The tables hold this already.")
     return revision, found
-
-
-def _over_share(
-    held: Table | None, key: str, found: BoostTables, values: Sequence[float], share_pct: float
-) -> Table:
-    """Return a boost table with values in the column nearest to the fuel's share; other shares stay, or are assumed."""
-    shares = (0.0, 85.0) if held is None else held.axes[1].points
-    column = int(np.argmin(np.abs(np.array(shares) - share_pct)))
-    grid = np.tile(np.array(values)[:, None], (1, len(shares)))
-    marks = np.empty(grid.shape, dtype=object)
-    marks[:] = Provenance(
-        "assumed", "As at the share of ethanol that was pulled; not tried at this one."
-    )
-    if held is not None and tuple(held.axes[0].points) == found.rpm:
-        grid, marks = np.array(held.values, dtype=float), held.provenance.copy()
-    grid[:, column] = values
-    for row, inside in enumerate(found.measured):
-        marks[row, column] = Provenance(
-            "measured" if inside else "calculated", found.sentence, "boost staircase"
-        )
-    return Table(
-        key, (Axis("rpm", "rpm", found.rpm), Axis("ethanol_pct", "%", shares)), grid, marks
-    )
 
 
 def supply_of(job: Job) -> SupplyLine:

@@ -11,11 +11,15 @@ from inbetrieb_core.pulls import (
     BoostStep,
     Feed,
     PullLimits,
+    SharedStep,
     boost_tables,
     find_pulls,
     load_points,
+    of_one_fuel,
+    over_share,
     passed_limits,
     pull_of_log,
+    resting,
     staircase,
     supply_line,
 )
@@ -103,6 +107,35 @@ class StaircaseTests(SimpleTestCase):
         self.assertIn("cannot make it", found.sentence)
         with self.assertRaisesRegex(InputRefused, "Climb the staircase first"):
             boost_tables(stairs, limits.boost_kpa + 40, [3000.0])
+
+    def test_every_share_of_ethanol_gets_what_was_pulled_on_it_and_no_more_than_is_safe(self):
+        stairs = self.climb(4)[0]
+        points = [2500.0, 3500.0, 4500.0, 6000.0]
+        found = boost_tables(stairs, max(stairs.most_kpa) - 5, points)
+        at_rest = resting(stairs, points)
+        for share, column in ((3.0, 0), (82.0, 1)):
+            target = over_share(None, "boost_target", found, at_rest, share)
+            duty = over_share(None, "boost_duty", found, at_rest, share)
+            self.assertEqual(list(found.target_kpa), target.values[:, column].tolist())
+            self.assertEqual({"measured"}, {m.kind for m in target.provenance[:, column]})
+            other = 1 - column
+            self.assertEqual({"assumed"}, {m.kind for m in target.provenance[:, other]})
+            # Petrol after a staircase on ethanol: the spring alone; ethanol after one on petrol: no more.
+            safe = at_rest if other == 0 else found
+            self.assertEqual(list(safe.target_kpa), target.values[:, other].tolist())
+            self.assertEqual(list(safe.duty_pct), duty.values[:, other].tolist())
+        self.assertLess(max(at_rest.target_kpa), max(found.target_kpa) - 5)
+        # A staircase of its own stays when the other share is pulled.
+        petrol = over_share(None, "boost_target", found, at_rest, 3.0)
+        both = over_share(petrol, "boost_target", at_rest, at_rest, 82.0)
+        self.assertEqual(list(found.target_kpa), both.values[:, 0].tolist())
+        self.assertEqual(list(at_rest.target_kpa), both.values[:, 1].tolist())
+
+    def test_pulls_on_another_fuel_are_another_staircase(self):
+        steps = [SharedStep(1, 5.0), SharedStep(2, 8.0), SharedStep(3, 78.0), SharedStep(4, 82.0)]
+        self.assertEqual((3, 4), of_one_fuel(steps))
+        self.assertEqual((1, 2), of_one_fuel(steps[:2]))
+        self.assertEqual((), of_one_fuel([]))
 
     def test_a_plan_of_load_points_goes_from_light_to_heavy(self):
         points = load_points(1500, 3500, 500, (40.0, 10.0))

@@ -252,6 +252,8 @@ class BoostTests(PullCase):
         tables = self.get(f"/jobs/{self.job}/calibration")["tables"]
         self.assertIn("boost_duty", tables)
         self.assertEqual(len(tables["boost_target"]["values"]), len(taken["tables"]["rpm"]))
+        # Petrol was pulled: ethanol gets no more than it.
+        self.assertTrue(all(min(row) == max(row) for row in tables["boost_target"]["values"]))
         self.assert_problem(
             self.post(self.at("/boost/take"), {"target_kpa": 260}, 422), "Climb the staircase"
         )

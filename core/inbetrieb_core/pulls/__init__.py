@@ -2,6 +2,7 @@
 
 from .boost import BoostStep, BoostTables, Staircase, boost_tables, staircase
 from .boost_loop import boost_loop_told
+from .boost_share import SharedStep, of_one_fuel, over_share, resting
 from .cams import CamSwitch, cam_switch
 from .checks import CHECKS, BrakePoint, PullCheck, load_points
 from .compare import Difference, Member, compare, order_of
@@ -54,7 +55,11 @@ __all__ = [
     "Standard",
     "SupplyLine",
     "Vehicle",
+    "SharedStep",
     "boost_loop_told",
+    "of_one_fuel",
+    "over_share",
+    "resting",
     "boost_tables",
     "cam_switch",
     "compare",

@@ -213,7 +213,9 @@ def _design(groups: np.ndarray, order: FloatArray) -> tuple[FloatArray, bool]:
 
 def _reach(free: int) -> float:
     """Return how many standard errors a difference needs to be seen with the wanted chance. [–]"""
-    return float(stats.t.ppf(0.5 + _BAND / 2.0, free) + stats.t.ppf(_POWER, free))
+    # A repeat that few pulls estimate is as often too small as too large: its median is what is planned with.
+    unsure = math.sqrt(free / float(stats.chi2.ppf(0.5, free)))
+    return unsure * float(stats.t.ppf(0.5 + _BAND / 2.0, free) + stats.t.ppf(_POWER, free))
 
 
 def _more(repeat: float, each: int, wanted: float) -> int | None:
