@@ -67,12 +67,15 @@ contract: .stamps/venv .stamps/web
 	$(PY) manage.py export_openapi_schema --api server.config.api.api --indent 1 --sorted > server/openapi.json
 	cd web && npm run --silent client
 	$(PY) manage.py export_controller_schema > docs/controller-profile.schema.json
+	$(PY) manage.py export_calibration_schema > docs/calibration.schema.json
 
 contract-check: .stamps/venv .stamps/web
 	@$(PY) manage.py export_openapi_schema --api server.config.api.api --indent 1 --sorted > .stamps/openapi.json
 	@cmp .stamps/openapi.json server/openapi.json || { echo "server/openapi.json is stale: run make contract"; exit 1; }
 	@$(PY) manage.py export_controller_schema > .stamps/controller.json
 	@cmp .stamps/controller.json docs/controller-profile.schema.json || { echo "the controller schema is stale: run make contract"; exit 1; }
+	@$(PY) manage.py export_calibration_schema > .stamps/calibration.json
+	@cmp .stamps/calibration.json docs/calibration.schema.json || { echo "the calibration schema is stale: run make contract"; exit 1; }
 	@cd web && node_modules/.bin/openapi-typescript ../server/openapi.json -o ../.stamps/schema.d.ts > /dev/null
 	@cmp .stamps/schema.d.ts web/src/api/schema.d.ts || { echo "the web client is stale: run make contract"; exit 1; }
 

@@ -18,6 +18,8 @@ from inbetrieb_core.errors import InputRefused
 from inbetrieb_core.friction import friction_pressure_kpa, oil_viscosity_cst
 from inbetrieb_core.tables import DEFINITIONS, START_TABLES
 
+from tests.examples import asked
+
 from .engines import FOUR, ROTORS, SMALL_FOUR, V8_ETHANOL, plausible_engines
 
 
@@ -36,7 +38,7 @@ class WholeCalibrationTests(SimpleTestCase):
                     self.assertIn(mark.kind, ("assumed", "calculated", "data_sheet"), key)
                     self.assertGreater(len(mark.reason), 20, key)
 
-    @settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+    @settings(max_examples=asked(60), suppress_health_check=[HealthCheck.too_slow], deadline=None)
     @given(plausible_engines())
     def test_no_wild_cell_for_any_plausible_engine(self, spec):
         calibration = generate(spec)

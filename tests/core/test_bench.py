@@ -29,6 +29,8 @@ from inbetrieb_core.errors import InputRefused
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.starts import StartSetting, judge_log
 
+from tests.examples import asked
+
 from .engines import FOUR
 
 CALIBRATIONS = {key: generate(engine.spec) for key, engine in NAMED.items()}
@@ -169,7 +171,7 @@ class RunTests(SimpleTestCase):
             with self.subTest(field=field), self.assertRaises(InputRefused):
                 StartConditions(**{"coolant_c": 20.0, field: value})
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=asked(12), deadline=None)
     @given(st.integers(0, 10_000), st.floats(-30, 100))
     def test_any_stand_in_runs_to_an_end(self, seed, coolant):
         engine = stand_in(FOUR, seed)

@@ -24,6 +24,8 @@ from inbetrieb_core.tables import (
     write_json,
 )
 
+from tests.examples import asked
+
 from .engines import FOUR, ROTORS
 
 
@@ -117,7 +119,7 @@ class RefusalTests(SimpleTestCase):
             fields, {"tables.ve", "tables.spark", "tables.idle_valve", "tables.prime_pulse"}
         )
 
-    @settings(max_examples=80, deadline=None)
+    @settings(max_examples=asked(80), deadline=None)
     @given(
         st.one_of(
             st.binary(max_size=300),

@@ -18,6 +18,8 @@ from inbetrieb_core.triggers import (
 from inbetrieb_core.triggers.counter import Counter
 from inbetrieb_core.triggers.follow import MOST_EDGES
 
+from tests.examples import asked
+
 WHEEL = PATTERNS["36−1 with cam"]
 CAPTURE = simulate_edges(WHEEL, EdgeConditions(turns=14.0, seed=3))
 HIGH_S = 2e-4
@@ -159,7 +161,7 @@ class FileTests(SimpleTestCase):
             with self.subTest(data=data[:20]), self.assertRaisesRegex(LogRefused, words):
                 read_capture(data)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(st.binary(max_size=400))
     def test_any_bytes_are_read_or_refused(self, data):
         try:
@@ -167,7 +169,7 @@ class FileTests(SimpleTestCase):
         except LogRefused as refused:
             self.assertTrue(str(refused))
 
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=asked(20), deadline=None)
     @given(st.integers(1, 60_000))
     def test_blocks_may_be_cut_anywhere(self, size):
         data, reader = text(), CaptureReader()

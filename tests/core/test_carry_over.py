@@ -16,6 +16,8 @@ from inbetrieb_core.tables import Provenance, Table, filled, make_axis
 from inbetrieb_core.tables.align import aligned
 from inbetrieb_core.tables.reaxe import interpolated, reaxe
 
+from tests.examples import asked
+
 from .engines import FOUR, ROTORS, SMALL_FOUR, V8_ETHANOL, plausible_engines
 
 
@@ -91,7 +93,7 @@ class CarryTests(SimpleTestCase):
         self.assertLessEqual(ratio.max(), 2.01)
         self.assertIn("held", next(t for t in result.tables if t.key == "cranking_fuel").sentence)
 
-    @settings(max_examples=25, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+    @settings(max_examples=asked(25), suppress_health_check=[HealthCheck.too_slow], deadline=None)
     @given(plausible_engines(), plausible_engines())
     def test_what_nobody_found_out_moves_nothing_between_any_two_engines(self, first, second):
         mine = generate(first)
@@ -109,7 +111,7 @@ class CarryTests(SimpleTestCase):
 
 
 class DistanceTests(SimpleTestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(plausible_engines(), plausible_engines())
     def test_is_a_distance(self, first, second):
         self.assertAlmostEqual(distance(first, first), 0.0)
@@ -159,7 +161,7 @@ class ReaxeTests(SimpleTestCase):
             abs(report.table.at(*report.worst_at) - self.table.at(*report.worst_at)), report.worst
         )
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(st.lists(st.integers(400, 7000), min_size=2, max_size=20, unique=True))
     def test_values_are_those_a_controller_reads(self, speeds):
         axes = (make_axis("rpm", sorted(map(float, speeds))), self.table.axes[1])

@@ -16,9 +16,11 @@ from inbetrieb_core.charge.start_values import START_RULES, expected_start_value
 from inbetrieb_core.friction import friction_pressure_kpa
 from inbetrieb_core.tables import DEFINITIONS
 
+from tests.examples import asked
+
 from .engines import FOUR, plausible_engines
 
-many = settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
+many = settings(max_examples=asked(80), deadline=None, suppress_health_check=list(HealthCheck))
 coolant = st.floats(-35.0, 110.0)
 load = st.tuples(st.floats(700.0, 6500.0), st.floats(25.0, 180.0))
 

@@ -30,6 +30,8 @@ from inbetrieb_core.tables.file_sets import find_tables, write_csv_set, write_wo
 from inbetrieb_core.tables.grids import grid_of, read_grid_table
 from inbetrieb_core.tables.table import filled
 
+from tests.examples import asked
+
 from .engines import FOUR
 
 #: Every table over every set of axes that it may run over.
@@ -81,7 +83,7 @@ class FormTests(SimpleTestCase):
         self.assertEqual(found.axes, table.axes)
         np.testing.assert_allclose(found.values, table.values, rtol=1e-12)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(tables())
     def test_json_and_csv_with_every_mark(self, table):
         calibration = with_table(table)
@@ -92,18 +94,18 @@ class FormTests(SimpleTestCase):
             self.assertEqual(found.mark(first).kind, table.mark(first).kind)
             self.assertEqual(found.mark(first).reason, table.mark(first).reason)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(tables())
     def test_the_plain_form(self, table):
         plain_form = json.loads(json.dumps(to_plain(with_table(table))))
         self.assert_same(from_plain(plain_form)[table.key], table)
 
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=asked(100), deadline=None)
     @given(tables())
     def test_a_grid_that_says_what_it_is(self, table):
         self.assert_same(read_grid_table(grid_of(table)).table, table)
 
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=asked(20), deadline=None)
     @given(tables())
     @example(THREE_DECIMALS)
     def test_sets_of_files_and_workbooks(self, table):
@@ -115,7 +117,7 @@ class FormTests(SimpleTestCase):
             self.assertEqual([t.key for t in found.tables], [table.key], found.passed_over)
             self.assert_same(found.tables[0], table)
 
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=asked(100), deadline=None)
     @given(tables(), st.data())
     def test_a_controllers_form_is_within_half_a_step_and_comes_back(self, table, data):
         unit = data.draw(st.sampled_from(offered_units(table.key)))

@@ -27,6 +27,8 @@ from inbetrieb_core.delimited import (
     uses_decimal_comma,
 )
 
+from tests.examples import asked
+
 letters = st.characters(min_codepoint=32, max_codepoint=0x2FFF, exclude_characters="\x7f\x85\u2028")
 text_lines = st.lists(st.text(letters, max_size=30), min_size=1, max_size=40)
 
@@ -98,7 +100,7 @@ class LineTests(SimpleTestCase):
         with self.assertRaisesRegex(NotText, "million"):
             list(line_blocks(Trickle(b"1;" * 900_000, 1 << 18)))
 
-    @settings(max_examples=60)
+    @settings(max_examples=asked(60))
     @given(st.binary(max_size=400))
     def test_any_bytes_are_lines_or_refused(self, data):
         try:
@@ -181,7 +183,7 @@ class NumberTests(SimpleTestCase):
 
 
 class BlockTests(SimpleTestCase):
-    @settings(max_examples=40)
+    @settings(max_examples=asked(40))
     @given(
         st.lists(st.tuples(*[st.floats(-1e4, 1e4).map(lambda x: round(x, 3))] * 3), min_size=1, max_size=30),
         st.sampled_from([(";", False), (";", True), ("\t", True), (",", False), (" ", False)]),
@@ -237,7 +239,7 @@ class BlockTests(SimpleTestCase):
         self.assertEqual(read_block(b"", Columns(";", 2)).height, 0)
         self.assertEqual(list(read_blocks(io.BytesIO(b""), Columns(";", 2), 0)), [])
 
-    @settings(max_examples=60)
+    @settings(max_examples=asked(60))
     @given(st.binary(max_size=300))
     def test_any_bytes_give_rows_or_a_refusal(self, data):
         for columns in (

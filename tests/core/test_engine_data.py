@@ -17,6 +17,8 @@ from inbetrieb_core.engine_data import (
 )
 from inbetrieb_core.errors import InputRefused
 
+from tests.examples import asked
+
 from .engines import FOUR, plausible_engines
 
 #: Where another field says first why it cannot be.
@@ -128,7 +130,7 @@ class EntryTests(SimpleTestCase):
                 any(p.field.startswith("injectors.dead_time") for p in refused.exception.problems)
             )
 
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=asked(100), deadline=None)
     @given(plausible_engines())
     def test_entered_and_computed_forms_are_one(self, spec):
         again = engine_of(entry_of(spec))

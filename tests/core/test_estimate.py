@@ -40,13 +40,15 @@ from inbetrieb_core.starts.limits import limits_of
 from scipy import stats
 from scipy.special import expit
 
+from tests.examples import asked
+
 from .engines import FOUR
 
 CALIBRATION = generate(FOUR)
 WARM_UP = COORDINATES["warm_up_enrichment"]
 MEAN = np.zeros(KNOTS_C.size)
 LIMITS = limits_of(CALIBRATION)
-few = settings(max_examples=30, deadline=None)
+few = settings(max_examples=asked(30), deadline=None)
 
 
 def proposals_of(evidence):

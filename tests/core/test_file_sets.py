@@ -22,6 +22,8 @@ from inbetrieb_core.tables.grids import grid_of, read_grid_table
 from inbetrieb_core.tables.regions import cells_of
 from openpyxl import Workbook, load_workbook
 
+from tests.examples import asked
+
 from .engines import FOUR
 
 BOOSTED = replace(FOUR, induction="boosted", boost_kpa=80.0, compression_ratio=8.8, cam_profiles=2)
@@ -79,7 +81,7 @@ class GridTests(SimpleTestCase):
     def paste(self, text, key=""):
         return read_grid_table(cells_of(text), key)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(
         st.lists(st.integers(1, 16), min_size=2, max_size=8, unique=True),
         st.lists(st.integers(1, 20), min_size=2, max_size=8, unique=True),

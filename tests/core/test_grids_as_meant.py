@@ -7,6 +7,8 @@ from hypothesis import strategies as st
 from inbetrieb_core.tables.grids import read_grid_table
 from inbetrieb_core.tables.regions import cells_of, read_grid
 
+from tests.examples import asked
+
 RPM, KPA = (500, 1000, 2000, 4000, 6500), (20, 40, 60, 100)
 VE = np.array([[40 + 0.005 * r / 10 + 0.3 * k for k in KPA] for r in RPM]).round(1)
 
@@ -60,7 +62,7 @@ class AsMeantTests(SimpleTestCase):
         self.assertEqual(float(read.table.values[1, 2]), 65.4)
 
     @given(st.lists(st.integers(10, 999), min_size=1, max_size=6))
-    @settings(deadline=None, max_examples=40)
+    @settings(deadline=None, max_examples=asked(40))
     def test_decimal_commas_stay_decimal(self, tenths):
         text = " ".join(f"{t // 10},{t % 10}" for t in tenths)
         np.testing.assert_allclose(read_grid(text).values[0], [t / 10 for t in tenths])

@@ -14,7 +14,9 @@ from inbetrieb_core.sensors.sheet import sensor_sheet, value_table
 from inbetrieb_core.sensors.thermistor import beta_curve, divider_ohm, divider_v
 from inbetrieb_core.sensors.transfers import Table, linear_from_points
 
-many = settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
+from tests.examples import asked
+
+many = settings(max_examples=asked(80), deadline=None, suppress_health_check=list(HealthCheck))
 
 
 @st.composite

@@ -43,6 +43,8 @@ from inbetrieb_core.idle import (
     warm_idle,
 )
 
+from tests.examples import asked
+
 KINDS = ("two_wire", "three_wire", "stepper", "electronic_throttle")
 ENGINE = NAMED["port_four"]
 TABLES = generate(ENGINE.spec)
@@ -330,7 +332,7 @@ class AirTests(SimpleTestCase):
         st.floats(0.5, 20.0),
         st.booleans(),
     )
-    @settings(deadline=None, max_examples=60)
+    @settings(deadline=None, max_examples=asked(60))
     def test_carried_air_is_the_same_flow_wherever_the_other_can_give_it(
         self, openings, most, falls
     ):

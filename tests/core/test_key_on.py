@@ -23,6 +23,8 @@ from inbetrieb_core.sensors.diagnosis import implied_pull_up_ohm
 from inbetrieb_core.sensors.sheet import USUAL_PULL_UPS_OHM
 from inbetrieb_core.sensors.thermistor import Thermistor, divider_v
 
+from tests.examples import asked
+
 AROUND = Circumstances(ambient_c=12.0, soak_h=14.0, altitude_m=0.0, meter_v=12.55)
 
 
@@ -98,7 +100,7 @@ class SimulatedTests(SimpleTestCase):
                 self.assertIn(words, judgement.sentence)
                 self.assertTrue(judgement.look_at)
 
-    @settings(deadline=None, max_examples=60)
+    @settings(deadline=None, max_examples=asked(60))
     @given(
         st.sampled_from(USUAL_PULL_UPS_OHM),
         st.sampled_from(USUAL_PULL_UPS_OHM),

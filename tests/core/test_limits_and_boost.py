@@ -18,6 +18,8 @@ from inbetrieb_core.charge.idle_air import idle_air_gps, idle_map_kpa, warm_idle
 from inbetrieb_core.engine import InjectorSet
 from inbetrieb_core.errors import InputRefused
 
+from tests.examples import asked
+
 from .engines import FOUR, ROTORS, V8_ETHANOL, plausible_engines
 
 BOOSTED = replace(
@@ -60,7 +62,7 @@ class LimitTests(SimpleTestCase):
         )
         self.assertGreater(big, small + 200.0)
 
-    @settings(max_examples=80, suppress_health_check=[HealthCheck.too_slow], deadline=None)
+    @settings(max_examples=asked(80), suppress_health_check=[HealthCheck.too_slow], deadline=None)
     @given(plausible_engines())
     def test_fuel_is_back_before_idle_and_a_cold_idle_never_meets_the_limit(self, spec):
         calibration = generate(spec)

@@ -17,6 +17,8 @@ from hypothesis import strategies as st
 from inbetrieb_core.errors import LogRefused
 from inbetrieb_core.logs import CHANNELS, Trace, bus_table, import_log, is_bus_log, is_mdf, log_mdf
 
+from tests.examples import asked
+
 DBC = """VERSION ""
 NS_ :
 BS_:
@@ -88,7 +90,7 @@ class MdfTests(SimpleTestCase):
         self.assertTrue(np.isnan(back["lambda"][105:135]).all())
         np.testing.assert_allclose(back["lambda"][:100], 0.98)
 
-    @settings(max_examples=8)
+    @settings(max_examples=asked(8))
     @given(st.sets(st.sampled_from(["map_kpa", "lambda", "battery_v", "coolant_c"]), min_size=1), st.integers(0, 999))  # fmt: skip
     def test_what_we_write_the_reference_library_reads_and_so_do_we(self, names, seed):
         noise = np.random.default_rng(seed)

@@ -31,10 +31,12 @@ from inbetrieb_core.mornings.experiments import information
 from inbetrieb_core.starts import CHECKS_C, chances, good_of_draws
 from scipy.integrate import solve_ivp
 
+from tests.examples import asked
+
 from .engines import FOUR
 
 CALIBRATION = generate(FOUR)
-few = settings(max_examples=25, deadline=None)
+few = settings(max_examples=asked(25), deadline=None)
 
 
 class SoakTests(SimpleTestCase):

@@ -12,7 +12,9 @@ from inbetrieb_core.errors import InputRefused
 from inbetrieb_core.pasted import PURPOSES, read_pasted
 from inbetrieb_core.wiring.pin_list import read_pin_list
 
-many = settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+from tests.examples import asked
+
+many = settings(max_examples=asked(120), deadline=None, suppress_health_check=list(HealthCheck))
 #: Purpose: for each column (range, decimals, and heads with how they are written).
 TABLES = {
     "resistance": (

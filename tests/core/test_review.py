@@ -11,6 +11,8 @@ from inbetrieb_core.engine import EngineSpec, InjectorSet
 from inbetrieb_core.tables import Provenance, Table, filled
 from inbetrieb_core.tables.review import RULE_TITLES, ReviewContext, review
 
+from tests.examples import asked
+
 from .engines import FOUR, plausible_engines
 
 MARK = Provenance("carried_over", "found so")
@@ -374,7 +376,7 @@ class ReviewTests(SimpleTestCase):
         """What the program makes itself must pass its own review, whatever the engine."""
         alarms = []
 
-        @settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+        @settings(max_examples=asked(25), deadline=None, suppress_health_check=list(HealthCheck))
         @given(plausible_engines())
         def ask(spec):
             calibration = generate(spec)

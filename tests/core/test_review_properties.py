@@ -14,6 +14,8 @@ from inbetrieb_core.tables.review import RULE_TITLES, review
 from inbetrieb_core.tables.review.findings import RANK, ReviewContext
 from inbetrieb_core.tables.table import filled
 
+from tests.examples import asked
+
 from .engines import FOUR, V8_ETHANOL
 
 BASES = [generate(FOUR), generate(V8_ETHANOL)]
@@ -44,7 +46,7 @@ def replace_values(table, values):
     return Table(table.key, table.axes, values, table.provenance)
 
 
-few = settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+few = settings(max_examples=asked(60), deadline=None, suppress_health_check=list(HealthCheck))
 
 
 class FindingTests(SimpleTestCase):

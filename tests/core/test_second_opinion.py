@@ -15,6 +15,8 @@ from scipy.integrate import solve_ivp
 from scipy.interpolate import PchipInterpolator, RegularGridInterpolator
 from scipy.optimize import minimize
 
+from tests.examples import asked
+
 from .engines import FOUR
 
 CALIBRATION = generate(FOUR)
@@ -43,7 +45,7 @@ class InterpolationTests(SimpleTestCase):
 
 
 class SmallestChangeTests(SimpleTestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=asked(25), deadline=None)
     @given(st.floats(-25.0, 95.0), st.floats(-20.0, 20.0))
     def test_no_smaller_change_moves_the_value_as_far(self, coolant, delta):
         """Δ = δ·w/Σw² is the least-squares answer; an optimiser finds nothing smaller."""

@@ -17,6 +17,8 @@ from inbetrieb_core.tables.evidence import hits
 from inbetrieb_core.tables.three_points import fit_points
 from inbetrieb_core.tables.transfer import HeldTable, transfer_sheet
 
+from tests.examples import asked
+
 from .engines import FOUR
 
 THREE = (-7.0, 18.0, 77.0)
@@ -54,7 +56,7 @@ class FormTests(SimpleTestCase):
                 self.assertAlmostEqual(form.shown(value), shown, places=6)
                 self.assertIn(unit, offered_units(key))
 
-    @settings(max_examples=100, deadline=None)
+    @settings(max_examples=asked(100), deadline=None)
     @given(st.floats(0.6, 1.3), st.sampled_from([0.001, 0.005, 0.01, 0.02]))
     def test_what_is_stored_is_within_half_a_step(self, value, step):
         form = controller_form("lambda_target", "lambda", step)

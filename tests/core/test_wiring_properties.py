@@ -13,6 +13,7 @@ from inbetrieb_core.wiring.functions import functions_of
 from inbetrieb_core.wiring.wire import fuse_for, size_wire, wire_resistance_ohm
 
 from server.wiring.controllers import shipped
+from tests.examples import asked
 
 from .engines import FOUR, ROTORS, SMALL_FOUR, V8_ETHANOL
 
@@ -23,7 +24,7 @@ COPPER = 0.017241
 #: Blade fuses as sold (ISO 8820-3).
 SOLD_A = {1.0, 2.0, 3.0, 4.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0}
 SOLD_A |= {50.0, 60.0, 70.0, 80.0}  # the large size of blade
-few = settings(max_examples=8, deadline=None, suppress_health_check=list(HealthCheck))
+few = settings(max_examples=asked(8), deadline=None, suppress_health_check=list(HealthCheck))
 
 
 @st.composite

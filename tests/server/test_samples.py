@@ -29,6 +29,7 @@ from server.logbook.samples import (
     read_window,
 )
 from server.logbook.services import add_log
+from tests.examples import asked
 
 from .base import ApiTestCase
 
@@ -131,7 +132,7 @@ class WindowTests(LongLogCase):
 
 
 class PyramidTests(TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(st.integers(1, 10**8))
     def test_levels_step_by_four_and_end_with_few_buckets(self, count):
         levels = levels_of(count)
@@ -188,7 +189,7 @@ class AnyPyramidTests(TestCase):
             for level, parts in found.items()
         }
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=asked(40), deadline=None)
     @given(st.integers(1, 9000), st.integers(0, 10**6), st.floats(0.0, 0.9))
     def test_low_and_high(self, count, seed, missing):
         chance = np.random.default_rng(seed)
@@ -204,7 +205,7 @@ class AnyPyramidTests(TestCase):
                 else:
                     self.assertTrue(np.isnan(pair[:, bucket]).all())
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=asked(40), deadline=None)
     @given(st.integers(1, 9000), st.integers(0, 10**6))
     def test_first_and_last_time(self, count, seed):
         time = np.cumsum(np.random.default_rng(seed).exponential(0.1, count))
@@ -213,7 +214,7 @@ class AnyPyramidTests(TestCase):
                 inside = time[bucket * level : (bucket + 1) * level]
                 self.assertEqual(tuple(pair[:, bucket]), (inside[0], inside[-1]))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=asked(60), deadline=None)
     @given(st.lists(st.floats(0.0, 1e4), min_size=1, max_size=300), st.integers(1, 40))
     def test_a_bucket_that_is_not_full_invents_nothing(self, values, by):
         pair = _extremes(np.array([values, values]), by)
