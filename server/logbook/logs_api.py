@@ -233,12 +233,13 @@ def preview_log(
     request: SignedInRequest,
     job_id: int,
     file: File[UploadedFile | None] = None,
+    dbc: File[UploadedFile | None] = None,
     upload_id: Form[str] = "",
     mapping: Form[str] = "",
 ) -> PreviewOut:
-    """Say how a file would be read; it is kept, but nothing is saved as a log."""
+    """Say how a file – a bus log with its DBC – would be read; it is kept, but nothing is saved as a log."""
     job = job_of(request.user, job_id)
-    _, kept = _kept(request, job, file, upload_id)
+    _, kept = _kept(request, job, file, upload_id, dbc)
     return _preview_out(kept, *services.preview_upload(job, kept, services.mapping_of(mapping)))
 
 

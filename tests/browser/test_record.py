@@ -4,8 +4,10 @@ import re
 
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import NAMED, Fault, StartConditions, simulate_start
+from inbetrieb_core.logs import Trace, log_mdf
 from playwright.sync_api import expect
 
+from tests.core import test_measurement_files as files
 from tests.server.test_start_logs import two_starts
 
 from .base import BrowserTestCase
@@ -226,3 +228,32 @@ class PhoneTests(BrowserTestCase):
         page.get_by_role("button", name="Accept").click()
         expect(page.get_by_text("Accepted: it is revision 2 now.")).to_be_visible()
         self.assert_accessible()
+
+
+class OpenFormatTests(BrowserTestCase):
+    def bring(self, label, name, data):
+        self.page.get_by_label(label).set_input_files(
+            {"name": name, "mimeType": "application/octet-stream", "buffer": data}
+        )
+
+    def test_a_measurement_file_becomes_a_trial(self):
+        engine = NAMED["port_four"]
+        run = simulate_start(engine, engine.spec, generate(engine.spec), StartConditions(12.0))
+        job, page = self.make_job(), self.page
+        self.open(f"/jobs/{job}/record")
+        self.bring("Log file", "morning.mf4", log_mdf(Trace(run.channels), "morning"))
+        expect(page.get_by_role("region", name="How the columns are read")).to_contain_text("Engine speed")  # fmt: skip
+        page.get_by_role("button", name="Save the log and judge the start").click()
+        expect(page).to_have_url(re.compile(r"/trials/\d+$"))
+        expect(page.get_by_text("cranking", exact=False).first).to_be_visible()
+
+    def test_a_bus_log_asks_for_what_names_its_signals(self):
+        job, page = self.make_job(), self.page
+        self.open(f"/jobs/{job}/record")
+        self.bring("Log file", "bus.blf", files.BusTests().logged("blf"))
+        expect(page.get_by_text("bring the DBC file that names its signals", exact=False)).to_be_visible()  # fmt: skip
+        self.assert_accessible()
+        self.bring("DBC file", "bus.dbc", files.DBC.encode())
+        rows = page.get_by_role("region", name="How the columns are read")
+        expect(rows).to_contain_text("Engine speed")
+        expect(rows).to_contain_text("Coolant")

@@ -2239,7 +2239,7 @@ export interface paths {
         put?: never;
         /**
          * Preview Log
-         * @description Say how a file would be read; it is kept, but nothing is saved as a log.
+         * @description Say how a file – a bus log with its DBC – would be read; it is kept, but nothing is saved as a log.
          */
         post: operations["logs_preview"];
         delete?: never;
@@ -23322,6 +23322,8 @@ export interface operations {
         requestBody: {
             content: {
                 "multipart/form-data": {
+                    /** Dbc */
+                    dbc?: string | null;
                     /** File */
                     file?: string | null;
                     /**

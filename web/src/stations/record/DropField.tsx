@@ -35,14 +35,14 @@ export function DropField({ onFile, fileName }: { onFile: (file: File | undefine
             <Typography sx={{ fontWeight: 650 }}>{fileName || 'Drop the log here, or choose a file'}</Typography>
             {!fileName && (
                 <Typography variant="body2" color="text.secondary">
-                    CSV text of any controller or logger, up to {Math.round(vocabulary.limits.log_bytes / 1e6)} MB. Nothing is saved before you have seen
-                    how it is read.
+                    CSV text of any controller or logger, an MDF measurement file, or a bus log with its DBC, up to {Math.round(vocabulary.limits.log_bytes / 1e6)} MB.
+                    Nothing is saved before you have seen how it is read.
                 </Typography>
             )}
             <input
                 type="file"
                 aria-label="Log file"
-                accept=".csv,.txt,.log,.tsv,text/*"
+                accept=".csv,.txt,.log,.tsv,.mf4,.mdf,.dat,.asc,.blf,text/*"
                 onChange={(event) => {
                     onFile(event.target.files?.[0]);
                     event.target.value = '';

@@ -1,9 +1,12 @@
+import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import LinearProgress from '@mui/material/LinearProgress';
 import Stack from '@mui/material/Stack';
+import type { ChangeEvent } from 'react';
 
 import { useJob } from '../../parts/jobContext';
 import { ProblemNote } from '../../parts/ProblemNote';
+import { visuallyHidden } from '../../parts/visuallyHidden';
 import { CircumstanceFields } from './CircumstanceFields';
 import { circumstancesOf } from './circumstances';
 import { DropField } from './DropField';
@@ -20,6 +23,12 @@ export function LogForm() {
     return (
         <Stack spacing={2}>
             <DropField onFile={reading.take} fileName={reading.name} />
+            {reading.name && (
+                <Button component="label" role={undefined} tabIndex={-1} variant="outlined" sx={{ alignSelf: 'start' }}>
+                    Bus log: bring its DBC file
+                    <Box component="input" type="file" accept=".dbc" aria-label="DBC file" sx={visuallyHidden} onChange={(event: ChangeEvent<HTMLInputElement>) => reading.nameSignals(event.target.files?.[0])} />
+                </Button>
+            )}
             {read.isPending && (
                 <Stack direction="row" spacing={2} sx={{ alignItems: 'center' }}>
                     <LinearProgress sx={{ flex: 1 }} aria-label="Reading the file" />

@@ -16,7 +16,7 @@ export function useReading() {
     const path = { job_id: job.id };
     const abort = useRef<AbortController | null>(null);
     const [mapping, setMapping] = useState<Mapping>({});
-    const [name, setName] = useState('');
+    const [file, setFile] = useState<File | null>(null);
     const read = useMutation({
         mutationFn: (fields: Record<string, string | File>) => {
             abort.current = new AbortController();
@@ -29,11 +29,17 @@ export function useReading() {
             );
         },
     });
-    const take = (file: File | undefined) => {
-        if (!file) return;
-        setName(file.name);
+    const take = (brought: File | undefined) => {
+        if (!brought) return;
+        setFile(brought);
         setMapping({});
-        read.mutate({ file });
+        read.mutate({ file: brought });
+    };
+    /** The same file once more, with what names the signals of a bus log. */
+    const nameSignals = (dbc: File | undefined) => {
+        if (!file || !dbc) return;
+        setMapping({});
+        read.mutate({ file, dbc });
     };
     const decide = (changes: Mapping) => {
         if (!read.data) return;
@@ -41,7 +47,7 @@ export function useReading() {
         setMapping(changed);
         read.mutate(uploadFields(read.data.upload_id, changed));
     };
-    return { read, mapping, name, take, decide, cancel: () => abort.current?.abort() };
+    return { read, mapping, name: file?.name ?? '', take, nameSignals, decide, cancel: () => abort.current?.abort() };
 }
 
 /** Whether a preview says all that is needed to read the file. */
