@@ -243,15 +243,20 @@ def past_of_cell(
     operation_id="calibration_diff",
     by_alias=True,
 )
-def diff(request: SignedInRequest, job_id: int, first: int, second: int) -> dict[str, Any]:
-    """Return the cells in which two revisions differ."""
+def diff(
+    request: SignedInRequest, job_id: int, second: int, first: int | None = None, of_job: int | None = None
+) -> dict[str, Any]:  # fmt: skip
+    """Return the cells in which two revisions differ; the first may be of another job, its newest unless one is named."""
     job = job_of(request.user, job_id)
+    other = job if of_job is None else job_of(request.user, of_job)
+    earlier = services.revision_of(other, first)
     before, after = (
-        services.calibration_of(services.revision_of(job, number)) for number in (first, second)
+        services.calibration_of(revision)
+        for revision in (earlier, services.revision_of(job, second))
     )
     changes = services.changes_plain(calibration_difference(before, after))
     reshaped = list(reshaped_tables(before, after))
-    return {"first": first, "second": second, "tables": changes, "reshaped": reshaped}
+    return {"first": earlier.number, "second": second, "tables": changes, "reshaped": reshaped}
 
 
 @router.post(

@@ -310,6 +310,24 @@ class TogetherTests(BenchCase):
         expect(page.get_by_text("Revision 3 holds it again")).to_be_visible()
         self.assert_accessible()
 
+    def test_a_table_of_another_job_stands_beside_an_own_one(self):
+        page = self.page
+        other = self.make_job(name="Egret")
+        tables = self.client_of_user.get(f"/api/jobs/{other}/calibration").json()["tables"]
+        own = tables["ve"]["values"]
+        theirs = [list(row) for row in own]
+        theirs[4][3] -= 5.0
+        edit = {"note": "", "based_on": 1, "tables": {"ve": {"values": theirs}}}
+        self.api(f"/jobs/{other}/calibration", edit)
+        page.reload()
+        page.get_by_role("tab", name="Compare").click()
+        page.get_by_role("combobox", name="Compare with").click()
+        page.get_by_role("option", name="Egret").click()
+        expect(self.cell(4, 3)).to_have_text("+5.0")
+        expect(self.cell(0, 0)).to_have_text("·")
+        expect(page.get_by_role("combobox", name="From revision")).to_have_count(0)
+        self.assert_accessible()
+
     def test_the_transfer_sheet_ticks_survive_and_stamp_the_revision(self):
         page = self.page
         self.api(f"/jobs/{self.job}/transfer", {"revision": 1, "how": "loaded"})

@@ -109,6 +109,19 @@ class HistoryTests(CalibrationTestCase):
         self.post(f"{self.path}/calibration/restore", {"revision": 3, "based_on": 3}, status=422)
         self.post(f"{self.path}/calibration/restore", {"revision": 2, "based_on": 1}, status=409)
 
+    def test_the_first_of_two_may_be_another_jobs(self):
+        engine = self.get(self.path)["engine"]
+        other = self.post("/jobs", {"name": "Other", "engine": {**engine, "compression_ratio": engine["compression_ratio"] - 1.0}})["id"]  # fmt: skip
+        diff = self.get(f"{self.path}/calibration/diff?second=1&of_job={other}")
+        theirs = self.get(f"/jobs/{other}/calibration")["tables"]["ve"]["values"]
+        own = self.get(f"{self.path}/calibration")["tables"]["ve"]["values"]
+        self.assertEqual(1, diff["first"])
+        cell = diff["tables"]["ve"][0]
+        row, column = cell["index"]
+        self.assertEqual((theirs[row][column], own[row][column]), (cell["from"], cell["to"]))
+        self.get(f"{self.path}/calibration/diff?second=1&of_job=999999", 404)
+        self.get(f"{self.path}/calibration/diff?second=1&first=9&of_job={other}", 404)
+
     def test_the_list_comes_on_pages(self):
         for number in range(4):
             values = self.values("idle_target")

@@ -31,13 +31,14 @@ export const cellPastQuery = (jobId: number, table: string, index: number[]) =>
             unwrap(client.GET('/api/jobs/{job_id}/calibration/past', { params: { path: { job_id: jobId }, query: { table, index } } })),
     });
 
-export const diffQuery = (jobId: number, first: number, second: number) =>
+/** What two revisions differ by; the first may be the newest of another job. */
+export const diffQuery = (jobId: number, first: number | null, second: number, ofJob?: number) =>
     queryOptions({
-        queryKey: ['jobs', jobId, 'diff', first, second],
+        queryKey: ['jobs', jobId, 'diff', first, second, ofJob ?? 'own'],
         queryFn: () =>
             unwrap(
                 client.GET('/api/jobs/{job_id}/calibration/diff', {
-                    params: { path: { job_id: jobId }, query: { first, second } },
+                    params: { path: { job_id: jobId }, query: { second, ...(first === null ? {} : { first }), ...(ofJob === undefined ? {} : { of_job: ofJob }) } },
                 }),
             ),
     });

@@ -831,7 +831,7 @@ export interface paths {
         };
         /**
          * Diff
-         * @description Return the cells in which two revisions differ.
+         * @description Return the cells in which two revisions differ; the first may be of another job, its newest unless one is named.
          */
         get: operations["calibration_diff"];
         put?: never;
@@ -19212,8 +19212,9 @@ export interface operations {
     calibration_diff: {
         parameters: {
             query: {
-                first: number;
                 second: number;
+                first?: number | null;
+                of_job?: number | null;
             };
             header?: never;
             path: {

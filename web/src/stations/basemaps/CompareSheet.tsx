@@ -9,6 +9,7 @@ import { useState } from 'react';
 
 import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
 import { calibrationQuery, diffQuery, revisionsQuery } from '../../api/calibration';
+import { jobsQuery } from '../../api/jobs';
 import { refresh } from '../../api/refresh';
 import { useJob } from '../../parts/jobContext';
 import { WithMargin } from '../../parts/Margin';
@@ -37,9 +38,11 @@ export function CompareSheet({ newest }: { newest: number }) {
     const [later, setSecond] = useState<number | null>(null);
     const first = earlier ?? Math.max(1, newest - 1);
     const second = later ?? newest;
-    const before = useQuery(calibrationQuery(job.id, first));
+    const jobs = useQuery(jobsQuery({ search: '', aside: false, offset: 0 }));
+    const [other, setOther] = useState<number | null>(null);
+    const before = useQuery(other === null ? calibrationQuery(job.id, first) : calibrationQuery(other));
     const after = useQuery(calibrationQuery(job.id, second));
-    const diff = useQuery(diffQuery(job.id, first, second));
+    const diff = useQuery(other === null ? diffQuery(job.id, first, second) : diffQuery(job.id, null, second, other));
     const restore = useMutation({
         mutationFn: (revision: number) =>
             unwrap(client.POST('/api/jobs/{job_id}/calibration/restore', { params: { path: { job_id: job.id } }, body: { revision, based_on: newest, note: '' } })),
@@ -52,10 +55,11 @@ export function CompareSheet({ newest }: { newest: number }) {
     if (error) return <ProblemNote error={error} />;
     if (!revisions.data || !before.data || !after.data || !diff.data) return <Loading what="Fetching both revisions" />;
     const options = Object.fromEntries(revisions.data.map((entry) => [String(entry.revision), `${entry.revision} – ${entry.note.slice(0, 42) || 'no note'}`]));
-    const chosen = revisions.data.filter(({ revision }) => revision === first || revision === second);
+    const chosen = revisions.data.filter(({ revision }) => (other === null && revision === first) || revision === second);
+    const besides = Object.fromEntries((jobs.data ?? []).filter(({ id }) => id !== job.id).map(({ id, name }) => [String(id), name]));
     return (
         <Compared
-            key={`${first}.${second}`}
+            key={`${other ?? 'own'}.${first}.${second}`}
             before={before.data}
             after={after.data}
             diff={diff.data}
@@ -85,7 +89,8 @@ export function CompareSheet({ newest }: { newest: number }) {
             }
             head={
                 <Stack direction="row" sx={{ gap: 1, flexWrap: 'wrap', alignItems: 'center' }}>
-                    <Choice label="From revision" value={String(first)} onChange={(value) => setFirst(Number(value))} options={options} width={250} />
+                    <Choice label="Compare with" value={String(other ?? 0)} onChange={(value) => setOther(Number(value) || null)} options={{ 0: 'this job', ...besides }} width={220} />
+                    {other === null && <Choice label="From revision" value={String(first)} onChange={(value) => setFirst(Number(value))} options={options} width={250} />}
                     <Choice label="To revision" value={String(second)} onChange={(value) => setSecond(Number(value))} options={options} width={250} />
                 </Stack>
             }
@@ -144,7 +149,7 @@ function Compared({ before, after, diff, head, margin }: Props) {
                         </ToggleButtonGroup>
                     </Stack>
                     {isReshaped || !old || !now ? (
-                        <Typography>{!old ? 'Only the later revision has this table.' : !now ? 'Only the earlier revision has this table.' : 'The breakpoints differ, so it cannot be compared value by value. Look at each on the table bench.'}</Typography>
+                        <Typography>{!old ? 'Only the later one has this table.' : !now ? 'Only the earlier one has this table.' : 'The breakpoints differ, so it cannot be compared value by value. Look at each on the table bench.'}</Typography>
                     ) : (
                         <Picture definition={definition} old={gridOf(old)} now={gridOf(now)} axes={now.axes} how={how} region={region} onSelect={select} units={job.units} />
                     )}
