@@ -18,6 +18,7 @@ from server.firststart.api import router as first_start_router
 from server.fuelling.api import router as fuelling_router
 from server.guide.api import router as guide_router
 from server.handover.api import router as handover_router
+from server.hardware.exchange_api import router as exchange_router
 from server.hardware.key_on_api import router as key_on_router
 from server.hardware.sensors_api import router as sensors_router
 from server.hardware.supply_api import router as supply_router
@@ -94,6 +95,7 @@ for router in (
     mornings_router,
     trainer_router,
     bench_router,
+    exchange_router,
     hardware_router,
     sensors_router,
     key_on_router,

@@ -16,6 +16,12 @@ class LibraryItem(models.Model):
     key = models.CharField(max_length=40, blank=True, help_text="function of a sensor")
     name = models.CharField(max_length=120)
     data = models.JSONField()
+    source = models.CharField(
+        max_length=400, blank=True, help_text="where a part of a file comes from"
+    )
+    licence = models.CharField(
+        max_length=400, blank=True, help_text="under which it may be passed on"
+    )
     created_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:

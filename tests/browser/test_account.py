@@ -168,3 +168,29 @@ class PeopleTests(BrowserTestCase):
         theirs.goto(link)
         expect(theirs.get_by_text("This link does not hold any more")).to_be_visible()
         expect(theirs.get_by_role("link", name="Sign in instead")).to_be_visible()
+
+
+class PartsTests(BrowserTestCase):
+    def test_a_part_of_another_hand_stands_beside_the_own_one(self):
+        page = self.page
+        injectors = {"name": "Grey 440", "count": 4, "flow": 440.0, "rated_pressure_kpa": 300.0, "dead_time": {"voltage_v": [10.0, 14.0], "dead_time_ms": [[1.4, 0.9]]}}  # fmt: skip
+        self.api("/library", {"injectors": injectors})
+        document = self.client_of_user.get("/api/library/file").json()
+        document["parts"][0]["part"]["flow"] = 460.0
+        document["parts"][0] |= {"source": "Measured by Anna", "licence": "CC0"}
+        self.open("/account")
+        bring = page.get_by_label("File of parts")
+        bring.set_input_files({"name": "x.json", "mimeType": "application/json", "buffer": b"{}"})
+        expect(page.get_by_text("no file of parts", exact=False)).to_be_visible()
+        bring.set_input_files({"name": "parts.json", "mimeType": "application/json", "buffer": json.dumps(document).encode()})  # fmt: skip
+        beside = page.get_by_role("table", name="Injectors: Grey 440, side by side")
+        expect(beside.get_by_role("row", name="flow")).to_contain_text("460.0")
+        expect(page.get_by_text("Source: Measured by Anna. Licence: CC0.", exact=False)).to_be_visible()  # fmt: skip
+        keep = page.get_by_role("button", name=re.compile("^Keep"))
+        expect(keep).to_be_disabled()
+        self.assert_accessible()
+        page.get_by_role("checkbox", name="Injectors: Grey 440").check()
+        keep.click()
+        expect(page.get_by_text("One part is kept.")).to_be_visible()
+        kept = self.client_of_user.get("/api/library/file").json()["parts"][0]
+        self.assertEqual((460.0, "CC0"), (kept["part"]["flow"], kept["licence"]))

@@ -3832,6 +3832,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/library/file": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Get File
+         * @description Return the workshop's own parts as one JSON file, each with its source and licence.
+         */
+        get: operations["library_file"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Look
+         * @description Say what a file of parts holds and how it differs from the own ones; nothing is kept.
+         */
+        post: operations["library_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/library/file/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take
+         * @description Keep the chosen parts of a file (their numbers as a JSON list), in place of own ones of the same name.
+         */
+        post: operations["library_take"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/library/{item_id}": {
         parameters: {
             query?: never;
@@ -11679,6 +11739,54 @@ export interface components {
             parking: string;
             /** Stood H */
             stood_h: number;
+        };
+        /**
+         * PartBesideOut
+         * @description A part of a file beside the workshop's own of that name.
+         */
+        PartBesideOut: {
+            /** Differs */
+            differs: components["schemas"]["PartDiffersOut"][];
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "sensor" | "injectors" | "supply";
+            /** Licence */
+            licence: string;
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Own Source */
+            own_source: string;
+            /** Source */
+            source: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "new" | "same" | "differs";
+        };
+        /**
+         * PartDiffersOut
+         * @description A field in which a part of a file and the kept one differ.
+         */
+        PartDiffersOut: {
+            /** Field */
+            field: string;
+            /** File */
+            file: string;
+            /** Own */
+            own: string;
+        };
+        /**
+         * PartsTakenOut
+         * @description How many parts were kept.
+         */
+        PartsTakenOut: {
+            /** Taken */
+            taken: number;
         };
         /**
          * PassRowOut
@@ -27952,6 +28060,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LibraryItemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    library_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    library_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartBesideOut"][];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    library_take: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                    /** Numbers */
+                    numbers: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsTakenOut"];
                 };
             };
             /** @description Unprocessable Entity */

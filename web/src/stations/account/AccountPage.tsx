@@ -3,6 +3,7 @@ import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
 
 import { sessionQuery } from '../../api/vocabulary';
+import { Parts } from './Parts';
 import { Password } from './Password';
 import { People } from './People';
 import { Tokens } from './Tokens';
@@ -12,6 +13,7 @@ function OfAPerson({ isDemo, rules }: { isDemo: boolean; rules: boolean }) {
         <>
             {!isDemo && <Password />}
             <People rules={rules} />
+            <Parts />
             <Tokens />
         </>
     );

@@ -1,0 +1,178 @@
+"""Parts that travel: small JSON files with where the data come from and under which licence they may be passed on."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from django.contrib.auth.models import User
+from inbetrieb_core.errors import CoreError
+from inbetrieb_core.sensors import SensorEntry
+from inbetrieb_core.supply import InjectorEntry, SupplyEntry
+from pydantic import ValidationError
+
+from server.accounts.services import workshop_of
+from server.config.writes import writing
+from server.entries.kinds import Kind
+
+from .kinds import INJECTORS, SENSOR, SUPPLY
+from .library import LibraryKind, keep
+from .models import LibraryItem
+
+FORMAT, VERSION = "inbetrieb-parts", 1
+LARGEST_BYTES, _MOST_PARTS, _LONGEST = 1_000_000, 200, 400
+Part = SensorEntry | InjectorEntry | SupplyEntry
+State = Literal["new", "same", "differs"]
+_KINDS: dict[str, Kind[Any]] = {"sensor": SENSOR, "injectors": INJECTORS, "supply": SUPPLY}
+
+
+@dataclass(frozen=True)
+class TravellingPart:
+    """A part of a file.
+
+    Attributes
+    ----------
+    kind : {"sensor", "injectors", "supply"}
+    part : SensorEntry or InjectorEntry or SupplyEntry
+        Checked.
+    source, licence : str
+        As the file says; empty where it says nothing.
+    """
+
+    kind: LibraryKind
+    part: Part
+    source: str
+    licence: str
+
+
+@dataclass(frozen=True)
+class Beside:
+    """A part of a file beside the workshop's own of that name.
+
+    Attributes
+    ----------
+    number : int
+        In the file, from 0.
+    kind, name, source, licence : str
+    state : {"new", "same", "differs"}
+    differs : tuple of (str, str, str)
+        Field, what the file says, what is kept.
+    own_source : str
+        Where the kept one comes from.
+    """
+
+    number: int
+    kind: LibraryKind
+    name: str
+    source: str
+    licence: str
+    state: State
+    differs: tuple[tuple[str, str, str], ...]
+    own_source: str
+
+
+def written(items: Sequence[LibraryItem]) -> bytes:
+    """Return parts of a library as a file."""
+    parts = [
+        {"kind": item.kind, "source": item.source, "licence": item.licence, "part": item.data}
+        for item in items
+    ]
+    document = {"format": FORMAT, "version": VERSION, "parts": parts}
+    return json.dumps(document, ensure_ascii=False, indent=1).encode()
+
+
+def read_parts(data: bytes) -> tuple[TravellingPart, ...]:
+    """Return the parts of a file, each checked as if it had been entered.
+
+    Raises
+    ------
+    CoreError
+        With the first part that is none.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise CoreError("A file of parts has up to 1 MB.")
+    try:
+        document = json.loads(data.decode("utf-8-sig"))
+    except (UnicodeDecodeError, ValueError, RecursionError) as error:
+        raise CoreError("This is no JSON file.") from error
+    if not isinstance(document, dict) or document.get("format") != FORMAT:
+        raise CoreError(f"This is no file of parts: its format is not '{FORMAT}'.")
+    if document.get("version") != VERSION:
+        raise CoreError(f"This file is of version {str(document.get('version'))[:20]}; version {VERSION} can be read.")  # fmt: skip
+    parts = document.get("parts")
+    if not isinstance(parts, list) or not 0 < len(parts) <= _MOST_PARTS:
+        raise CoreError(f"A file holds 1 to {_MOST_PARTS} parts.")
+    return tuple(_part(number, row) for number, row in enumerate(parts, 1))
+
+
+def _part(number: int, row: Any) -> TravellingPart:
+    kind = row.get("kind") if isinstance(row, dict) else None
+    if kind not in _KINDS:
+        raise CoreError(f"Part {number} is neither a sensor, nor injectors, nor a supply.")
+    try:
+        part = _KINDS[kind].read(row.get("part"))
+    except (ValidationError, ValueError, TypeError) as error:
+        raise CoreError(f"Part {number} cannot be read as {kind}.") from error
+    try:
+        part.made() if isinstance(part, SensorEntry) else part.check()
+    except CoreError as error:
+        raise CoreError(f"Part {number} ({part.name[:60]}): {error}") from error
+    if not part.name.strip():
+        raise CoreError(f"Part {number} has no name.")
+    source, licence = (
+        str(row.get(name) or "").strip()[:_LONGEST] for name in ("source", "licence")
+    )
+    return TravellingPart(kind, part, source, licence)
+
+
+def beside(user: User, parts: Sequence[TravellingPart]) -> tuple[Beside, ...]:
+    """Return parts of a file beside the workshop's own."""
+    own = {
+        (item.kind, item.key, item.name): item
+        for item in LibraryItem.objects.filter(workshop=workshop_of(user))
+    }
+    return tuple(_beside(number, one, own.get(_place(one))) for number, one in enumerate(parts))
+
+
+def _place(one: TravellingPart) -> tuple[str, str, str]:
+    key = one.part.function if isinstance(one.part, SensorEntry) else ""
+    return one.kind, key, one.part.name.strip()[:120]
+
+
+def _beside(number: int, one: TravellingPart, own: LibraryItem | None) -> Beside:
+    name = one.part.name.strip()[:120]
+    if own is None:
+        return Beside(number, one.kind, name, one.source, one.licence, "new", (), "")
+    told, kept = _KINDS[one.kind].plain(one.part), own.data
+    differs = tuple(
+        (field.replace("_", " "), _short(told.get(field)), _short(kept.get(field)))
+        for field in dict.fromkeys((*told, *kept))
+        if told.get(field) != kept.get(field)
+    )
+    state: State = "differs" if differs else "same"
+    return Beside(number, one.kind, name, one.source, one.licence, state, differs, own.source)
+
+
+def _short(value: Any) -> str:
+    text = "–" if value is None else json.dumps(value, ensure_ascii=False).strip('"')
+    return text if len(text) <= _LONGEST else f"{text[:_LONGEST]} …"
+
+
+@writing()
+def take(user: User, parts: Sequence[TravellingPart], numbers: Sequence[int]) -> int:
+    """Keep the chosen parts of a file, in place of own ones of the same name; return how many.
+
+    Raises
+    ------
+    CoreError
+        If one is chosen that the file does not hold.
+    """
+    if not set(numbers) <= set(range(len(parts))):
+        raise CoreError("The file holds no such part.")
+    for number in sorted(set(numbers)):
+        item = keep(user, parts[number].part)
+        item.source, item.licence = parts[number].source, parts[number].licence
+        item.save(update_fields=["source", "licence"])
+    return len(set(numbers))
