@@ -1,5 +1,5 @@
 import Box from '@mui/material/Box';
-import { memo, useEffect, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type MouseEvent, type PointerEvent, type ReactNode, type RefObject } from 'react';
+import { memo, useEffect, useId, useMemo, useRef, type ClipboardEvent, type KeyboardEvent, type MouseEvent, type PointerEvent, type ReactNode, type RefObject } from 'react';
 
 import { mono } from '../theme';
 import { formatNumber } from '../../units/units';
@@ -107,6 +107,7 @@ const SHEET = {
 export function SheetGrid(props: Props) {
     const { label, down, across, grid, region, typing, onTyping, onKey, onCopy, onPaste } = props;
     const box = useRef<HTMLDivElement>(null);
+    const name = useId();
     const [low, high] = useMemo(() => spanOf(props.saved), [props.saved]);
     const at = region.to;
     // Rows are drawn anew only when their own values change, so what they call must not.
@@ -129,7 +130,7 @@ export function SheetGrid(props: Props) {
                 role="grid"
                 aria-label={label}
                 aria-multiselectable
-                aria-activedescendant={`cell-${keyOf(at.row, at.column)}`}
+                aria-activedescendant={`${name}${keyOf(at.row, at.column)}`}
                 tabIndex={0}
                 {...pointer}
                 onKeyDown={onKey}
@@ -143,6 +144,7 @@ export function SheetGrid(props: Props) {
                         <Line
                             key={row}
                             row={row}
+                            name={name}
                             head={down.points[row] === undefined ? '' : formatNumber(down.points[row], down.decimals)}
                             line={line}
                             saved={props.saved[row] ?? line}
@@ -298,6 +300,8 @@ function rowPart(region: Region, row: number): string {
 
 interface LineProps {
     row: number;
+    /** Of the sheet, before the place of a cell: two sheets may stand on a page. */
+    name: string;
     head: string;
     line: readonly number[];
     saved: readonly number[];
@@ -341,7 +345,7 @@ const Line = memo(function Line(props: LineProps) {
                 return (
                     <td
                         key={column}
-                        id={`cell-${key}`}
+                        id={`${props.name}${key}`}
                         data-cell={key}
                         role="gridcell"
                         aria-selected={classes[0] === 'chosen'}

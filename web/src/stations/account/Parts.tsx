@@ -36,7 +36,7 @@ export function Parts() {
     };
     const flip = (number: number) => setChosen(chosen.includes(number) ? chosen.filter((one) => one !== number) : [...chosen, number]);
     return (
-        <Box component="section" aria-label="Parts" sx={{ mt: 4 }}>
+        <Box component="section" aria-label="Parts" sx={{ my: 4 }}>
             <Typography variant="h2">Parts of this workshop</Typography>
             <Typography sx={{ mb: 1 }}>Sensors, injectors and pumps that were kept for the next job, with where their data come from.</Typography>
             <Box sx={{ display: 'flex', gap: 1, flexWrap: 'wrap' }}>
@@ -54,7 +54,7 @@ export function Parts() {
             {look.data?.map((part) => <PartRow key={part.number} part={part} isChosen={chosen.includes(part.number)} onFlip={() => flip(part.number)} />)}
             {look.data && file && (
                 <Button variant="contained" sx={{ mt: 1, minHeight: 44 }} disabled={!chosen.length || take.isPending} onClick={() => take.mutate(file)}>
-                    {chosen.length === 1 ? 'Keep this part' : `Keep these ${chosen.length} parts`}
+                    {chosen.length > 1 ? `Keep these ${chosen.length} parts` : 'Keep this part'}
                 </Button>
             )}
         </Box>
@@ -63,7 +63,7 @@ export function Parts() {
 
 function PartRow({ part, isChosen, onFlip }: { part: Part; isChosen: boolean; onFlip: () => void }) {
     const name = `${KINDS[part.kind]}: ${part.name}`;
-    const said = { new: 'not kept yet', same: 'kept already, the same', differs: 'kept already, and differs: keeping this one replaces it' }[part.state];
+    const said = { new: 'Not kept yet', same: 'Kept already, the same', differs: 'Kept already, and differs: keeping this one replaces it' }[part.state];
     return (
         <Box sx={{ mt: 1.5 }}>
             <FormControlLabel control={<Checkbox checked={isChosen} onChange={onFlip} disabled={part.state === 'same'} />} label={<b>{name}</b>} />

@@ -7,7 +7,7 @@ import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
 import { useState } from 'react';
 
-import { client, unwrap, type Calibration, type Schemas } from '../../api/client';
+import { client, unwrap, type Calibration, type Schemas, type Vocabulary } from '../../api/client';
 import { calibrationQuery, diffQuery, revisionsQuery } from '../../api/calibration';
 import { jobsQuery } from '../../api/jobs';
 import { refresh } from '../../api/refresh';
@@ -18,7 +18,7 @@ import { Choice } from '../../parts/Choice';
 import { Loading } from '../../parts/Loading';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { displayOf } from '../../parts/tableBench/display';
-import { gridOf, spanOf, tableOf, type Cell, type Grid, type Region } from '../../parts/draft/grid';
+import { gridOf, spanOf, tableOf, type AnyTable, type Cell, type Grid, type Region } from '../../parts/draft/grid';
 import { SheetGrid, type Head } from '../../parts/tableBench/SheetGrid';
 import { Surface } from '../../parts/tableBench/Surface';
 import { moment } from '../../parts/when';
@@ -65,6 +65,11 @@ export function CompareSheet({ newest }: { newest: number }) {
             diff={diff.data}
             margin={
                 <Stack spacing={2}>
+                    {other !== null && (
+                        <Typography variant="h3" component="h2">
+                            Revision {diff.data.first} of {besides[String(other)]}
+                        </Typography>
+                    )}
                     {chosen.map((entry) => (
                         <div key={entry.revision}>
                             <Typography variant="h3" component="h2">
@@ -113,8 +118,10 @@ const leave = () => undefined;
 
 function Compared({ before, after, diff, head, margin }: Props) {
     const { job, vocabulary } = useJob();
-    const keys = vocabulary.tables.map(({ key }) => key).filter((key) => diff.tables[key]?.length || diff.reshaped.includes(key));
-    const [table, setTable] = useState(keys.find((key) => after.tables[key]?.axes.length === 2) ?? keys[0] ?? '');
+    const differing = vocabulary.tables.map(({ key }) => key).filter((key) => diff.tables[key]?.length || diff.reshaped.includes(key));
+    // What can be set side by side value by value comes first.
+    const keys = [...differing.filter((key) => !diff.reshaped.includes(key)), ...differing.filter((key) => diff.reshaped.includes(key))];
+    const [table, setTable] = useState(keys.find((key) => after.tables[key]?.axes.length === 2 && !diff.reshaped.includes(key)) ?? keys[0] ?? '');
     const [how, setHow] = useState<How>('numbers');
     const [region, setRegion] = useState(STILL);
     const definition = vocabulary.tables.find(({ key }) => key === table);
@@ -148,8 +155,14 @@ function Compared({ before, after, diff, head, margin }: Props) {
                             {now?.axes.length === 2 && !isReshaped && <ToggleButton value="surface">Surface</ToggleButton>}
                         </ToggleButtonGroup>
                     </Stack>
-                    {isReshaped || !old || !now ? (
-                        <Typography>{!old ? 'Only the later one has this table.' : !now ? 'Only the earlier one has this table.' : 'The breakpoints differ, so it cannot be compared value by value. Look at each on the table bench.'}</Typography>
+                    {!old || !now ? (
+                        <Typography>{old ? 'Only the earlier one has this table.' : 'Only the later one has this table.'}</Typography>
+                    ) : isReshaped ? (
+                        <>
+                            <Typography>The breakpoints differ, so both stand as they are.</Typography>
+                            <AsItIs title="The first" definition={definition} table={old} units={job.units} />
+                            <AsItIs title="The second" definition={definition} table={now} units={job.units} />
+                        </>
                     ) : (
                         <Picture definition={definition} old={gridOf(old)} now={gridOf(now)} axes={now.axes} how={how} region={region} onSelect={select} units={job.units} />
                     )}
@@ -163,6 +176,57 @@ function titleWithCount(tables: Schemas['TableDefinition'][], key: string, diff:
     const title = tables.find((table) => table.key === key)?.title ?? key;
     const count = diff.tables[key]?.length;
     return count ? `${title}: ${count} ${count === 1 ? 'value' : 'values'}` : `${title}: other breakpoints`;
+}
+
+/** Heads of a table in the units of the job. */
+function headsOf(axes: Schemas['Axis'][], units: Record<string, string>, vocabulary: Vocabulary): Head[] {
+    return axes.map((axis): Head => {
+        const points = axis.points.map((point) => toShown(point, axis.unit, units));
+        return { title: vocabulary.axes.find(({ name }) => name === axis.name)?.title ?? axis.name, unit: shownUnit(axis.unit, units), points, decimals: points.every((point) => Math.abs(point - Math.round(point)) < 0.05) ? 0 : 1 };
+    });
+}
+
+interface AsItIsProps {
+    title: string;
+    definition: Schemas['TableDefinition'];
+    table: AnyTable;
+    units: Record<string, string>;
+}
+
+/** A table that no other is compared with value by value. */
+function AsItIs({ title, definition, table, units }: AsItIsProps) {
+    const { vocabulary } = useJob();
+    const display = displayOf(definition, undefined, units, true);
+    const heads = headsOf(table.axes, units, vocabulary);
+    const grid = gridOf(table);
+    return (
+        <Box sx={{ mt: 1.5 }}>
+            <Typography variant="h3" component="h2" sx={{ mb: 0.5 }}>
+                {title}
+            </Typography>
+            <SheetGrid
+                label={`${definition.title}, ${title.toLowerCase()}`}
+                down={heads[0] ?? { title: '', unit: '', points: [0], decimals: 0 }}
+                across={heads[1] ?? null}
+                grid={grid}
+                saved={grid}
+                coming={NONE}
+                locked={NO_CELLS}
+                flagged={NONE}
+                show={display.show}
+                decimals={display.decimals}
+                region={STILL}
+                typing={null}
+                cursor={null}
+                onSelect={leave}
+                onTyping={leave}
+                onCommit={leave}
+                onKey={leave}
+                onCopy={leave}
+                onPaste={leave}
+            />
+        </Box>
+    );
 }
 
 interface PictureProps {
@@ -179,10 +243,7 @@ interface PictureProps {
 function Picture({ definition, old, now, axes, how, region, onSelect, units }: PictureProps) {
     const { vocabulary } = useJob();
     const display = displayOf(definition, undefined, units, true);
-    const heads = axes.map((axis): Head => {
-        const points = axis.points.map((point) => toShown(point, axis.unit, units));
-        return { title: vocabulary.axes.find(({ name }) => name === axis.name)?.title ?? axis.name, unit: shownUnit(axis.unit, units), points, decimals: points.every((point) => Math.abs(point - Math.round(point)) < 0.05) ? 0 : 1 };
-    });
+    const heads = headsOf(axes, units, vocabulary);
     const down = heads[0] ?? { title: '', unit: '', points: [0], decimals: 0 };
     const across = heads[1] ?? null;
     const off = now.map((line, row) => line.map((value, column) => value - (old[row]?.[column] ?? value)));
