@@ -201,7 +201,7 @@ class LiveSweepTests(LiveTestCase):
         page.wait_for_timeout(800)
         self.press("Take it here")
         self.press("Step the valve through its range")
-        expect(page.get_by_text("The sweep is done", exact=False)).to_be_visible()
+        expect(page.get_by_text("The sweep is done", exact=False)).to_be_visible(timeout=90_000)
         self.press("Read this sweep")
         expect(
             page.get_by_text(re.compile("The valve works from 1[789] % to 7[345] %")).first

@@ -258,6 +258,19 @@ class BoostTests(PullCase):
             self.post(self.at("/boost/take"), {"target_kpa": 260}, 422), "Climb the staircase"
         )
 
+    def test_a_target_that_only_a_stopped_pull_made_is_refused(self):
+        self.ready(boost_kpa=240.0, knock=1.0)
+        for step in range(20):
+            stairs = self.post(self.at("/boost"), {}, 200)
+            if stairs["next_duty_pct"] is None:
+                break
+            self.pull(seed=step, duty_pct=stairs["next_duty_pct"])
+        self.assertEqual(stairs["outcome"], "stop", stairs["sentence"])
+        most = max(stairs["most_kpa"])
+        answer = self.post(self.at("/boost/take"), {"target_kpa": most}, 422)
+        self.assert_problem(answer, "only by a pull that ended in a stop")
+        self.post(self.at("/boost/take"), {"target_kpa": sorted(stairs["most_kpa"])[-2] - 1.0}, 200)
+
     def test_a_weak_pump_is_a_stop_whatever_the_power(self):
         self.ready()
         self.pull(duty_pct=0.0, faults=["weak_pump"])

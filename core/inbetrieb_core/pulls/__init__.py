@@ -1,6 +1,14 @@
 """Pulls: full load as records with conditions, compared with their uncertainty; limits, supply, spark, cams and boost."""
 
-from .boost import BoostStep, BoostTables, Staircase, boost_tables, staircase
+from .boost import (
+    ACCURATE_KPA,
+    BoostStep,
+    BoostTables,
+    Staircase,
+    boost_tables,
+    last_good_duty,
+    staircase,
+)
 from .boost_loop import boost_loop_told
 from .boost_share import SharedStep, of_one_fuel, over_share, resting
 from .cams import CamSwitch, cam_switch
@@ -26,6 +34,7 @@ from .standards import STANDARDS, Ambient, Standard, correction_factor, is_withi
 from .supply import SupplyLine, supply_line
 
 __all__ = [
+    "ACCURATE_KPA",
     "CHANNELS",
     "CHECKS",
     "DRAWN",
@@ -57,6 +66,7 @@ __all__ = [
     "Vehicle",
     "SharedStep",
     "boost_loop_told",
+    "last_good_duty",
     "of_one_fuel",
     "over_share",
     "resting",

@@ -30,7 +30,8 @@ _MOVES_FROM_PCT = 25.0
 _SPOOLED = 0.9
 #: What a first step does where nothing was tried yet. [kPa/%] (common practice: 25 % gave 20 to 25 kPa)
 _USUAL_KPA_PER_PCT = 1.2
-_ACCURATE_KPA = 2.0
+#: A pressure counts as made where it is missed by no more than this. [kPa]
+ACCURATE_KPA = 2.0
 
 Outcome = Literal["begin", "step", "hold", "stop", "done"]
 
@@ -130,13 +131,13 @@ def staircase(
     )
     shape = (tuple(duties), tuple(held.round(1).tolist()), tuple(rpm.tolist()), tuple(_listed(row) for row in rows), spooled, cut)  # fmt: skip
     if stops:
-        back = _last_good(steps, limits, feed)
+        back = last_good_duty(steps, limits, feed)
         tail = "" if back is None else f" The last duty without a stop is {back:.0f} %."
         return Staircase(
             "stop", None, None, *shape, tuple(stops), tuple(notes), f"STOP. {stops[0]}{tail}"
         )
     top = float(rising[-1])
-    if top >= ceiling - _ACCURATE_KPA:
+    if top >= ceiling - ACCURATE_KPA:
         words = (
             "target"
             if target_kpa is not None and target_kpa < limits.boost_kpa - _MARGIN_KPA
@@ -289,7 +290,8 @@ def _listed(row: FloatArray) -> tuple[float | None, ...]:
     return tuple(round(float(v), 1) for v in row)
 
 
-def _last_good(steps: Sequence[BoostStep], limits: PullLimits, feed: Feed) -> float | None:
+def last_good_duty(steps: Sequence[BoostStep], limits: PullLimits, feed: Feed) -> float | None:
+    """Return the most duty of a pull without a stop; None where every pull had one. [%]"""
     good = [
         s.duty_pct for s in steps
         if not [o for o in passed_limits(s.pull, limits, feed) if o.key != "speed_rpm"] and not supply_line([s.pull], feed).stop
@@ -339,7 +341,7 @@ def boost_tables(stairs: Staircase, target_kpa: float, points: Sequence[float]) 
     kpa = np.array([[np.nan if v is None else v for v in row] for row in stairs.kpa])
     duties = np.array(stairs.duties)
     most = float(max(stairs.most_kpa))
-    if target_kpa > most + _ACCURATE_KPA:
+    if target_kpa > most + ACCURATE_KPA:
         raise field_refused("target_kpa", f"{kilopascal(target_kpa)} was not made by any duty that was pulled; {kilopascal(most)} was. Climb the staircase first.")  # fmt: skip
     rpm = np.array(stairs.rpm)
     targets, needed, inside = [], [], []
@@ -360,7 +362,7 @@ def boost_tables(stairs: Staircase, target_kpa: float, points: Sequence[float]) 
             )
         )
         inside.append(bool(rpm[0] <= point <= rpm[-1]))
-    short = [p for p, t in zip(points, targets, strict=True) if t < target_kpa - _ACCURATE_KPA]
+    short = [p for p, t in zip(points, targets, strict=True) if t < target_kpa - ACCURATE_KPA]
     said = f"Duty for {kilopascal(target_kpa)} by {len(duties)} duties."
     if short:
         said += f" Up to {max(short):.0f} rpm the turbocharger cannot make it: the target there is what it makes."
