@@ -9,23 +9,17 @@ from typing import Any, Literal
 
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import CoreError
-from inbetrieb_core.sensors import SensorEntry
-from inbetrieb_core.supply import InjectorEntry, SupplyEntry
 from pydantic import ValidationError
 
 from server.accounts.services import workshop_of
 from server.config.writes import writing
-from server.entries.kinds import Kind
 
-from .kinds import INJECTORS, SENSOR, SUPPLY
-from .library import LibraryKind, keep
+from .library import KINDS, LibraryKind, Part, check, keep, place_of
 from .models import LibraryItem
 
 FORMAT, VERSION = "inbetrieb-parts", 1
 LARGEST_BYTES, _MOST_PARTS, _LONGEST = 1_000_000, 200, 400
-Part = SensorEntry | InjectorEntry | SupplyEntry
 State = Literal["new", "same", "differs"]
-_KINDS: dict[str, Kind[Any]] = {"sensor": SENSOR, "injectors": INJECTORS, "supply": SUPPLY}
 
 
 @dataclass(frozen=True)
@@ -109,14 +103,14 @@ def read_parts(data: bytes) -> tuple[TravellingPart, ...]:
 
 def _part(number: int, row: Any) -> TravellingPart:
     kind = row.get("kind") if isinstance(row, dict) else None
-    if kind not in _KINDS:
+    if kind not in KINDS:
         raise CoreError(f"Part {number} is neither a sensor, nor injectors, nor a supply.")
     try:
-        part = _KINDS[kind].read(row.get("part"))
+        part = KINDS[kind].read(row.get("part"))
     except (ValidationError, ValueError, TypeError) as error:
         raise CoreError(f"Part {number} cannot be read as {kind}.") from error
     try:
-        part.made() if isinstance(part, SensorEntry) else part.check()
+        check(part)
     except CoreError as error:
         raise CoreError(f"Part {number} ({part.name[:60]}): {error}") from error
     if not part.name.strip():
@@ -133,21 +127,18 @@ def beside(user: User, parts: Sequence[TravellingPart]) -> tuple[Beside, ...]:
         (item.kind, item.key, item.name): item
         for item in LibraryItem.objects.filter(workshop=workshop_of(user))
     }
-    return tuple(_beside(number, one, own.get(_place(one))) for number, one in enumerate(parts))
-
-
-def _place(one: TravellingPart) -> tuple[str, str, str]:
-    key = one.part.function if isinstance(one.part, SensorEntry) else ""
-    return one.kind, key, one.part.name.strip()[:120]
+    return tuple(
+        _beside(number, one, own.get(place_of(one.part))) for number, one in enumerate(parts)
+    )
 
 
 def _beside(number: int, one: TravellingPart, own: LibraryItem | None) -> Beside:
-    name = one.part.name.strip()[:120]
+    name = place_of(one.part)[2]
     if own is None:
         return Beside(number, one.kind, name, one.source, one.licence, "new", (), "")
-    told, kept = _KINDS[one.kind].plain(one.part), own.data
+    told, kept = KINDS[one.kind].plain(one.part), own.data
     differs = tuple(
-        (field.replace("_", " "), _short(told.get(field)), _short(kept.get(field)))
+        (field.replace("_", " "), _short(told, field), _short(kept, field))
         for field in dict.fromkeys((*told, *kept))
         if told.get(field) != kept.get(field)
     )
@@ -155,8 +146,11 @@ def _beside(number: int, one: TravellingPart, own: LibraryItem | None) -> Beside
     return Beside(number, one.kind, name, one.source, one.licence, state, differs, own.source)
 
 
-def _short(value: Any) -> str:
+def _short(entry: dict[str, Any], field: str) -> str:
+    """Return a field of an entry in short, with the unit that stands beside it."""
+    value = entry.get(field)
     text = "–" if value is None else json.dumps(value, ensure_ascii=False).strip('"')
+    text = f"{text} {entry[f'{field}_unit']}" if f"{field}_unit" in entry else text
     return text if len(text) <= _LONGEST else f"{text[:_LONGEST]} …"
 
 
@@ -172,7 +166,6 @@ def take(user: User, parts: Sequence[TravellingPart], numbers: Sequence[int]) ->
     if not set(numbers) <= set(range(len(parts))):
         raise CoreError("The file holds no such part.")
     for number in sorted(set(numbers)):
-        item = keep(user, parts[number].part)
-        item.source, item.licence = parts[number].source, parts[number].licence
-        item.save(update_fields=["source", "licence"])
+        one = parts[number]
+        keep(user, one.part, one.source, one.licence)
     return len(set(numbers))

@@ -13,6 +13,7 @@ from inbetrieb_core.supply import PUMPS, DeadTimeEntry, InjectorEntry, SupplyEnt
 
 from server.accounts.services import workshop_of
 from server.config.writes import writing
+from server.entries.kinds import Kind
 
 from .kinds import INJECTORS, SENSOR, SUPPLY
 from .models import LibraryItem
@@ -62,27 +63,39 @@ def own_items(user: User, kind: LibraryKind) -> list[LibraryItem]:
     )
 
 
-@writing()
-def keep(user: User, part: SensorEntry | InjectorEntry | SupplyEntry) -> LibraryItem:
-    """Keep a checked part for the next job; one of the same name is replaced."""
-    kind: LibraryKind
+Part = SensorEntry | InjectorEntry | SupplyEntry
+KINDS: dict[LibraryKind, Kind[Any]] = {"sensor": SENSOR, "injectors": INJECTORS, "supply": SUPPLY}
+
+
+def check(part: Part) -> None:
+    """Refuse a part that cannot be.
+
+    Raises
+    ------
+    CoreError
+        With what is wrong with it.
+    """
+    part.made() if isinstance(part, SensorEntry) else part.check()
+
+
+def place_of(part: Part) -> tuple[LibraryKind, str, str]:
+    """Return kind, function and name under which a part is kept: one of each."""
+    name = part.name.strip()[:120]
     if isinstance(part, SensorEntry):
-        part.made()
-        kind, key, data = "sensor", part.function, SENSOR.plain(part)
-    elif isinstance(part, InjectorEntry):
-        part.check()
-        kind, key, data = "injectors", "", INJECTORS.plain(part)
-    else:
-        part.check()
-        kind, key, data = "supply", "", SUPPLY.plain(part)
+        return "sensor", part.function, name
+    return ("injectors" if isinstance(part, InjectorEntry) else "supply"), "", name
+
+
+@writing()
+def keep(user: User, part: Part, source: str = "", licence: str = "") -> LibraryItem:
+    """Keep a part for the next job; one of the same name is replaced, with where its data came from."""
+    check(part)
+    kind, key, name = place_of(part)
     if LibraryItem.objects.filter(workshop=workshop_of(user), kind=kind).count() >= _MOST_ITEMS:
         raise field_refused("name", "The library is full: drop a part that is not used any more.")
+    kept = {"data": KINDS[kind].plain(part), "source": source, "licence": licence}
     item, _ = LibraryItem.objects.update_or_create(
-        workshop=workshop_of(user),
-        kind=kind,
-        key=key,
-        name=part.name.strip()[:120],
-        defaults={"data": data},
+        workshop=workshop_of(user), kind=kind, key=key, name=name, defaults=kept
     )
     return item
 

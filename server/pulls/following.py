@@ -11,7 +11,6 @@ from inbetrieb_core.errors import field_refused
 from inbetrieb_core.fuelling import Readings, carried_to, joined
 from inbetrieb_core.provenance import Provenance
 from inbetrieb_core.pulls import (
-    ACCURATE_KPA,
     BoostStep,
     BoostTables,
     CamSwitch,
@@ -31,7 +30,6 @@ from inbetrieb_core.pulls import (
     find_dips,
     is_within,
     knock_cells,
-    last_good_duty,
     of_one_fuel,
     over_share,
     readings_of_pulls,
@@ -39,7 +37,6 @@ from inbetrieb_core.pulls import (
     staircase,
     supply_line,
 )
-from inbetrieb_core.sentences import kilopascal
 from inbetrieb_core.tables import Table
 
 from server.calibration.models import Revision
@@ -136,27 +133,6 @@ def _steps(job: Job) -> list[BoostStep]:
     return [BoostStep(duty, row.saved.pull) for row, duty in _held(job) if row.number in same]
 
 
-def _refuse_beyond_a_stop(job: Job, stairs: Staircase, target_kpa: float) -> None:
-    """Refuse a target that was only made by a pull that ended in a stop.
-
-    Raises
-    ------
-    InputRefused
-        If it was.
-    """
-    limits, steps = limits_of(job), _steps(job)
-    if limits is None or not steps:
-        return
-    good = last_good_duty(steps, limits, feed_of(job))
-    made = zip(stairs.duties, stairs.most_kpa, strict=True)
-    most = max((kpa for duty, kpa in made if good is not None and duty <= good), default=0.0)
-    if target_kpa > most + ACCURATE_KPA and target_kpa <= max(stairs.most_kpa) + ACCURATE_KPA:
-        raise field_refused(
-            "target_kpa",
-            f"{kilopascal(target_kpa)} was made only by a pull that ended in a stop; without one {kilopascal(most)} was.",
-        )
-
-
 def _held(job: Job) -> list[tuple[PullRow, float]]:
     return [
         (row, duty)
@@ -192,7 +168,6 @@ def take_boost(job: Job, user: User, target_kpa: float) -> tuple[Revision, Boost
     held = calibration.tables.get("boost_target")
     points = calibration["ve"].axes[0].points if held is None else held.axes[0].points
     stairs = staircase_of(job)
-    _refuse_beyond_a_stop(job, stairs, target_kpa)
     found = boost_tables(stairs, target_kpa, [p for p in points if p >= 1000.0] or points)
     at_rest = resting(stairs, found.rpm)
     share = _shares(job)[-1].share_pct

@@ -52,11 +52,15 @@ class ExchangeTests(ApiTestCase):
         data = json.dumps(data).encode()
         seen = self.send(data).json()[0]
         self.assertEqual("differs", seen["state"])
-        self.assertEqual([("flow", "460.0", "440.0")], [(d["field"], d["file"], d["own"]) for d in seen["differs"]])  # fmt: skip
+        self.assertEqual([("flow", "460.0 cm³/min", "440.0 cm³/min")], [(d["field"], d["file"], d["own"]) for d in seen["differs"]])  # fmt: skip
         self.assertEqual({"taken": 0}, self.send(data, "take", numbers="[]").json())
         self.assertEqual("differs", self.send(data).json()[0]["state"])
         self.send(data, "take", numbers="[0]")
         self.assertEqual("same", self.send(data).json()[0]["state"])
+        # What is kept by hand under that name again is nobody else's data any more.
+        self.post("/library", {"injectors": INJECTORS})
+        kept = json.loads(self.client.get("/api/library/file").content)["parts"][0]
+        self.assertEqual(("", ""), (kept["source"], kept["licence"]))
 
     def test_what_is_no_part_is_told_and_nothing_is_kept(self):
         before = self.client.get("/api/library/file").content

@@ -1,14 +1,6 @@
 """Pulls: full load as records with conditions, compared with their uncertainty; limits, supply, spark, cams and boost."""
 
-from .boost import (
-    ACCURATE_KPA,
-    BoostStep,
-    BoostTables,
-    Staircase,
-    boost_tables,
-    last_good_duty,
-    staircase,
-)
+from .boost import BoostStep, BoostTables, Staircase, boost_tables, staircase
 from .boost_loop import boost_loop_told
 from .boost_share import SharedStep, of_one_fuel, over_share, resting
 from .cams import CamSwitch, cam_switch
@@ -34,7 +26,6 @@ from .standards import STANDARDS, Ambient, Standard, correction_factor, is_withi
 from .supply import SupplyLine, supply_line
 
 __all__ = [
-    "ACCURATE_KPA",
     "CHANNELS",
     "CHECKS",
     "DRAWN",
@@ -66,7 +57,6 @@ __all__ = [
     "Vehicle",
     "SharedStep",
     "boost_loop_told",
-    "last_good_duty",
     "of_one_fuel",
     "over_share",
     "resting",

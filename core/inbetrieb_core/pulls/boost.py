@@ -31,7 +31,7 @@ _SPOOLED = 0.9
 #: What a first step does where nothing was tried yet. [kPa/%] (common practice: 25 % gave 20 to 25 kPa)
 _USUAL_KPA_PER_PCT = 1.2
 #: A pressure counts as made where it is missed by no more than this. [kPa]
-ACCURATE_KPA = 2.0
+_ACCURATE_KPA = 2.0
 
 Outcome = Literal["begin", "step", "hold", "stop", "done"]
 
@@ -59,6 +59,8 @@ class Staircase:
         [1/min]
     kpa : tuple of tuple of float or None
         Manifold pressure of each duty over speed, rising with duty. [kPa]
+    good_duty_pct : float or None
+        Most duty of a pull without a stop. [%]
     spooled_rpm : float or None
         From here on it makes what the valve asks for. [1/min]
     boost_cut_kpa : float or None
@@ -76,6 +78,7 @@ class Staircase:
     most_kpa: tuple[float, ...]
     rpm: tuple[float, ...]
     kpa: tuple[tuple[float | None, ...], ...]
+    good_duty_pct: float | None
     spooled_rpm: float | None
     boost_cut_kpa: float | None
     stops: tuple[str, ...]
@@ -106,7 +109,7 @@ def staircase(
         raise field_refused("duty_pct", "Duty lies between 0 and 100 %.")
     ceiling = min(limits.boost_kpa - _MARGIN_KPA, target_kpa if target_kpa is not None else 1e9)
     if not steps or min(step.duty_pct for step in steps) > 0.0:
-        return Staircase("begin", 0.0, None, (), (), (), (), None, None, (), (), "Begin with duty 0: it shows what the wastegate holds by itself. Boost cut above it, finger on the kill switch.")  # fmt: skip
+        return Staircase("begin", 0.0, None, (), (), (), (), None, None, None, (), (), "Begin with duty 0: it shows what the wastegate holds by itself. Boost cut above it, finger on the kill switch.")  # fmt: skip
     duties = sorted({step.duty_pct for step in steps})
     rpm, rows = _rows(steps, duties)
     held = np.array([_holds(row) for row in rows])
@@ -121,7 +124,7 @@ def staircase(
     creeps = _creep(rpm, rows[duties.index(newest.duty_pct)])
     if creeps is not None and rows[duties.index(newest.duty_pct)][-1] > ceiling:
         stops.append(f"Boost creeps by {kilopascal(creeps)} with speed although duty is held: the wastegate is too small or in the way. No table mends it.")  # fmt: skip
-    spooled = _spooled(rpm, rows[-1])
+    spooled, good = _spooled(rpm, rows[-1]), _last_good_duty(steps, limits, feed)
     cut = round(
         min(
             limits.boost_kpa,
@@ -129,15 +132,14 @@ def staircase(
         ),
         0,
     )
-    shape = (tuple(duties), tuple(held.round(1).tolist()), tuple(rpm.tolist()), tuple(_listed(row) for row in rows), spooled, cut)  # fmt: skip
+    shape = (tuple(duties), tuple(held.round(1).tolist()), tuple(rpm.tolist()), tuple(_listed(row) for row in rows), good, spooled, cut)  # fmt: skip
     if stops:
-        back = last_good_duty(steps, limits, feed)
-        tail = "" if back is None else f" The last duty without a stop is {back:.0f} %."
+        tail = "" if good is None else f" The last duty without a stop is {good:.0f} %."
         return Staircase(
             "stop", None, None, *shape, tuple(stops), tuple(notes), f"STOP. {stops[0]}{tail}"
         )
     top = float(rising[-1])
-    if top >= ceiling - ACCURATE_KPA:
+    if top >= ceiling - _ACCURATE_KPA:
         words = (
             "target"
             if target_kpa is not None and target_kpa < limits.boost_kpa - _MARGIN_KPA
@@ -290,7 +292,7 @@ def _listed(row: FloatArray) -> tuple[float | None, ...]:
     return tuple(round(float(v), 1) for v in row)
 
 
-def last_good_duty(steps: Sequence[BoostStep], limits: PullLimits, feed: Feed) -> float | None:
+def _last_good_duty(steps: Sequence[BoostStep], limits: PullLimits, feed: Feed) -> float | None:
     """Return the most duty of a pull without a stop; None where every pull had one. [%]"""
     good = [
         s.duty_pct for s in steps
@@ -319,6 +321,12 @@ class BoostTables:
     sentence: str
 
 
+def _not_made(target_kpa: float, most_kpa: float, *, by_a_stop: bool) -> str:
+    if by_a_stop:
+        return f"{kilopascal(target_kpa)} was made only by a pull that ended in a stop; without one {kilopascal(most_kpa)} was."
+    return f"{kilopascal(target_kpa)} was not made by any duty that was pulled; {kilopascal(most_kpa)} was. Climb the staircase first."
+
+
 def boost_tables(stairs: Staircase, target_kpa: float, points: Sequence[float]) -> BoostTables:
     """Return duty and target over speed for a pressure.
 
@@ -334,15 +342,20 @@ def boost_tables(stairs: Staircase, target_kpa: float, points: Sequence[float]) 
     Raises
     ------
     InputRefused
-        If there is no staircase yet, or no duty that was tried makes the target.
+        If there is no staircase yet, or no pull without a stop made the target.
     """
     if len(stairs.duties) < 2:
         raise field_refused("target_kpa", "Two duties at least make a curve from duty to pressure.")
-    kpa = np.array([[np.nan if v is None else v for v in row] for row in stairs.kpa])
-    duties = np.array(stairs.duties)
-    most = float(max(stairs.most_kpa))
-    if target_kpa > most + ACCURATE_KPA:
-        raise field_refused("target_kpa", f"{kilopascal(target_kpa)} was not made by any duty that was pulled; {kilopascal(most)} was. Climb the staircase first.")  # fmt: skip
+    # What only a pull that ended in a stop made is nothing to aim at, nor is its duty to be used.
+    good = np.array(stairs.duties) <= (
+        -1.0 if stairs.good_duty_pct is None else stairs.good_duty_pct
+    )
+    most = float(np.max(np.array(stairs.most_kpa)[good], initial=0.0))
+    if target_kpa > most + _ACCURATE_KPA:
+        made = max(stairs.most_kpa) >= target_kpa - _ACCURATE_KPA
+        raise field_refused("target_kpa", _not_made(target_kpa, most, by_a_stop=made))
+    kpa = np.array([[np.nan if v is None else v for v in row] for row in stairs.kpa])[good]
+    duties = np.array(stairs.duties)[good]
     rpm = np.array(stairs.rpm)
     targets, needed, inside = [], [], []
     for point in points:
@@ -362,7 +375,7 @@ def boost_tables(stairs: Staircase, target_kpa: float, points: Sequence[float]) 
             )
         )
         inside.append(bool(rpm[0] <= point <= rpm[-1]))
-    short = [p for p, t in zip(points, targets, strict=True) if t < target_kpa - ACCURATE_KPA]
+    short = [p for p, t in zip(points, targets, strict=True) if t < target_kpa - _ACCURATE_KPA]
     said = f"Duty for {kilopascal(target_kpa)} by {len(duties)} duties."
     if short:
         said += f" Up to {max(short):.0f} rpm the turbocharger cannot make it: the target there is what it makes."

@@ -14418,6 +14418,8 @@ export interface components {
          *         [1/min]
          *     kpa : tuple of tuple of float or None
          *         Manifold pressure of each duty over speed, rising with duty. [kPa]
+         *     good_duty_pct : float or None
+         *         Most duty of a pull without a stop. [%]
          *     spooled_rpm : float or None
          *         From here on it makes what the valve asks for. [1/min]
          *     boost_cut_kpa : float or None
@@ -14432,6 +14434,8 @@ export interface components {
             boost_cut_kpa: number | null;
             /** Duties */
             duties: number[];
+            /** Good Duty Pct */
+            good_duty_pct: number | null;
             /** Kpa */
             kpa: (number | null)[][];
             /** Most Kpa */
