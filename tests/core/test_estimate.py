@@ -37,6 +37,7 @@ from inbetrieb_core.estimate.process import (
 from inbetrieb_core.estimate.slice_sampling import sample
 from inbetrieb_core.starts import chances
 from inbetrieb_core.starts.limits import limits_of
+from inbetrieb_core.tables import Table
 from scipy import stats
 from scipy.special import expit
 
@@ -320,6 +321,21 @@ class LadderTests(SimpleTestCase):
             factors = [c.after / c.before for c in step.proposal.changes]
             self.assertTrue(all(np.exp(-0.3) <= f <= np.exp(0.3) for f in factors), factors)
             self.assertGreater(max(abs(np.log(f)) for f in factors), 0.04)
+
+    def test_cells_that_give_nothing_come_back(self):
+        """A step is a share of what is given: from a shut valve, or a fade of nothing, it led nowhere."""
+        for key, need in (("cranking_air", 20.0), ("idle_valve", 30.0), ("after_start_fade", 12.0)):
+            table, idle = CALIBRATION[key], CALIBRATION["idle_valve"]
+            shut = -idle.values if key == "cranking_air" else 0.0 * table.values
+            shut = np.clip(shut, table.definition.lower, table.definition.upper)
+            calibration = CALIBRATION.with_table(Table(key, table.axes, shut, table.provenance))
+            evidence = [reading(key, 85.0, need, trial=n) for n in (1, 2, 3)]
+            believed = estimate(FOUR, calibration, evidence)
+            part = measured_proposals(believed, calibration, LIMITS, 85.0)[key]
+            after = next(c.after for c in part.changes if c.at[0] == 85.0)
+            whole = after + (idle.at(85.0) if key == "cranking_air" else 0.0)
+            self.assertGreater(whole, 0.7 * need, key)
+            self.assertLess(whole, 1.2 * need, key)
 
     def test_pulls_add_to_what_is_believed(self):
         key = "idle_valve"

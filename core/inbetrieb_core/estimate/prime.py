@@ -15,18 +15,19 @@ from ..charge import expected_start_value
 from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Calibration
+from .bands import band_of
 from .cells import changes_to
-from .cranking import effective_fuel, prime_share
+from .cranking import LEAST_FUEL_PCT, effective_fuel, prime_share
 from .ladder import LadderEstimate
-from .proposed import BAND, CurveProposal
+from .proposed import CurveProposal
 
 #: A prime that stands this far from the school's part of the need takes the step, if cranking fuel
 #: stands nearer to its own by so much; and how far beyond that part it may be moved. [ln, ln, –]
 _FAR, _NEARER, _BEYOND = 0.35, 0.15, 1.2
 #: A step that the prime can give less of than this is cranking fuel's. [–]
 _ENOUGH = 0.6
-#: Cells of prime that move by less than this stay; so well is the school's part known. [ms, ln]
-_HEARD_MS, _PART_SPREAD = 0.3, 0.3
+#: Cells of prime that move by less than this stay. [ms]
+_HEARD_MS = 0.3
 #: Less prime than this counts as this. [ms]
 _LEAST_MS = 0.2
 
@@ -55,48 +56,61 @@ def in_prime(
         Where the last start was: there it is decided. [°C]
     """
     spec, table = believed.spec, calibration["prime_pulse"]
-    if spec.schools.prime != "shot":
-        return None
-    asked = float(np.interp(tried_c, at_c, wanted - now))
-    wanted_here = float(np.interp(tried_c, at_c, wanted))
-    prime, part = table.at(tried_c), school_part_ms(spec, tried_c, wanted_here)
-    cranking = calibration["cranking_fuel"]
-    given = cranking.at(tried_c)
-    off = math.log(max(part, _LEAST_MS) / max(prime, _LEAST_MS))
-    rest = max(wanted_here - prime_share(spec) * part, 1.0)
-    towards = off * asked > 0.0
-    room = cranking.definition.upper - given if asked > 0.0 else given - cranking.definition.lower
-    full = room < _ENOUGH * abs(asked)
-    its_turn = abs(off) > max(_FAR, abs(math.log(rest / max(given, 1.0))) + _NEARER)
-    if part <= 0.0 or not towards or not (its_turn or full):
+    asked, whole = (float(np.interp(tried_c, at_c, curve)) for curve in (wanted - now, wanted))
+    if spec.schools.prime != "shot" or not _takes_it(spec, calibration, tried_c, asked, whole):
         return None
     points = np.array(table.axes[0].points)
     parts = np.array(
         [school_part_ms(spec, float(c), float(np.interp(c, at_c, wanted))) for c in points]
     )
     step = np.interp(points, at_c, wanted - now) / prime_share(spec)
-    most, least = _BEYOND * parts, parts / _BEYOND
-    values = np.where(
+    # As far as the school's part and a little, and never back from where it stands.
+    ends = np.where(
         step > 0.0,
-        np.minimum(table.values + step, np.maximum(most, table.values)),
-        np.maximum(table.values + step, np.minimum(least, table.values)),
+        np.maximum(_BEYOND * parts, table.values),
+        np.minimum(parts / _BEYOND, table.values),
+    )
+    values = np.where(
+        step > 0.0, np.minimum(table.values + step, ends), np.maximum(table.values + step, ends)
     )
     values = np.clip(values, table.definition.lower, table.definition.upper)
-    gives = float(np.interp(tried_c, points, values)) - prime
+    gives = float(np.interp(tried_c, points, values)) - table.at(tried_c)
     if gives * prime_share(spec) / asked < _ENOUGH:
         return None
     changes = changes_to(table, values, np.abs(values - table.values) > _HEARD_MS)
     if not changes:
         return None
     cells = [change.index[0] for change in changes]
-    wide = math.exp(BAND * _PART_SPREAD)
     return CurveProposal(
         table.key,
         changes,
-        tuple((round(float(parts[i] / wide), 1), round(float(parts[i] * wide), 1)) for i in cells),
+        tuple(_band(spec, float(parts[i]), float(points[i])) for i in cells),
         (False,) * len(cells),
         believed.trials_of("cranking_fuel"),
     )
+
+
+def _takes_it(
+    spec: EngineSpec, calibration: Calibration, coolant_c: float, asked_pct: float, whole_pct: float
+) -> bool:
+    """Say whether a step of fuel at a coolant temperature is the prime's. [°C, %, %]"""
+    prime, cranking = calibration["prime_pulse"].at(coolant_c), calibration["cranking_fuel"]
+    part, given = school_part_ms(spec, coolant_c, whole_pct), cranking.at(coolant_c)
+    off = math.log(max(part, _LEAST_MS) / max(prime, _LEAST_MS))
+    if part <= 0.0 or off * asked_pct <= 0.0:
+        return False  # it stands right, or on the other side
+    rest = max(whole_pct - prime_share(spec) * part, LEAST_FUEL_PCT)
+    other_off = abs(math.log(rest / max(given, LEAST_FUEL_PCT)))
+    end = cranking.definition.upper if asked_pct > 0.0 else cranking.definition.lower
+    has_no_room = abs(end - given) < _ENOUGH * abs(asked_pct)
+    return has_no_room or abs(off) > max(_FAR, other_off + _NEARER)
+
+
+def _band(spec: EngineSpec, prime_ms: float, coolant_c: float) -> tuple[float, float]:
+    """Return within which the school's part lies with 90 %. [ms]"""
+    band = band_of(spec, "prime_pulse", prime_ms, coolant_c)
+    assert band is not None  # of a prime there always is one
+    return round(band[0], 1), round(band[1], 1)
 
 
 def school_part_ms(spec: EngineSpec, coolant_c: float, fuel_pct: float) -> float:

@@ -23,8 +23,8 @@ _WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.025}
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
-#: Less opening while cranking than this share of what is believed counts as this. [–]
-_SHUT_COUNTS = 0.5
+#: A cell that gives less than this share of what is believed steps as if it gave that. [–]
+_NOTHING_COUNTS = 0.5
 #: Warm-up enrichment below none is a rich fuel map's: it is mended there. [%]
 NONE_PCT = 100.0
 
@@ -79,10 +79,11 @@ def _followed(
     wanted = coordinate.from_scale(_on_the_safe_side(key, middle, spread)) - below
     values = fitted(table, at_c, wanted, 1.0 / np.maximum(spread, 0.01) ** 2)
     below = np.interp(points, at_c, below)
-    # From a valve that stands shut no share leads anywhere: it counts as half of what is believed.
-    least = believed.need_at(key, points)[0] + np.log(_SHUT_COUNTS)
-    now = coordinate.to_scale(table.values + below)
-    now = np.maximum(now, least) if key == "cranking_air" else now
+    # From a valve that is shut, or a fade of nothing, no share leads anywhere: it counts as a part of the need.
+    least = coordinate.to_scale(
+        _NOTHING_COUNTS * coordinate.from_scale(believed.need_at(key, points)[0])
+    )
+    now = np.maximum(coordinate.to_scale(table.values + below), least)
     moved = coordinate.to_scale(values + below) - now
     values = coordinate.from_scale(now + np.clip(moved, -MOST_STEP, MOST_STEP)) - below
     lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower

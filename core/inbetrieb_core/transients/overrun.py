@@ -16,7 +16,7 @@ _FROM_RPM = 1000.0
 #: A drive line bucks between these, and by more than this when it does. [Hz, 1/min]
 _BUCKS_HZ, _BUCKS_RPM = (1.5, 8.0), 40.0
 #: A cut that lasted so long has dried the walls; the mixture after the return is read from when the air of the
-#: cut has left the exhaust until the walls are wet again, against what holds later. [s, s, s]
+#: cut has left the exhaust until the walls are wet again, against what holds later (common practice, no source). [s, s, s]
 _DRIES_S, _READ_S, _HOLDS_S = 0.6, (0.5, 1.3), (2.5, 4.0)
 #: It is told from so many returns on, where it is larger than this and than two of its errors. [–, ln]
 _LEAST_RETURNS, _NOTICED = 3, 0.03
