@@ -22,6 +22,13 @@ if TYPE_CHECKING:
 FloatArray = NDArray[np.float64]
 
 ZERO_CELSIUS_K = 273.15
+
+
+def listed(values: FloatArray, digits: int) -> tuple[float | None, ...]:
+    """Return numbers as they travel: rounded to so many digits, None where nothing is known. [unit kept]"""
+    return tuple(round(float(v), digits) if np.isfinite(v) else None for v in values)
+
+
 #: One pound-force per square inch. [kPa]
 PSI_KPA = 6.894757293168
 

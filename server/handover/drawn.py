@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import numpy as np
-from inbetrieb_core.handover import ORIGIN_LETTERS, LadderFact, MapSheet, Picture, TraceFact
+from inbetrieb_core.handover import ORIGIN_LETTERS, PULLED, LadderFact, MapSheet, Picture, TraceFact
 from inbetrieb_core.pulls import Feed, PullRecord
-from inbetrieb_core.quantities import FloatArray
+from inbetrieb_core.quantities import FloatArray, listed
 from inbetrieb_core.tables import AXES, DEFINITIONS, Calibration, Table
 
 from server.intake.models import Photograph
@@ -18,8 +18,10 @@ from server.trials.models import Trial
 
 #: Points of a trace on paper, and seconds of it before and after cranking begins. [–, s, s]
 _POINTS, _BEFORE_S, _AFTER_S = 240, 1.0, 20.0
-#: Channels of a pull that are drawn.
-_OF_PULLS = ("torque_nm", "map_kpa")
+
+
+#: A mixture travels without a unit in the tables; the units of a job call it lambda, or show a ratio.
+_MIXTURE = {"–": "lambda"}
 
 
 def map_sheets(calibration: Calibration) -> tuple[MapSheet, ...]:
@@ -33,7 +35,7 @@ def _sheet(table: Table) -> MapSheet:
     down, across = table.axes[0], table.axes[1] if len(table.axes) > 1 else None
     first, second = AXES[down.name], AXES[across.name] if across else None
     return MapSheet(
-        table.definition.title, table.definition.unit, first.title, first.unit, tuple(down.points),
+        table.definition.title, _MIXTURE.get(table.definition.unit, table.definition.unit), first.title, first.unit, tuple(down.points),
         second.title if second else "", second.unit if second else "", tuple(across.points) if across else (),
         tuple(tuple(float(v) for v in row) for row in rows),
         tuple(tuple(ORIGIN_LETTERS[mark.kind] for mark in row) for row in kinds),
@@ -67,17 +69,17 @@ def _trace(trial: Trial) -> TraceFact:
     window = read_window(trial.log, ["rpm"], begins - _BEFORE_S, begins + _AFTER_S, _POINTS)
     return TraceFact(
         trial.number, trial.created_at.date().isoformat(), trial.coolant_c, trial.verdict,
-        tuple(round(float(t - begins), 2) for t in window.time_s), _listed(window.channels["rpm"], 0),
+        tuple(round(float(t - begins), 2) for t in window.time_s), listed(window.channels["rpm"], 0),
     )  # fmt: skip
 
 
 def drawn_of(pull: PullRecord, feed: Feed) -> dict[str, tuple[float | None, ...]]:
     """Return the channels of a pull that are drawn; relative torque is no torque."""
-    found = {name: pull.channel(name) for name in _OF_PULLS}
-    found["power_kw"], found["duty_pct"] = pull.power_kw, feed.duty_pct(pull)
+    told: dict[str, FloatArray] = {"power_kw": pull.power_kw, "duty_pct": feed.duty_pct(pull)}
+    found = {name: told.get(name, pull.channel(name)) for name, _, _ in PULLED}
     if pull.torque != "measured":
         del found["torque_nm"], found["power_kw"]
-    return {name: _listed(values, 1) for name, values in found.items() if np.isfinite(values).any()}
+    return {name: listed(values, 1) for name, values in found.items() if np.isfinite(values).any()}
 
 
 def pictures_of(job: Job) -> tuple[Picture, ...]:
@@ -93,7 +95,3 @@ def pictures_of(job: Job) -> tuple[Picture, ...]:
         for row in rows
         if not is_aside(row)
     )  # fmt: skip
-
-
-def _listed(values: FloatArray, digits: int) -> tuple[float | None, ...]:
-    return tuple(None if not np.isfinite(v) else round(float(v), digits) for v in values)

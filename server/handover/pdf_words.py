@@ -23,8 +23,8 @@ def register_fonts() -> None:
 
 
 def plain_unit(unit: str) -> str:
-    """Return a unit as it is printed; a mere number has none."""
-    return "" if unit == "–" else unit
+    """Return a unit as it is printed; lambda is a mere number and has none."""
+    return "" if unit == "lambda" else unit
 
 
 def written(text: str) -> str:

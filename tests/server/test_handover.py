@@ -1,6 +1,7 @@
 """The handover over HTTP and as PDF."""
 
 import io
+import re
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
@@ -181,6 +182,18 @@ class HandoverTests(ApiTestCase):
         text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(data)).pages)
         self.assertIn("rpm / psi", text)
         self.assertIn("14.5", text)  # 100 kPa in psi (NIST SP 811)
+
+    def test_a_job_that_shows_mixture_as_a_ratio_has_it_in_its_paper(self):
+        engine = self.get(f"/jobs/{self.job}")["engine"]
+        job = self.post("/jobs", {"name": "Probe", "engine": engine, "units": {"mixture": "AFR"}})["id"]  # fmt: skip
+        target = self.get(f"/jobs/{job}/calibration")["tables"]["lambda_target"]["values"][0][0]
+        digest = self.post(f"/jobs/{job}/handover/pdf", {"paper": "calibrator"}, 202)["result"]["digest"]  # fmt: skip
+        data = b"".join(self.client.get(f"/api/jobs/{job}/handover/pdf/{digest}").streaming_content)
+        text = "".join(page.extract_text() for page in PdfReader(io.BytesIO(data)).pages)
+        self.assertIn("Lambda target, AFR", text)
+        afr = 14.7 * target  # petrol, common practice
+        found = re.search(r"Lambda target, AFR.*?500 rpm\s+([\d.]+)", text, flags=re.DOTALL)
+        self.assertAlmostEqual(afr, float(found.group(1)), delta=0.1)
 
     def test_photographs_are_in_the_shops_paper_unless_put_aside(self):
         def send(shade):

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..quantities import FloatArray
+from ..quantities import FloatArray, listed
 from .samples import Readings
 from .solve import MapFit
 
@@ -54,14 +54,10 @@ def rests_of(readings: Readings, fit: MapFit) -> Rests:
     flow = r.net_ms * r.rpm
     most = float(np.nanmax(flow)) if np.isfinite(flow).any() else 1.0
     return Rests(
-        _known(100.0 * np.expm1(r.need)), _known(100.0 * np.expm1(fit.rest[places])), _listed(r.rpm, 0), _listed(r.map_kpa, 1),
-        _listed(r.net_ms, 2), _listed(100.0 * flow / most, 0), _listed(r.intake_c, 1), _listed(r.fuel_kpa, 0),
+        _known(100.0 * np.expm1(r.need)), _known(100.0 * np.expm1(fit.rest[places])), listed(r.rpm, 0), listed(r.map_kpa, 1),
+        listed(r.net_ms, 2), listed(100.0 * flow / most, 0), listed(r.intake_c, 1), listed(r.fuel_kpa, 0),
     )  # fmt: skip
 
 
 def _known(values: FloatArray) -> tuple[float, ...]:
     return tuple(round(float(v), 2) for v in values)
-
-
-def _listed(values: FloatArray, digits: int) -> tuple[float | None, ...]:
-    return tuple(round(float(v), digits) if np.isfinite(v) else None for v in values)

@@ -15,7 +15,7 @@ from .facts import (
     TraceFact,
 )
 from .figures import ORIGIN_LETTERS, Figure, Line, MapSheet, Picture, Plot
-from .papers import PAPERS, Grid, Paper, PaperKey, Section, paper
+from .papers import PAPERS, PULLED, Grid, Paper, PaperKey, Section, paper
 from .reopening import (
     PARTS,
     STANDS,
@@ -34,6 +34,7 @@ __all__ = [
     "CLOSING",
     "PAPERS",
     "PARTS",
+    "PULLED",
     "STANDS",
     "ChanceFact",
     "ClosingCheck",

@@ -20,7 +20,7 @@ PAPERS: dict[PaperKey, str] = {
     "calibrator": "For the next calibrator",
 }
 #: What is drawn of a pull, where it has it: channel, title and unit.
-_PULLED = (
+PULLED = (
     ("torque_nm", "Torque", "N·m"), ("power_kw", "Power", "kW"), ("map_kpa", "Manifold pressure", "kPa"),
     ("duty_pct", "Injector duty", "%"),
 )  # fmt: skip
@@ -251,17 +251,7 @@ def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]
                 ),
             ),
         ),  # fmt: skip
-        Section(
-            "Revisions",
-            (),
-            Grid(
-                ("No.", "Day", "By", "How", "Changed", "Note"),
-                tuple(
-                    (str(r.number), r.day, r.by, r.origin, r.changed, r.note)
-                    for r in facts.revisions
-                ),
-            ),
-        ),  # fmt: skip
+        _revisions(facts),
         Section(
             "Wiring as built",
             (),
@@ -270,6 +260,11 @@ def _shop(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]
         _closing(facts),
         _photographs(facts),
     )
+
+
+def _revisions(facts: JobFacts) -> Section:
+    rows = tuple((str(r.number), r.day, r.by, r.origin, r.changed, r.note) for r in facts.revisions)
+    return Section("Revisions", (), Grid(("No.", "Day", "By", "How", "Changed", "Note"), rows))
 
 
 def _calibrator(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section, ...]:
@@ -294,17 +289,7 @@ def _calibrator(facts: JobFacts, missing: tuple[Unproven, ...]) -> tuple[Section
             ),
         ),
         _coverage(facts),
-        Section(
-            "Revisions",
-            (),
-            Grid(
-                ("No.", "Day", "By", "How", "Changed", "Note"),
-                tuple(
-                    (str(r.number), r.day, r.by, r.origin, r.changed, r.note)
-                    for r in facts.revisions
-                ),
-            ),
-        ),  # fmt: skip
+        _revisions(facts),
         Section("Limits of full load", facts.limits or ("None was entered.",)),
         Section(
             "Start tables, and what is believed of the needs",
@@ -346,7 +331,7 @@ def _pulled(facts: JobFacts) -> tuple[Plot, ...]:
     """Return torque, power, pressure and injector duty of the newest pulls, for what they have of them."""
     newest = [one for one in facts.pulls if one.rpm][-_MOST_PULLS:]
     found = []
-    for name, title, unit in _PULLED:
+    for name, title, unit in PULLED:
         lines = tuple(
             Line(f"Pull {one.number}", one.rpm, one.values[name], _LOOKS[place % len(_LOOKS)])
             for place, one in enumerate(reversed(newest))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..injectors import DUTY_LIMIT_PCT
-from ..quantities import FloatArray
+from ..quantities import FloatArray, listed
 from ..sentences import kilopascal
 from .limits import Feed
 from .pull import PullRecord
@@ -66,7 +66,7 @@ def supply_line(pulls: Sequence[PullRecord], feed: Feed) -> SupplyLine:
     falls, why = _falls_away(flow, missing)
     ends = _ends_at(flow, duty, missing)
     return SupplyLine(
-        strongest.rpm, _listed(flow, 3), _listed(duty, 1), _listed(missing, 1),
+        strongest.rpm, listed(flow, 3), listed(duty, 1), listed(missing, 1),
         None if most_duty is None else round(most_duty, 1), None if most_missing is None else round(most_missing, 1),
         None if ends is None else round(ends, 3), falls, _sentence(most_duty, most_missing, ends, falls, why),
     )  # fmt: skip
@@ -75,10 +75,6 @@ def supply_line(pulls: Sequence[PullRecord], feed: Feed) -> SupplyLine:
 def _most(values: FloatArray) -> float | None:
     known = values[np.isfinite(values)]
     return float(np.quantile(known, 0.97)) if len(known) >= _LEAST_BINS else None
-
-
-def _listed(values: FloatArray, digits: int) -> tuple[float | None, ...]:
-    return tuple(None if not np.isfinite(v) else round(float(v), digits) for v in values)
 
 
 def _falls_away(flow: FloatArray, missing: FloatArray) -> tuple[bool, str]:

@@ -115,6 +115,8 @@ const STILL: Region = { from: { row: 0, column: 0 }, to: { row: 0, column: 0 } }
 const NONE = new Map<string, never>();
 const NO_CELLS = new Set<string>();
 const leave = () => undefined;
+/** A sheet that only shows. */
+const INERT = { coming: NONE, locked: NO_CELLS, flagged: NONE, typing: null, cursor: null, onTyping: leave, onCommit: leave, onCopy: leave, onPaste: leave } as const;
 
 function Compared({ before, after, diff, head, margin }: Props) {
     const { job, vocabulary } = useJob();
@@ -205,25 +207,17 @@ function AsItIs({ title, definition, table, units }: AsItIsProps) {
                 {title}
             </Typography>
             <SheetGrid
+                {...INERT}
                 label={`${definition.title}, ${title.toLowerCase()}`}
                 down={heads[0] ?? { title: '', unit: '', points: [0], decimals: 0 }}
                 across={heads[1] ?? null}
                 grid={grid}
                 saved={grid}
-                coming={NONE}
-                locked={NO_CELLS}
-                flagged={NONE}
                 show={display.show}
                 decimals={display.decimals}
                 region={STILL}
-                typing={null}
-                cursor={null}
                 onSelect={leave}
-                onTyping={leave}
-                onCommit={leave}
                 onKey={leave}
-                onCopy={leave}
-                onPaste={leave}
             />
         </Box>
     );
@@ -257,19 +251,15 @@ function Picture({ definition, old, now, axes, how, region, onSelect, units }: P
     return (
         <Box>
             <SheetGrid
+                {...INERT}
                 label={`${definition.title}, what changed`}
                 down={down}
                 across={across}
                 grid={now}
                 saved={now}
-                coming={NONE}
-                locked={NO_CELLS}
-                flagged={NONE}
                 show={display.show}
                 decimals={display.decimals}
                 region={region}
-                typing={null}
-                cursor={null}
                 ink={(row, column) => (off[row]?.[column] ?? 0) / most}
                 content={(row, column) => {
                     const by = off[row]?.[column] ?? 0;
@@ -277,8 +267,6 @@ function Picture({ definition, old, now, axes, how, region, onSelect, units }: P
                     return how === 'percent' ? (from === 0 ? '–' : signed((100 * by) / from, 1)) : signed(by * display.factor, display.decimals);
                 }}
                 onSelect={onSelect}
-                onTyping={leave}
-                onCommit={leave}
                 onKey={(event) => {
                     const by = { ArrowUp: [-1, 0], ArrowDown: [1, 0], ArrowLeft: [0, -1], ArrowRight: [0, 1] }[event.key];
                     if (!by) return;
@@ -288,8 +276,6 @@ function Picture({ definition, old, now, axes, how, region, onSelect, units }: P
                         column: Math.min((now[0]?.length ?? 1) - 1, Math.max(0, at.column + (by[1] ?? 0))),
                     });
                 }}
-                onCopy={leave}
-                onPaste={leave}
             />
             <Typography variant="body2" sx={{ mt: 0.5 }}>
                 {how === 'percent' ? 'Percent of the earlier value.' : `In ${display.unit || 'plain numbers'}.`} Blue-green is more, ochre is less. The selected cell: {formatNumber(display.show(old[at.row]?.[at.column] ?? 0), display.decimals)} →{' '}

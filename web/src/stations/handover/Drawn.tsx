@@ -64,7 +64,9 @@ function PlotView({ plot, units }: InUnits & { plot: Schemas['Plot'] }) {
 /** A table as it stands; the letter says where each value comes from, the tint alone says nothing. */
 function SheetView({ sheet, units }: InUnits & { sheet: Schemas['MapSheet'] }) {
     const isMap = sheet.across.length > 0;
-    const unit = sheet.unit === '–' ? '' : shownUnit(sheet.unit, units);
+    const shownAs = shownUnit(sheet.unit, units);
+    // Lambda is a mere number: its name says all.
+    const unit = shownAs === 'lambda' ? '' : shownAs;
     const title = unit ? `${sheet.title}, ${unit}` : sheet.title;
     const shown = (value: number, of: string) => toShown(value, of, units);
     const factor = Math.abs(shown(1, sheet.unit) - shown(0, sheet.unit)) || 1;
