@@ -1,21 +1,44 @@
-"""Tables as the simulated controller reads them: plain lists, for speed inside the loop."""
+"""Tables as the simulated controller reads them: plain numbers, for speed inside the loop.
+
+From one combustion event to the next hardly any quantity leaves the cell it is in, so every reader remembers that cell.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import math
+from collections.abc import Callable, Sequence
 
 from ..tables import Table
 from ..tables.weights import locate
 
 
-def points_curve(points: tuple[float, ...], values: tuple[float, ...]) -> Callable[[float], float]:
+def _span(points: Sequence[float], place: float) -> tuple[int, float, float, float, float]:
+    """Return where a place lies: (breakpoint left of it, from, to, what its share is counted from, and over).
+
+    Beyond an end the span has no end and the share is none: it is counted from there and over infinity.
+    """
+    left, share = locate(points, place)
+    if len(points) == 1:
+        return 0, -math.inf, math.inf, points[0], math.inf
+    if place < points[0]:
+        return 0, -math.inf, points[0], points[0], math.inf
+    if share >= 1.0:
+        return left + 1, points[-1], math.inf, points[-1], math.inf
+    return left, points[left], points[left + 1], points[left], points[left + 1] - points[left]
+
+
+def points_curve(points: Sequence[float], values: Sequence[float]) -> Callable[[float], float]:
     """Return a fast reader of values over points; the ends hold."""
-    if len(values) == 1:
-        return lambda place: values[0]
+    low, high, base, width = math.inf, -math.inf, 0.0, 1.0
+    value = rise = 0.0
 
     def read(place: float) -> float:
-        left, share = locate(points, place)
-        return values[left] + share * (values[left + 1] - values[left])
+        nonlocal low, high, base, width, value, rise
+        if not low <= place < high:
+            left, low, high, base, width = _span(points, place)
+            value = values[left]
+            rise = 0.0 if width == math.inf else values[left + 1] - value
+        return value + (place - base) / width * rise
 
     return read
 
@@ -31,13 +54,22 @@ def surface(table: Table) -> Callable[[float, float], float]:
     # A doubled end lets the reader always take a right neighbour.
     padded = [[*map(float, row), float(row[-1])] for row in table.values]
     padded.append(padded[-1])
+    row_low, row_high, row_base, row_width = math.inf, -math.inf, 0.0, 1.0
+    low, high, base, width = math.inf, -math.inf, 0.0, 1.0
+    i = j = 0
+    above_left = above_rise = below_left = below_rise = 0.0
 
     def read(row: float, column: float) -> float:
-        i, u = locate(rows, row)
-        j, w = locate(columns, column)
-        above, below = padded[i], padded[i + 1]
-        upper = above[j] + w * (above[j + 1] - above[j])
-        lower = below[j] + w * (below[j + 1] - below[j])
-        return upper + u * (lower - upper)
+        nonlocal row_low, row_high, row_base, row_width, low, high, base, width, i, j
+        nonlocal above_left, above_rise, below_left, below_rise
+        if not (row_low <= row < row_high and low <= column < high):
+            i, row_low, row_high, row_base, row_width = _span(rows, row)
+            j, low, high, base, width = _span(columns, column)
+            above, below = padded[i], padded[i + 1]
+            above_left, above_rise = above[j], above[j + 1] - above[j]
+            below_left, below_rise = below[j], below[j + 1] - below[j]
+        share = (column - base) / width
+        upper = above_left + share * above_rise
+        return upper + (row - row_base) / row_width * (below_left + share * below_rise - upper)
 
     return read

@@ -29,7 +29,7 @@ from .physics import (
     spark_efficiency,
     starter_torque_nm,
 )
-from .truth import true_ve_pct
+from .truth import true_filling
 
 KEY_TO_CRANK_S = 2.0
 _STEP_AT_REST_S = 0.02
@@ -104,6 +104,8 @@ class Plant:
         self.map_kpa = self.ambient_kpa
         curve = hardware.injectors.dead_time
         self.data_sheet_ms = points_curve(curve.voltage_v, curve.dead_time_ms)
+        self.true_ve_pct = true_filling(truth)
+        self.grams_per_open_ms = self._grams_per_open_ms()
         self.film_g = 0.0
         self.residual_heat = 0.0
         self.rail_kpa = 0.2 * hardware.rail_pressure_kpa
@@ -163,8 +165,7 @@ class Plant:
 
     def injected_g(self, pulse_ms: float) -> float:
         """Return the fuel that one combustion event gets from a pulse. [g]"""
-        hardware, truth = self.hardware, self.truth
-        injectors = hardware.injectors
+        hardware = self.hardware
         tip_kpa = self.ambient_kpa if hardware.wet_manifold else self.map_kpa
         across = differential_pressure_kpa(
             self.rail_kpa,
@@ -174,13 +175,14 @@ class Plant:
         )
         dead_time = self.true_dead_time_ms() if pulse_ms > 0.0 else 0.0
         open_ms = max(0.0, pulse_ms - dead_time)
-        flow = (
-            truth.flow_scale
-            * flow_of_blend(injectors.flow_cm3_min, self.fuel)
-            * math.sqrt(across / injectors.rated_pressure_kpa)
-        )
-        volume_cm3 = flow * open_ms / 60_000.0
-        per_cycle = volume_cm3 * injectors.count * hardware.injections_per_cycle
+        rated_kpa = hardware.injectors.rated_pressure_kpa
+        return self.grams_per_open_ms * open_ms * math.sqrt(across / rated_kpa)
+
+    def _grams_per_open_ms(self) -> float:
+        """Return what one event gets for each millisecond that the injectors stand open at rated pressure. [g/ms]"""
+        hardware, injectors = self.hardware, self.hardware.injectors
+        flow = self.truth.flow_scale * flow_of_blend(injectors.flow_cm3_min, self.fuel)
+        per_cycle = flow / 60_000.0 * injectors.count * hardware.injections_per_cycle
         return per_cycle * self.fuel.density_kg_m3 / 1000.0 / hardware.chambers
 
     def true_dead_time_ms(self) -> float:
@@ -229,7 +231,7 @@ class Plant:
         volume_l = 1.1 * hardware.displacement_l
         kpa_per_g = DRY_AIR_GAS_CONSTANT * self.charge_k / volume_l
         speed = max(self.rpm, 60.0)
-        efficiency = true_ve_pct(truth, speed, max(self.map_kpa, LEAST_KPA))
+        efficiency = self.true_ve_pct(speed, max(self.map_kpa, LEAST_KPA))
         air = (
             efficiency
             / 100.0
@@ -426,31 +428,31 @@ class Plant:
 
     def sample(self, time_s: float) -> tuple[float, ...]:
         """Return one row of the log, with the noise of real sensors."""
-        noise = self.sensor_random.standard_normal(6)
+        noise = self.sensor_random.standard_normal(6).tolist()
         rpm = self.timed_rpm
         if 0.0 < rpm < 450.0 and self.starter_on:
             rpm *= 1.0 + 0.035 * math.sin(38.0 * time_s)  # compression ripple
         if self.sensor_ready():
             sensed = min(_LEANEST_READING, max(_RICHEST_READING, self.sensed_lambda))
-            reading = sensed + 0.003 * float(noise[1])
+            reading = sensed + 0.003 * noise[1]
         else:
             reading = _PARKED_LAMBDA
         if self.truth.stuck_lambda is not None:
             reading = self.truth.stuck_lambda
         return (
             time_s,
-            max(0.0, rpm + (2.5 * float(noise[0]) if rpm > 0 else 0.0)),
-            self.read_map_kpa + 0.25 * float(noise[2]),
-            self.coolant_c + 0.05 * float(noise[3]),
+            max(0.0, rpm + (2.5 * noise[0] if rpm > 0 else 0.0)),
+            self.read_map_kpa + 0.25 * noise[2],
+            self.coolant_c + 0.05 * noise[3],
             self.intake_c,
             self.pedal_pct(time_s),
             reading,
             self.controller.lambda_target(max(rpm, 1.0), self.read_map_kpa),
             self.pulse_ms,
-            self.battery_v + 0.02 * float(noise[4]),
+            self.battery_v + 0.02 * noise[4],
             self.valve_pct,
             self.spark_deg,
-            self.rail_kpa + 0.8 * float(noise[5]),
+            self.rail_kpa + 0.8 * noise[5],
             0.0,
             float(
                 self.turning_since_s is not None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..engine import EngineSpec
@@ -32,12 +33,60 @@ def full_load_ve_pct(spec: EngineSpec, rpm: float) -> float:
     matter: a wilder cam is narrower, loses at low speed and gains at the peak. Sizes as usual
     for production and mildly tuned engines (common practice, no source).
     """
-    peak = sum(peak_parts(spec))
-    distance = math.log(max(rpm, 300.0) / spec.torque_peak_rpm)
-    # Above the peak valves and ports choke, and sooner than waves fade below it.
-    chokes, fades = spec.by_cam(0.60, 0.60, 0.50), spec.by_cam(0.12, 0.16, 0.21)
-    width = chokes if distance > 0.0 else fades
-    return peak * math.exp(-width * distance**2 / (1.0 + (distance / 1.3) ** 2))
+    return Filling.of(spec).full_load_pct(rpm)
+
+
+@dataclass(frozen=True, slots=True)
+class Filling:
+    """What the volumetric efficiency of one engine is computed from, worked out once.
+
+    Attributes
+    ----------
+    peak_pct, torque_peak_rpm : float
+        Full load at the torque peak, and its place. [%, 1/min]
+    chokes, fades : float
+        How fast it falls above and below the peak, over the squared logarithm of speed. [–]
+    residual_kpa : float
+        :func:`residual_pressure_kpa` at 800 1/min. [kPa]
+    barometric_kpa : float
+        Air pressure that full load is meant at. [kPa]
+    """
+
+    peak_pct: float
+    torque_peak_rpm: float
+    chokes: float
+    fades: float
+    residual_kpa: float
+    barometric_kpa: float
+
+    @classmethod
+    def of(cls, spec: EngineSpec) -> Filling:
+        """Return the filling of a checked engine."""
+        return cls(
+            peak_pct=sum(peak_parts(spec)),
+            torque_peak_rpm=spec.torque_peak_rpm,
+            # Above the peak valves and ports choke, and sooner than waves fade below it.
+            chokes=spec.by_cam(0.60, 0.60, 0.50),
+            fades=spec.by_cam(0.12, 0.16, 0.21),
+            residual_kpa=spec.by_cam(12.0, 14.0, 19.0),
+            barometric_kpa=spec.barometric_kpa,
+        )
+
+    def full_load_pct(self, rpm: float) -> float:
+        """Return :func:`full_load_ve_pct` at a speed. [1/min → %]"""
+        distance = math.log(max(rpm, 300.0) / self.torque_peak_rpm)
+        width = self.chokes if distance > 0.0 else self.fades
+        return self.peak_pct * math.exp(-width * distance**2 / (1.0 + (distance / 1.3) ** 2))
+
+    def residual_at_kpa(self, rpm: float) -> float:
+        """Return :func:`residual_pressure_kpa` at a speed. [1/min → kPa]"""
+        return self.residual_kpa * math.sqrt(800.0 / max(rpm, 400.0))
+
+    def ve_pct(self, rpm: float, map_kpa: float) -> float:
+        """Return :func:`ve_pct` at a speed and manifold pressure. [1/min, kPa → %]"""
+        y = 100.0 * self.residual_at_kpa(rpm)
+        value = self.full_load_pct(rpm) + y / self.barometric_kpa - y / map_kpa
+        return min(VE_MOST_PCT, max(VE_LEAST_PCT, value))
 
 
 class PeakParts(NamedTuple):
@@ -86,8 +135,7 @@ def residual_pressure_kpa(spec: EngineSpec, rpm: float) -> float:
     compression of 9.5, without any overlap (Heywood, ch. 6, from memory); the charge that warms on
     its way past a hot port adds some two more (common practice, no source).
     """
-    at_idle = spec.by_cam(12.0, 14.0, 19.0)
-    return at_idle * math.sqrt(800.0 / max(rpm, 400.0))
+    return Filling.of(spec).residual_at_kpa(rpm)
 
 
 def ve_pct(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
@@ -112,7 +160,7 @@ def ve_pct(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
     Hendricks & Sorenson, SAE 900616: VE·p = s·p − y, with s chosen so that full load meets
     :func:`full_load_ve_pct`.
     """
-    return min(VE_MOST_PCT, max(VE_LEAST_PCT, sum(ve_parts(spec, rpm, map_kpa))))
+    return Filling.of(spec).ve_pct(rpm, map_kpa)
 
 
 def ve_slope_pct(spec: EngineSpec, rpm: float) -> float:
@@ -154,5 +202,6 @@ def ve_parts(spec: EngineSpec, rpm: float, map_kpa: float) -> FillingParts:
     map_kpa : float
         Manifold pressure, absolute, above 0. [kPa]
     """
-    y = 100.0 * residual_pressure_kpa(spec, rpm)
-    return FillingParts(full_load_ve_pct(spec, rpm), y / spec.barometric_kpa, -y / map_kpa)
+    filling = Filling.of(spec)
+    y = 100.0 * filling.residual_at_kpa(rpm)
+    return FillingParts(filling.full_load_pct(rpm), y / spec.barometric_kpa, -y / map_kpa)
