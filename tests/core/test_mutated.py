@@ -6,6 +6,7 @@ refused by an error of the core with a sentence; nothing takes long.
 
 import io
 import random
+import resource
 import time
 import zipfile
 
@@ -20,12 +21,16 @@ from inbetrieb_core.tables.files import read_calibration, write_csv, write_json
 from inbetrieb_core.triggers.capture_file import read_capture
 from inbetrieb_core.wiring import read_pin_list
 
+from tests.examples import few
+
 from .engines import FOUR
 
-#: So many mutations of each file; the studies of an evening take more. [–]
-ROUNDS = 25
+#: So many mutations of each file; a hundred thousand of all with `EXAMPLES=125`. [–]
+ROUNDS = few(80)
 #: No file takes longer, on a busy machine. [s of processor time]
 LONGEST_S = 2.0
+#: No reader takes more than what it stands on already; by the most that the process ever held. [MB]
+MOST_MB = 300.0
 
 #: What programs that read text have stumbled over.
 POISON = (
@@ -118,10 +123,13 @@ class MutatedFileTests(SimpleTestCase):
                 self.assertTrue(self.read(reader, data, name, 0))
 
     def test_damaged_ones_are_read_or_refused(self):
+        held = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss
         for name, (reader, data) in READERS.items():
             draw = random.Random(name)
             for number in range(ROUNDS):
                 self.read(reader, mutated(data, draw), name, number)
+        grown = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - held
+        self.assertLess(grown / 1024.0, MOST_MB)
 
     def test_poison_alone_and_nothing_at_all(self):
         for name, (reader, _) in READERS.items():

@@ -19,6 +19,7 @@ from server.entries.models import Entry
 from server.jobs.models import Job
 from server.logbook.models import Log
 from server.logbook.samples import read_trace
+from tests.examples import few
 
 from .base import ApiTestCase
 
@@ -185,7 +186,7 @@ class HostileTests(ArchiveTestCase):
 
     def test_whatever_is_damaged_nothing_half_comes_of_it(self):
         random_ = random.Random(7)
-        for _ in range(40):
+        for _ in range(few(130)):
             data = bytearray(self.data)
             for _ in range(random_.randint(1, 6)):
                 data[random_.randrange(len(data))] = random_.randrange(256)

@@ -1,6 +1,7 @@
 """Two saving at once, and a server killed in the middle of saving."""
 
 import json
+import os
 import random
 import signal
 import sqlite3
@@ -17,6 +18,7 @@ from django.test import Client, SimpleTestCase, TransactionTestCase
 from inbetrieb_core.tables import from_plain
 
 from server.accounts.services import register
+from tests.examples import few
 
 from .base import FOUR
 from .migrated import migrated
@@ -36,6 +38,16 @@ from server.order.services import create_job
 from server.trials.judging import add_trial
 from server.trials.told import Told
 from inbetrieb_core.bench import StartConditions
+# One process stands ready, and every line asks it for a child that writes until it is killed.
+while sys.stdin.readline():
+    child = os.fork()
+    if not child:
+        break
+    print(child, flush=True)
+    os.waitpid(child, 0)
+    print("gone", flush=True)
+else:
+    sys.exit()
 user = User.objects.first() or register(username="w", password=None, workshop="w")
 job = Job.objects.first() or create_job(
     user, name="J", note="", engine=entered_engine(%s), display_units={}, axes=None, override_reason="")
@@ -116,19 +128,20 @@ class KillTests(SimpleTestCase):
         with tempfile.TemporaryDirectory() as folder:
             env = migrated(folder)
             counts = []
-            for _ in range(4):
-                writer = subprocess.Popen(
-                    [sys.executable, "-c", WRITER % repr(FOUR)],
-                    cwd=settings.ROOT,
-                    env=env,
-                    stdout=subprocess.PIPE,
-                )
-                writer.stdout.readline()
+            writers = subprocess.Popen(
+                [sys.executable, "-c", WRITER % repr(FOUR)],
+                cwd=settings.ROOT, env=env, stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True,
+            )  # fmt: skip
+            for _ in range(few(14)):
+                writers.stdin.write("write\n")
+                writers.stdin.flush()
+                said = {writers.stdout.readline().strip(), writers.stdout.readline().strip()}
+                self.assertIn("ready", said)
                 time.sleep(random.uniform(0.1, 0.6))
-                writer.send_signal(signal.SIGKILL)
-                writer.wait()
-                writer.stdout.close()
+                os.kill(int((said - {"ready"}).pop()), signal.SIGKILL)
+                self.assertEqual(writers.stdout.readline().strip(), "gone")
                 counts.append(self.check_whole(Path(folder) / "inbetrieb.sqlite3"))
+            writers.communicate()
             self.assertEqual(counts, sorted(counts))
             self.assertGreater(counts[-1], 2)
 

@@ -9,6 +9,7 @@ from inbetrieb_core.logs import is_mdf, mdf_table
 
 from server.config.bounded import bounded
 from tests.core import test_measurement_files as files
+from tests.examples import few
 
 from .base import ApiTestCase
 
@@ -48,7 +49,7 @@ class OpenFormatTests(ApiTestCase):
     def test_whatever_is_damaged_ends_in_time_with_a_sentence_or_a_table(self):
         """Some lead the library round in circles: it runs in a process of its own."""
         data, draw = files.written([files.engine(2.0)]), random.Random(5)
-        for _ in range(3):
+        for _ in range(few(10)):
             mutated = bytearray(data)
             for _ in range(draw.randint(1, 30)):
                 mutated[draw.randrange(8, len(mutated))] = draw.randrange(256)
