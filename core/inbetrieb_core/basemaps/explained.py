@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..charge.filling import peak_parts, residual_pressure_kpa, ve_parts
 from ..charge.idle_region import idle_share
 from ..charge.mixture import LOAD_FROM, LOAD_TO, full_load_lambda, idle_lambda, lambda_parts
+from ..charge.valve_flow import mach_index_per_rpm
 from ..engine import EngineSpec
 from ..sentences import kilopascal, quantity
 from .spark import PER_BOOST_KPA, SparkParts, idle_spark_deg, idle_spark_share, spark_parts
@@ -23,7 +24,7 @@ def peak_terms(spec: EngineSpec) -> tuple[Term, ...]:
         because = f"0.8 for each point above 9.5, here {spec.compression_ratio:g}"
         terms.append(Term("compression", parts.compression, because))
     terms.append(Term("cam", parts.cam, f"wildness {spec.cam_wildness:.1f} of 0 to 2"))
-    if spec.cam_lift_mm is not None:
+    if parts.lift and spec.cam_lift_mm is not None:
         because = f"0.5 for each mm off 10, here {spec.cam_lift_mm:g}"
         terms.append(Term("valve lift", parts.lift, because))
     if spec.wet_manifold:
@@ -45,6 +46,9 @@ def ve_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...]:
     """
     parts, y = ve_parts(spec, rpm, map_kpa), residual_pressure_kpa(spec, rpm)
     peak = f"bell over ln(rpm / torque peak {spec.torque_peak_rpm:g} rpm)"
+    mach = mach_index_per_rpm(spec)
+    if mach is not None and rpm > spec.torque_peak_rpm:
+        peak += f", valves of bore and stroke at a Mach index of {mach * rpm:.2f}"
     beyond = f"y / barometric: {kilopascal(y, 2)} of residual gas over {kilopascal(spec.barometric_kpa, 1)}"
     residual = f"−y / p: {kilopascal(y, 2)} at this speed and cam over {quantity(map_kpa, 'kPa')}"
     return (

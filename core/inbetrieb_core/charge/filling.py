@@ -7,9 +7,12 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..engine import EngineSpec
+from .valve_flow import mach_index_per_rpm, passes
 
 #: What is trusted of the formula at its ends. [%]
 VE_LEAST_PCT, VE_MOST_PCT = 15.0, 135.0
+#: How fast the waves of the intake fade above the torque peak, what its valves take apart. [–]
+_WAVES_ABOVE = 0.30
 
 
 def full_load_ve_pct(spec: EngineSpec, rpm: float) -> float:
@@ -31,7 +34,8 @@ def full_load_ve_pct(spec: EngineSpec, rpm: float) -> float:
     -----
     A bell over ln(rpm / torque peak) that levels off far below the peak, where waves no longer
     matter: a wilder cam is narrower, loses at low speed and gains at the peak. Sizes as usual
-    for production and mildly tuned engines (common practice, no source).
+    for production and mildly tuned engines (common practice, no source). Where bore and stroke are
+    known, what the valves let past above the peak follows from them: see :mod:`.valve_flow`.
     """
     return Filling.of(spec).full_load_pct(rpm)
 
@@ -46,6 +50,8 @@ class Filling:
         Full load at the torque peak, and its place. [%, 1/min]
     chokes, fades : float
         How fast it falls above and below the peak, over the squared logarithm of speed. [–]
+    mach_per_rpm : float or None
+        :func:`.valve_flow.mach_index_per_rpm`; what the valves take is not in `chokes` then. [1/(1/min)]
     residual_kpa : float
         :func:`residual_pressure_kpa` at 800 1/min. [kPa]
     barometric_kpa : float
@@ -56,18 +62,21 @@ class Filling:
     torque_peak_rpm: float
     chokes: float
     fades: float
+    mach_per_rpm: float | None
     residual_kpa: float
     barometric_kpa: float
 
     @classmethod
     def of(cls, spec: EngineSpec) -> Filling:
         """Return the filling of a checked engine."""
+        mach = mach_index_per_rpm(spec)
         return cls(
             peak_pct=sum(peak_parts(spec)),
             torque_peak_rpm=spec.torque_peak_rpm,
             # Above the peak valves and ports choke, and sooner than waves fade below it.
-            chokes=spec.by_cam(0.60, 0.60, 0.50),
+            chokes=spec.by_cam(0.60, 0.60, 0.50) if mach is None else _WAVES_ABOVE,
             fades=spec.by_cam(0.12, 0.16, 0.21),
+            mach_per_rpm=mach,
             residual_kpa=spec.by_cam(12.0, 14.0, 19.0),
             barometric_kpa=spec.barometric_kpa,
         )
@@ -76,7 +85,11 @@ class Filling:
         """Return :func:`full_load_ve_pct` at a speed. [1/min → %]"""
         distance = math.log(max(rpm, 300.0) / self.torque_peak_rpm)
         width = self.chokes if distance > 0.0 else self.fades
-        return self.peak_pct * math.exp(-width * distance**2 / (1.0 + (distance / 1.3) ** 2))
+        filled = self.peak_pct * math.exp(-width * distance**2 / (1.0 + (distance / 1.3) ** 2))
+        if self.mach_per_rpm is None or distance <= 0.0:
+            return filled
+        at_peak = passes(self.mach_per_rpm * self.torque_peak_rpm)
+        return filled * passes(self.mach_per_rpm * rpm) / at_peak
 
     def residual_at_kpa(self, rpm: float) -> float:
         """Return :func:`residual_pressure_kpa` at a speed. [1/min → kPa]"""
@@ -103,7 +116,9 @@ class PeakParts(NamedTuple):
 def peak_parts(spec: EngineSpec) -> PeakParts:
     """Return what makes up the filling at the torque peak. [%]"""
     four_stroke = spec.cycle == "four_stroke"
-    lift = 0.0 if spec.cam_lift_mm is None else min(4.0, max(-4.0, spec.cam_lift_mm - 10.0))
+    # With bore and stroke the lift counts by what the valves let past.
+    plain = spec.cam_lift_mm is None or mach_index_per_rpm(spec) is not None
+    lift = 0.0 if plain else min(4.0, max(-4.0, (spec.cam_lift_mm or 0.0) - 10.0))
     return PeakParts(
         plain=84.0,
         ports=6.0 if spec.valves_per_chamber >= 4 or not four_stroke else 0.0,

@@ -7,6 +7,7 @@ partly local, wider in the cold where the data know less.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -26,6 +27,8 @@ _TREND_FROM_C, _TREND_OVER_K = 40.0, 50.0
 _TREND_MOST = 1.6
 #: Widening of the prior by pure ethanol, and by a kilometre of altitude. [–, 1/km]
 _ETHANOL_WIDENS, _ALTITUDE_WIDENS = 0.6, 0.06
+#: What the open valve passes where nobody measured it, against what is taken for it. [ln]
+_VALVE_UNKNOWN = 0.20
 
 
 @dataclass(frozen=True)
@@ -73,19 +76,24 @@ class Coordinate:
         return np.asarray(self.warm_spread + (self.cold_spread - self.warm_spread) * cold)
 
 
-def widened_by(spec: EngineSpec) -> float:
-    """Return by how much the prior is wider for what the engine data know less of. [–]
+def widened_by(spec: EngineSpec, table: str) -> float:
+    """Return by how much the prior of a table is wider for what the engine data know less of. [–]
 
-    Ethanol evaporates otherwise from blend to blend and season to season, and thin air changes
-    vaporisation and idle. Common practice, no source.
+    Ethanol evaporates otherwise from blend to blend and season to season, thin air changes vaporisation
+    and idle, and what an idle valve passes differs from car to car. Common practice, no source.
 
     Parameters
     ----------
     spec : EngineSpec
         The engine.
+    table : str
+        A key of :data:`COORDINATES`.
     """
     high_km = max(0.0, spec.altitude_m) / 1000.0
-    return 1.0 + _ETHANOL_WIDENS * spec.ethanol_volume_share + _ALTITUDE_WIDENS * high_km
+    wider = 1.0 + _ETHANOL_WIDENS * spec.ethanol_volume_share + _ALTITUDE_WIDENS * high_km
+    if table in ("idle_valve", "cranking_air") and spec.idle_valve_full_gps is None:
+        wider *= math.hypot(1.0, _VALVE_UNKNOWN / COORDINATES[table].warm_spread)
+    return wider
 
 
 def _ln(value: ArrayLike) -> FloatArray:

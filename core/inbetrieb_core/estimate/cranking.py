@@ -218,7 +218,7 @@ def cranking_posterior(
         ),
         key=lambda e: (e.trial or 0, e.coolant_c, e.value),
     )
-    mean, root = expected_fuel(spec, PLACES_C), widened_by(spec) * _prior_root()
+    mean, root = expected_fuel(spec, PLACES_C), widened_by(spec, "cranking_fuel") * _prior_root()
 
     def unpacked(state: FloatArray) -> tuple[FloatArray, FloatArray]:
         need = mean + state[:, : PLACES_C.size] @ root.T

@@ -139,7 +139,7 @@ def estimate(
     for table in CLOSED_FORM:
         mine = [e for e in counted if e.quantity == table and e.kind != "outcome"]
         likes = [e for e in mine if e.kind == "like"]
-        coordinate = COORDINATES[table].widened(widened_by(spec))
+        coordinate = COORDINATES[table].widened(widened_by(spec, table))
         mean = prior_mean(spec, table, KNOTS_C)
         own = _readings([e for e in mine if e.kind != "like"], calibration, hot)
         told = _readings(likes, calibration, hot)
