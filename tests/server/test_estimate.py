@@ -94,3 +94,20 @@ class EstimateTests(ApiTestCase):
         job = Job.objects.get(pk=self.job)
         job.engine = engine
         job.save()
+
+    def test_what_was_accepted_is_evidence_in_every_cell_it_changed(self):
+        trial = self.start()
+        self.post(f"{self.path}/trials/{trial['id']}/accept", {})
+        tables = self.get(f"{self.path}/calibration")["tables"]
+        changed = {
+            (key, i)
+            for key, table in tables.items()
+            for i, mark in enumerate(table["provenance"])
+            if isinstance(mark, dict) and mark.get("source") == f"trial {trial['number']}"
+        }
+        self.assertGreater(len(changed), 3)
+        for key in {key for key, _ in changed}:
+            found = self.get(f"{self.path}/table-bench/evidence?table={key}")["hits"]
+            for cell in (i for of, i in changed if of == key):
+                self.assertGreaterEqual(found[cell], 1.0, (key, cell))
+            self.assertLessEqual(sum(found), 1.0 + len(changed))
