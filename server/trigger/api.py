@@ -30,6 +30,7 @@ from server.jobs.models import Job
 from server.jobs.services import job_of
 from server.wiring import services as wiring
 from server.wiring.schemas import ReasonIn, ReasonOut
+from server.wiring.services import fitting_of
 
 from . import services
 from .gates import gate_of_outputs, gate_of_trigger
@@ -228,7 +229,7 @@ def _dwell_out(job: Job, entry: DwellEntry, number: int, revision: int | None = 
         dwell=entry,
         number=number,
         sheet=services.dwell_sheet_of(job, entry),
-        sparks_per_turn=sparks_per_turn(spec, services.fitting_of(job)),
+        sparks_per_turn=sparks_per_turn(spec, fitting_of(job)),
         rev_limit_rpm=spec.rev_limit_rpm,
         revision=revision,
     )

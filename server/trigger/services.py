@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from django.contrib.auth.models import User
 from inbetrieb_core.basemaps import fitted_dwell
@@ -24,7 +25,7 @@ from inbetrieb_core.triggers import (
     fit_timing,
     usual_trigger,
 )
-from inbetrieb_core.wiring import Fitting, sparks_per_turn, usual_fitting
+from inbetrieb_core.wiring import sparks_per_turn
 
 from server.calibration.services import calibration_of, revise, revision_of
 from server.config.problems import Refusal
@@ -32,7 +33,7 @@ from server.config.writes import writing
 from server.entries.models import Entry
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
-from server.wiring.services import saved_plan
+from server.wiring.services import change_sensors, fitting_of
 
 from .kinds import COIL, TIMING, TRIGGER, LightSaved
 from .models import OutputTest
@@ -40,31 +41,26 @@ from .models import OutputTest
 _MOST_READINGS = 100
 
 
-def fitting_of(job: Job) -> Fitting:
-    """Return what is fitted: as planned, or as such an engine usually has it."""
-    saved = saved_plan(job)
-    return usual_fitting(spec_of(job)) if saved is None else saved.entry.fitting
-
-
 # --- the wheel ------------------------------------------------------------------------------
 
 
 def trigger_of(job: Job) -> tuple[TriggerEntry, int]:
     """Return the trigger of a job and its version; 0 where a usual one is proposed."""
+    fitting = fitting_of(job)
+    kinds: dict[str, Any] = {"crank_kind": fitting.crank_sensor, "cam_kind": fitting.cam_sensor}
     found = TRIGGER.value(job)
     if found is None:
-        fitting = fitting_of(job)
         usual = usual_trigger(spec_of(job))
         pattern = usual.pattern if fitting.cam_sensor != "none" else "36−1"
-        return replace(
-            usual, pattern=pattern, crank_kind=fitting.crank_sensor, cam_kind=fitting.cam_sensor
-        ), 0
-    return found
+        return replace(usual, pattern=pattern, **kinds), 0
+    # The plan of the wiring says what is fitted: one fact, whichever sheet it was entered on.
+    entry, number = found
+    return replace(entry, **kinds), number
 
 
 @writing()
 def save_trigger(job: Job, user: User, entry: TriggerEntry) -> int:
-    """Write a trigger down as the next version and return its number.
+    """Write a trigger down as the next version and return its number; a plan of the wiring takes its sensors.
 
     Raises
     ------
@@ -72,6 +68,7 @@ def save_trigger(job: Job, user: User, entry: TriggerEntry) -> int:
         If the wheel is none, or a figure cannot be.
     """
     entry.check(spec_of(job))
+    change_sensors(job, user, entry.crank_kind, entry.cam_kind)
     return TRIGGER.add(job, user, entry).number
 
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, replace
+from typing import Any
 
 from django.contrib.auth.models import User
 from inbetrieb_core.charge.fading import STRAIGHT, StartFading
@@ -12,10 +14,13 @@ from inbetrieb_core.errors import field_refused
 from inbetrieb_core.sentences import plain
 from inbetrieb_core.wiring import (
     BRANCH_TITLES,
+    CamSensorKind,
     ControllerProfile,
+    Fitting,
     LineChange,
     OutputSettings,
     PlanEntry,
+    SensorKind,
     WireReading,
     WiringLine,
     WiringPlan,
@@ -26,6 +31,7 @@ from inbetrieb_core.wiring import (
     smallest_that_fits,
     usual_fitting,
     usual_settings,
+    with_sensors,
 )
 from pydantic import TypeAdapter
 
@@ -87,9 +93,8 @@ def proposed_plan(job: Job) -> SavedPlan:
     """Return a plan to begin from: what such an engine usually has, on the smallest controller that fits."""
     spec = spec_of(job)
     sensors = [row.key for row in sensor_rows(job)]
-    fitting = usual_fitting(spec, sensors)
     ohm = injectors_of(job)[0].resistance_ohm
-    fitting = replace(fitting, injector_ohm=ohm)
+    fitting = replace(_proposed_fitting(job, sensors), injector_ohm=ohm)
     profiles = controllers.shipped()
     key = smallest_that_fits(spec, fitting, profiles)
     return SavedPlan(0, key, profiles[key], PlanEntry(fitting))
@@ -102,10 +107,45 @@ def computed(job: Job, profile: ControllerProfile, entry: PlanEntry) -> WiringPl
 
 def firing_order_of(job: Job) -> tuple[int, ...]:
     """Return the firing order as entered with the trigger; empty where it is not."""
+    return tuple(int(cylinder) for cylinder in _trigger_of(job).get("firing_order", ()))
+
+
+def fitting_of(job: Job) -> Fitting:
+    """Return what is fitted: as planned, or as it is proposed."""
+    plan = saved_plan(job)
+    return _proposed_fitting(job) if plan is None else plan.entry.fitting
+
+
+def _proposed_fitting(job: Job, sensors: Sequence[str] = ()) -> Fitting:
+    """Return what such an engine usually has, with the sensors of crank and cam that the trigger was entered with."""
+    spec, entered = spec_of(job), _trigger_of(job)
+    fitting = usual_fitting(spec, sensors)
+    if not entered:
+        return fitting
+    return with_sensors(fitting, spec, entered["crank_kind"], entered["cam_kind"])
+
+
+def _trigger_of(job: Job) -> dict[str, Any]:
+    """Return the trigger as entered; empty where it is not."""
     entered = Entry.objects.filter(job=job, kind="trigger").order_by("-number").first()
-    data = None if entered is None else entered.data
-    order = () if data is None else data.get("firing_order", ())
-    return tuple(int(cylinder) for cylinder in order)
+    return {} if entered is None else dict(entered.data)
+
+
+@writing()
+def change_sensors(job: Job, user: User, crank: SensorKind, cam: CamSensorKind) -> None:
+    """Carry the kinds of crank and cam sensor into the plan, where one is saved and says otherwise.
+
+    Raises
+    ------
+    InputRefused
+        If the plan cannot be with them.
+    """
+    plan = saved_plan(job)
+    if plan is None:
+        return
+    fitting = replace(plan.entry.fitting, crank_sensor=crank, cam_sensor=cam)
+    if fitting != plan.entry.fitting:
+        save_plan(job, user, "saved", replace(plan.entry, fitting=fitting))
 
 
 @writing()

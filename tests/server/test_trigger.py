@@ -51,6 +51,31 @@ class TriggerTests(ApiTestCase):
         self.assertEqual(response.status_code, 202, response.content[:300])
         return kept, self.get(f"/tasks/{response.json()['task']}")
 
+    def test_kinds_of_sensors_are_one_entry_with_the_wiring(self):
+        def kinds():
+            fitting, trigger = self.get(f"{self.path}/wiring")["entry"]["fitting"], self.get(f"{self.path}/trigger")["trigger"]  # fmt: skip
+            self.assertEqual((fitting["crank_sensor"], fitting["cam_sensor"]), (trigger["crank_kind"], trigger["cam_kind"]))  # fmt: skip
+            return trigger["crank_kind"], trigger["cam_kind"], fitting["injection"]
+
+        self.assertEqual(kinds(), ("hall", "hall", "sequential"))
+        # Entered with the trigger, where no plan is saved: the proposal takes it, and what it still can drive.
+        self.post(f"{self.path}/trigger", {"trigger": {**TRIGGER, "crank_kind": "inductive", "cam_kind": "none"}})  # fmt: skip
+        self.assertEqual(kinds(), ("inductive", "none", "paired"))
+        # With a saved plan the last one counts, whichever sheet it came from.
+        plan = self.get(f"{self.path}/wiring")
+        entry = {**plan["entry"], "fitting": {**plan["entry"]["fitting"], "cam_sensor": "hall"}}
+        self.post(f"{self.path}/wiring", {"controller": plan["controller"], "entry": entry})
+        self.assertEqual(kinds(), ("inductive", "hall", "paired"))
+        self.post(f"{self.path}/trigger", {"trigger": {**TRIGGER, "crank_kind": "hall"}})
+        self.assertEqual(kinds(), ("hall", "hall", "paired"))
+        entry["fitting"]["injection"] = "sequential"
+        self.post(f"{self.path}/wiring", {"controller": "saved", "entry": entry})
+        refused = self.post(
+            f"{self.path}/trigger", {"trigger": {**TRIGGER, "cam_kind": "none"}}, 422
+        )
+        self.assertIn("cam signal", json.dumps(refused))
+        self.assertEqual(kinds()[1], "hall")
+
     def test_a_usual_wheel_is_proposed_and_drawn_until_one_is_saved(self):
         seen = self.get(f"{self.path}/trigger")
         self.assertEqual((seen["number"], seen["trigger"]["pattern"]), (0, "36−1 with cam"))

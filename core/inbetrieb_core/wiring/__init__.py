@@ -10,9 +10,12 @@ from .fitting import (
     INJECTIONS,
     OUTPUT_KINDS,
     SWITCH_INPUTS,
+    CamSensorKind,
     Fitting,
     OwnFunction,
+    SensorKind,
     usual_fitting,
+    with_sensors,
 )
 from .functions import (
     BRANCH_TITLES,
@@ -78,7 +81,9 @@ __all__ = [
     "Connector",
     "ControllerProfile",
     "FanPicture",
+    "CamSensorKind",
     "Fitting",
+    "SensorKind",
     "LeftOut",
     "LineChange",
     "LineEdit",
@@ -123,6 +128,7 @@ __all__ = [
     "smallest_that_fits",
     "sparks_per_turn",
     "usual_fitting",
+    "with_sensors",
     "usual_settings",
     "wire_resistance_ohm",
 ]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from ..bounds import out_of_bounds
@@ -15,6 +15,7 @@ from .capability import CAPABILITIES, SHARED, Capability
 Ignition = Literal["coil_per_cylinder", "wasted_spark", "distributor"]
 Injection = Literal["sequential", "paired", "simultaneous"]
 SensorKind = Literal["inductive", "hall"]
+CamSensorKind = Literal["none", "inductive", "hall"]
 IdleValve = Literal["none", "two_wire", "three_wire", "stepper"]
 
 IGNITIONS: dict[Ignition, str] = {
@@ -182,7 +183,7 @@ class Fitting:
     injector_ohm: float | None = None
     series_resistors: bool = False
     crank_sensor: SensorKind = "hall"
-    cam_sensor: Literal["none", "inductive", "hall"] = "hall"
+    cam_sensor: CamSensorKind = "hall"
     sensors: tuple[str, ...] = (
         "throttle",
         "manifold_pressure",
@@ -239,6 +240,31 @@ def usual_fitting(spec: EngineSpec, sensors: Sequence[str] = ()) -> Fitting:
         outputs=outputs,
         injection="sequential" if spec.fuelling == "port" else "paired",
     )
+
+
+def with_sensors(
+    fitting: Fitting, spec: EngineSpec, crank: SensorKind, cam: CamSensorKind
+) -> Fitting:
+    """Return a fitting with other sensors, and what can still be driven with them.
+
+    Parameters
+    ----------
+    fitting : Fitting
+        As proposed.
+    spec : EngineSpec
+        The engine.
+    crank, cam : str
+        Their kinds.
+    """
+    fitting = replace(fitting, crank_sensor=crank, cam_sensor=cam)
+    if cam != "none" or spec.cycle == "rotary":
+        return fitting
+    # Without a cam signal the controller knows the turn only.
+    injection = "paired" if fitting.injection == "sequential" else fitting.injection
+    ignition = fitting.ignition
+    if ignition == "coil_per_cylinder":
+        ignition = "distributor" if spec.chambers % 2 else "wasted_spark"
+    return replace(fitting, injection=injection, ignition=ignition)
 
 
 def _problems(fitting: Fitting, spec: EngineSpec) -> Iterator[FieldProblem]:

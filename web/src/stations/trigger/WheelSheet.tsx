@@ -82,7 +82,7 @@ export function WheelSheet({ saved }: { saved: Schemas['TriggerOut'] }) {
     const preview = useComputed(`trigger-${job.id}`, entry && { trigger: entry }, (body) => unwrap(client.POST('/api/jobs/{job_id}/trigger/preview', { ...path, body })));
     const save = useMutation({
         mutationFn: (trigger: TriggerEntry) => unwrap(client.POST('/api/jobs/{job_id}/trigger', { ...path, body: { trigger } })),
-        onSuccess: () => refresh(queryClient, job.id, 'trigger'),
+        onSuccess: () => refresh(queryClient, job.id, 'trigger', 'wiring'),
     });
     const problem = (name: string) => fieldProblem([save.error, entry ? preview.error : null], name);
     const picture = preview.error ? null : (preview.data?.picture ?? saved.picture);
@@ -131,7 +131,7 @@ export function WheelSheet({ saved }: { saved: Schemas['TriggerOut'] }) {
                 <TextField label="Cam edges, ° of the crankshaft in 720" value={draft.camEdges} onChange={(event) => change({ camEdges: event.target.value })} error={Boolean(problem('cam_edges_deg')) || !numbersOf(draft.camEdges)} helperText={problem('cam_edges_deg') ?? 'from the first edge behind the gap; empty without a cam signal'} fullWidth sx={{ mb: 2 }} />
             )}
             <Group title="Sensors">
-                <Choice label="Crank sensor" value={draft.entry.crank_kind} onChange={(value) => set({ crank_kind: value as TriggerEntry['crank_kind'] })} options={SENSORS} />
+                <Choice label="Crank sensor" value={draft.entry.crank_kind} onChange={(value) => set({ crank_kind: value as TriggerEntry['crank_kind'] })} options={SENSORS} help="the same entry as in the wiring" />
                 <Choice label="Edge that counts" value={draft.entry.edge} onChange={(value) => set({ edge: value as TriggerEntry['edge'] })} options={EDGES} />
                 <Choice label="Cam sensor" value={draft.entry.cam_kind} onChange={(value) => set({ cam_kind: value as TriggerEntry['cam_kind'] })} options={{ ...SENSORS, none: 'none' }} />
                 <Choice label="Cam edge" value={draft.entry.cam_edge} onChange={(value) => set({ cam_edge: value as TriggerEntry['cam_edge'] })} options={EDGES} />
