@@ -20,7 +20,7 @@ from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.jobs.services import job_of
 
-from . import controllers, services
+from . import services
 from .models import WireCheck, WiringSignOff
 from .schemas import (
     OutputsIn,
@@ -101,11 +101,7 @@ def get_wiring(request: SignedInRequest, job_id: int) -> WiringOut:
 def preview_wiring(request: SignedInRequest, job_id: int, payload: WiringIn) -> WiringPreviewOut:
     """Return what follows from a plan that is still being changed; saves nothing."""
     job = job_of(request.user, job_id)
-    saved = services.saved_plan(job)
-    if saved is not None and payload.controller in ("saved", saved.controller):
-        profile = saved.profile
-    else:
-        profile = controllers.profile_of(request.user, payload.controller)
+    _, profile = services.chosen_controller(job, request.user, payload.controller)
     plan = services.computed(job, profile, payload.entry)
     changes = services.changes_since(services.sign_off_of(job), plan)
     return WiringPreviewOut(plan=plan, changes=list(changes))

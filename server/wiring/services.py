@@ -148,6 +148,20 @@ def change_sensors(job: Job, user: User, crank: SensorKind, cam: CamSensorKind) 
         save_plan(job, user, "saved", replace(plan.entry, fitting=fitting))
 
 
+def chosen_controller(job: Job, user: User, key: str) -> tuple[str, ControllerProfile]:
+    """Return the key and profile of a controller: "saved" is the plan's copy, its own key takes it as it is now.
+
+    Raises
+    ------
+    InputRefused
+        If it is not known.
+    """
+    before = saved_plan(job)
+    if before is not None and key == "saved":
+        return before.controller, before.profile
+    return key, controllers.profile_of(user, key)
+
+
 @writing()
 def save_plan(job: Job, user: User, key: str, entry: PlanEntry) -> SavedPlan:
     """Write a plan down as the next version; the controller's profile goes with it.
@@ -157,11 +171,7 @@ def save_plan(job: Job, user: User, key: str, entry: PlanEntry) -> SavedPlan:
     InputRefused
         If the controller is not known, or something fitted cannot be.
     """
-    before = saved_plan(job)
-    if before is not None and key in ("saved", before.controller):
-        profile, key = before.profile, before.controller
-    else:
-        profile = controllers.profile_of(user, key)
+    key, profile = chosen_controller(job, user, key)
     computed(job, profile, entry)
     PLAN.add(job, user, PlanSaved(key, profile, entry))
     after = saved_plan(job)

@@ -175,6 +175,45 @@ class WiringTests(BrowserTestCase):
         expect(page.get_by_role("alert")).to_contain_text("inbetrieb-controller/1")
         self.assert_accessible()
 
+    def test_tables_of_a_controller_are_set_on_a_sheet(self):
+        page = self.sheet("controller")
+        page.get_by_role("button", name="Tables", exact=True).first.click()
+        tables = page.get_by_role("region", name="Tables of the controller")
+        page.get_by_label("Name of the controller").fill("Mine")
+        tables.get_by_label("Prime pulse: it has it").uncheck()
+        step = tables.get_by_label("Cranking fuel: step")
+        step.fill("2,x")
+        keep = tables.get_by_role("button", name="Keep this controller")
+        expect(keep).to_be_disabled()
+        step.fill("2,5")
+        tables.get_by_label("Cranking fuel: points of Coolant temperature").fill("4")
+        fixed = tables.get_by_label("Cranking fuel: fixed at, Coolant temperature")
+        fixed.fill("40 -10")
+        self.assert_accessible()
+        keep.click()
+        expect(page.get_by_role("alert")).to_contain_text("must rise")
+        fixed.fill("-10 5 40 80")
+        keep.click()
+        expect(tables).to_be_hidden()
+        expect(page.get_by_role("button", name="Chosen")).to_be_visible()
+        kept = next(
+            c
+            for c in self.client_of_user.get("/api/controllers").json()
+            if c["profile"]["name"] == "Mine"
+        )["profile"]
+        by_key = {table["key"]: table for table in kept["tables"]}
+        self.assertNotIn("prime_pulse", by_key)
+        self.assertEqual(by_key["cranking_fuel"]["step"], 2.5)
+        self.assertEqual(by_key["cranking_fuel"]["axes"][0]["points"], [-10, 5, 40, 80])
+        page.get_by_role("tab", name="Plan", exact=True).click()
+        page.get_by_role("button", name="Take this plan").or_(
+            page.get_by_role("button", name="Save the plan")
+        ).click()
+        expect(page.get_by_role("button", name="Plan 1 saved")).to_be_disabled()
+        self.assertEqual(
+            self.client_of_user.get(f"/api/jobs/{self.job}/wiring").json()["profile"], kept
+        )
+
     def test_an_unknown_sensor_and_output_conditions(self):
         page = self.sheet("three-wire")
         for i, volts in enumerate(("5,01", "0,01", "2,4"), start=1):

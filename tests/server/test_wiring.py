@@ -194,6 +194,20 @@ class ControllerTests(ApiTestCase):
         self.assertEqual(again["profile"]["name"], "Mine")
         self.post(f"/jobs/{job}/wiring", {"controller": "saved", "entry": again["entry"]})
 
+    def test_a_plan_keeps_its_copy_until_the_controller_is_chosen_anew(self):
+        profile = self.post("/controllers/pin-list", {"name": "Mine", "text": PIN_LIST}, 200)[
+            "profile"
+        ]
+        kept = self.post("/controllers", {"profile": profile})
+        path = f"/jobs/{self.make_job()['id']}/wiring"
+        body = {"controller": kept["key"], "entry": self.get(path)["entry"]}
+        self.post(path, body)
+        self.post("/controllers", {"profile": {**profile, "crank_to_run_rpm": 410}})
+        self.post(path, {**body, "controller": "saved"})
+        self.assertIsNone(self.get(path)["profile"]["crank_to_run_rpm"])
+        self.post(path, body)
+        self.assertEqual(self.get(path)["profile"]["crank_to_run_rpm"], 410)
+
     def bring(self, data, status=201):
         response = self.client.post(
             "/api/controllers/import", {"file": SimpleUploadedFile("c.json", data)}

@@ -20,7 +20,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { QuantityField } from '../../parts/QuantityField';
 import { Sentences } from '../../parts/Sentences';
 import { useComputed } from '../../parts/useComputed';
-import { numbersOf, textOf } from './numberList';
+import { numbersOf, textOf } from '../../parts/numberList';
 import { WheelDrawing } from './WheelDrawing';
 
 const KINDS = { pattern: 'a common pattern', toothed: 'by teeth and gap', edges: 'by the angle of every edge' };

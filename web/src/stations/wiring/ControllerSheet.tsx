@@ -14,6 +14,7 @@ import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
 import { SmallTable } from '../../parts/SmallTable';
+import { ControllerTables } from './ControllerTables';
 import type { WiringWork } from './useWiring';
 
 interface Props {
@@ -29,12 +30,14 @@ export function ControllerSheet({ work, words, controllers }: Props) {
     const queryClient = useQueryClient();
     const [name, setName] = useState('');
     const [text, setText] = useState('');
+    const [editing, setEditing] = useState<Schemas['ControllerOut'] | null>(null);
     const refresh = () => queryClient.invalidateQueries({ queryKey: controllersQuery.queryKey });
     const read = useMutation({ mutationFn: () => unwrap(client.POST('/api/controllers/pin-list', { body: { name, text } })) });
     const keep = useMutation({
         mutationFn: (profile: ControllerProfile) => unwrap(client.POST('/api/controllers', { body: { profile } })),
         onSuccess: (kept) => {
             setText('');
+            setEditing(null);
             read.reset();
             work.setController(kept.key);
             return refresh();
@@ -48,6 +51,14 @@ export function ControllerSheet({ work, words, controllers }: Props) {
         mutationFn: (item_id: number) => unwrap(client.DELETE('/api/library/{item_id}', { params: { path: { item_id } } })),
         onSuccess: refresh,
     });
+    if (editing) {
+        return (
+            <Box sx={{ p: 2, flex: 1, minWidth: 0, overflow: 'auto' }}>
+                {keep.error && <ProblemNote error={keep.error} />}
+                <ControllerTables key={editing.key} profile={editing.profile} isOwn={editing.library_id !== null} words={words} isKeeping={keep.isPending} onKeep={keep.mutate} onClose={() => setEditing(null)} />
+            </Box>
+        );
+    }
     return (
         <WithMargin margin={<Abilities profile={read.data?.profile ?? controllers.find(({ key }) => key === work.controller)?.profile ?? work.wiring.profile} words={words} />}>
             <Stack direction="row" sx={{ alignItems: 'center', gap: 1.5, mb: 1.5, flexWrap: 'wrap' }}>
@@ -62,7 +73,9 @@ export function ControllerSheet({ work, words, controllers }: Props) {
             {bring.error && <ProblemNote error={bring.error} />}
             {drop.error && <ProblemNote error={drop.error} />}
             <Box component="ul" sx={{ listStyle: 'none', p: 0, m: 0, mb: 3 }}>
-                {controllers.map(({ key, library_id, profile }) => <ControllerLine key={key} id={key} library_id={library_id} profile={profile} work={work} onDrop={drop.mutate} />)}
+                {controllers.map((controller) => (
+                    <ControllerLine key={controller.key} controller={controller} work={work} onDrop={drop.mutate} onTables={() => setEditing(controller)} />
+                ))}
             </Box>
             <Typography variant="h2" sx={{ mb: 1 }}>
                 Make one from a pin list
@@ -122,15 +135,14 @@ function PinList({ name, text, isReading, onRead, isKeeping, onName, onText, pro
 }
 
 interface ControllerLineProps {
-    id: string;
-    library_id: number | null;
-    profile: ControllerProfile;
+    controller: Schemas['ControllerOut'];
     work: WiringWork;
     onDrop: (id: number) => void;
+    onTables: () => void;
 }
 
-/** One controller: choose it, take its file, drop it. */
-function ControllerLine({ id, library_id, profile, work, onDrop }: ControllerLineProps) {
+/** One controller: choose it, set its tables, take its file, drop it. */
+function ControllerLine({ controller: { key: id, library_id, profile }, work, onDrop, onTables }: ControllerLineProps) {
     return (
         <Box component="li" sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap', borderBottom: 1, borderColor: 'divider', py: 0.75 }}>
             <Box sx={{ flex: 1, minWidth: 260 }}>
@@ -144,6 +156,9 @@ function ControllerLine({ id, library_id, profile, work, onDrop }: ControllerLin
             </Box>
             <Button size="small" variant="outlined" onClick={() => work.setController(id)} disabled={work.controller === id}>
                 {work.controller === id ? 'Chosen' : 'Plan on this one'}
+            </Button>
+            <Button size="small" onClick={onTables}>
+                Tables
             </Button>
             <Button size="small" component="a" href={`/api/controllers/${id}/file`}>
                 File

@@ -42,7 +42,7 @@ function Sheets({ wiring, words, controllers }: Props) {
     const work = useWiring(wiring);
     const base = `/jobs/${job.id}/wiring`;
     const profile =
-        work.controller === 'saved' || work.controller === wiring.controller
+        work.controller === 'saved'
             ? wiring.profile
             : (controllers.find(({ key }) => key === work.controller)?.profile ?? wiring.profile);
     return (

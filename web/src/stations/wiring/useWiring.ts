@@ -37,7 +37,7 @@ export function useWiring(wiring: Wiring): WiringWork {
     const [controller, setController] = useState(wiring.number ? 'saved' : wiring.controller);
     const [entry, setEntry] = useState<PlanEntry>(wiring.entry);
     const path = { params: { path: { job_id: job.id } } };
-    const isDirty = JSON.stringify(entry) !== JSON.stringify(wiring.entry) || (controller !== 'saved' && controller !== wiring.controller);
+    const isDirty = JSON.stringify(entry) !== JSON.stringify(wiring.entry) || (controller !== 'saved' && (wiring.number > 0 || controller !== wiring.controller));
     const preview = useComputed(`wiring-${job.id}-${wiring.number}`, isDirty ? { controller, entry } : null, (body) =>
         unwrap(client.POST('/api/jobs/{job_id}/wiring/preview', { ...path, body })),
     );

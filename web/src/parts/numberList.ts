@@ -1,4 +1,4 @@
-import { parseNumber } from '../../units/units';
+import { parseNumber } from '../units/units';
 
 /** Numbers parted by blanks, semicolons or dashes; null while one of them is none. */
 export function numbersOf(text: string): number[] | null {
