@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 
 import { mono } from './theme';
 import { formatNumber } from '../units/units';
+import { CHART_LETTERS_PX, useWidth } from './useWidth';
 
 export interface Series {
     name: string;
@@ -29,11 +30,14 @@ interface Props {
     yEnds?: readonly number[];
 }
 
+/** Width that a height is meant for; wider and narrower ones keep the shape within bounds. */
 const WIDTH = 560;
-const LEFT = 66;
-const RIGHT = 26;
-const TOP = 30;
-const BOTTOM = 50;
+const LEAST_SHAPE = 0.62;
+const MOST_SHAPE = 1.2;
+const LEFT = 58;
+const RIGHT = 22;
+const TOP = 28;
+const BOTTOM = 44;
 
 function niceStep(span: number, wanted: number): number {
     const raw = span / Math.max(1, wanted);
@@ -65,7 +69,9 @@ function pieces(points: Series['points']): [number, number][][] {
 }
 
 /** A curve or a few on two plain axes, in ink. */
-export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = [], yLimits = [], height = 300, yEnds = [] }: Props) {
+export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = [], yLimits = [], height: wanted = 300, yEnds = [] }: Props) {
+    const [frame, width] = useWidth(WIDTH);
+    const height = Math.round(wanted * Math.min(MOST_SHAPE, Math.max(LEAST_SHAPE, width / WIDTH)));
     const all = series.flatMap(({ points }) => points.filter((p): p is [number, number] => p[1] !== null));
     const xs = [...all.map(([x]) => x), ...dots.map(([x]) => x), ...xLimits.map(({ at }) => at)];
     const ys = [...all.map(([, y]) => y), ...dots.map(([, y]) => y), ...yLimits.map(({ at }) => at), ...yEnds];
@@ -77,9 +83,9 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
     const pad = (high - low || 1) * 0.05;
     const y0 = low === 0 ? 0 : low - pad;
     const y1 = high + pad;
-    const px = (x: number) => LEFT + ((x - x0) / (x1 - x0)) * (WIDTH - LEFT - RIGHT);
+    const px = (x: number) => LEFT + ((x - x0) / (x1 - x0)) * (width - LEFT - RIGHT);
     const py = (y: number) => height - BOTTOM - ((y - y0) / (y1 - y0)) * (height - TOP - BOTTOM);
-    const xTicks = ticksOf(x0, x1, 6);
+    const xTicks = ticksOf(x0, x1, Math.max(3, Math.min(6, Math.round(width / 90))));
     const yTicks = ticksOf(y0, y1, Math.max(3, Math.round(height / 55)));
     const path = (piece: [number, number][]) =>
         piece.map(([x, y], i) => `${i ? 'L' : 'M'}${px(x).toFixed(1)} ${py(y).toFixed(1)}`).join('');
@@ -100,28 +106,29 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
         <Box component="figure" sx={{ m: 0, minWidth: 0 }}>
             <Box
                 component="svg"
-                viewBox={`0 0 ${WIDTH} ${height}`}
+                ref={frame}
+                viewBox={`0 0 ${width} ${height}`}
                 role="img"
                 aria-label={title}
-                sx={{ width: '100%', display: 'block', '& text': { fontFamily: mono, fontSize: 15.5, fill: 'var(--mui-palette-text-secondary)' } }}
+                sx={{ width: '100%', display: 'block', '& text': { fontFamily: mono, fontSize: CHART_LETTERS_PX, fill: 'var(--mui-palette-text-secondary)' } }}
             >
                 {xTicks.map((tick) => (
                     <g key={`x${tick}`}>
                         <line x1={px(tick)} x2={px(tick)} y1={TOP} y2={height - BOTTOM} stroke={rule} strokeWidth={0.8} />
-                        <text x={px(tick)} y={height - BOTTOM + 19} textAnchor="middle">
+                        <text x={px(tick)} y={height - BOTTOM + 17} textAnchor="middle">
                             {formatNumber(tick, decimalsFor(xTicks))}
                         </text>
                     </g>
                 ))}
                 {yTicks.map((tick) => (
                     <g key={`y${tick}`}>
-                        <line x1={LEFT} x2={WIDTH - RIGHT} y1={py(tick)} y2={py(tick)} stroke={rule} strokeWidth={0.8} />
+                        <line x1={LEFT} x2={width - RIGHT} y1={py(tick)} y2={py(tick)} stroke={rule} strokeWidth={0.8} />
                         <text x={LEFT - 6} y={py(tick) + 4} textAnchor="end">
                             {formatNumber(tick, decimalsFor(yTicks))}
                         </text>
                     </g>
                 ))}
-                <text x={(LEFT + WIDTH - RIGHT) / 2} y={height - 6} textAnchor="middle">
+                <text x={(LEFT + width - RIGHT) / 2} y={height - 6} textAnchor="middle">
                     {xLabel}
                 </text>
                 <text x={LEFT - 40} y={TOP - 12}>
@@ -131,9 +138,9 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
                     <g key={`${label}${at}`}>
                         <line x1={px(at)} x2={px(at)} y1={TOP} y2={height - BOTTOM} stroke={stop} strokeWidth={1.6} strokeDasharray="2 3" />
                         <text
-                            x={px(at) + (px(at) > WIDTH / 2 ? -5 : 5)}
+                            x={px(at) + (px(at) > width / 2 ? -5 : 5)}
                             y={isLow(at) ? TOP + 15 : height - BOTTOM - 7}
-                            textAnchor={px(at) > WIDTH / 2 ? 'end' : 'start'}
+                            textAnchor={px(at) > width / 2 ? 'end' : 'start'}
                             style={{ fill: stop }}
                         >
                             {label}
@@ -142,8 +149,8 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
                 ))}
                 {yLimits.map(({ at, label }) => (
                     <g key={`${label}${at}`}>
-                        <line x1={LEFT} x2={WIDTH - RIGHT} y1={py(at)} y2={py(at)} stroke={stop} strokeWidth={1.6} strokeDasharray="2 3" />
-                        <text x={WIDTH - RIGHT - 4} y={py(at) - 5} textAnchor="end" style={{ fill: stop }}>
+                        <line x1={LEFT} x2={width - RIGHT} y1={py(at)} y2={py(at)} stroke={stop} strokeWidth={1.6} strokeDasharray="2 3" />
+                        <text x={width - RIGHT - 4} y={py(at) - 5} textAnchor="end" style={{ fill: stop }}>
                             {label}
                         </text>
                     </g>

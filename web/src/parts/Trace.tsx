@@ -7,6 +7,7 @@ import uPlot from 'uplot';
 import type { Schemas } from '../api/client';
 import { plainNumber } from '../units/units';
 import { mono } from './theme';
+import { CHART_LETTERS_PX } from './useWidth';
 
 export interface Line {
     channel: string;
@@ -50,7 +51,7 @@ export function Trace({ time, strips, phases, label }: Props) {
             accent: colour('primary-main'),
             attention: colour('warning-main'),
             paper: colour('background-paper'),
-            font: `12.5px ${style.fontFamily}`,
+            font: `${CHART_LETTERS_PX}px ${style.fontFamily}`,
         };
         const sync = uPlot.sync(`trace-${Math.round(performance.now())}`);
         const plots = strips.map((strip, position) => {

@@ -4,6 +4,7 @@ import { useEffect, useRef } from 'react';
 
 import { useJob } from '../jobContext';
 import { formatNumber, shownUnit, toShown } from '../../units/units';
+import { CHART_LETTERS_PX } from '../useWidth';
 import type { LiveLink } from './link';
 
 interface Props {
@@ -95,7 +96,7 @@ export function LiveTrace({ link, channels, height = 58 }: Props) {
                 const last = link.last(name);
                 const unit = shownUnit(look.unit, job.units);
                 pen.fillStyle = ink.faint;
-                pen.font = `13px ${ink.font}`;
+                pen.font = `${CHART_LETTERS_PX}px ${ink.font}`;
                 pen.textBaseline = 'top';
                 pen.fillText(look.title, plot + 8, top + 6);
                 pen.fillStyle = ink.text;

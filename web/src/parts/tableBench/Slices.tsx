@@ -4,6 +4,7 @@ import { useRef, useState, type PointerEvent } from 'react';
 
 import { mono } from '../theme';
 import { formatNumber } from '../../units/units';
+import { CHART_LETTERS_PX, useWidth } from '../useWidth';
 
 export interface Slice {
     title: string;
@@ -32,6 +33,8 @@ const LEFT = 50;
 const RIGHT = 16;
 const TOP = 14;
 const BOTTOM = 42;
+/** A wider curve grows taller by no more than this. */
+const MOST_SHAPE = 1.5;
 
 /** Breakpoints whose numbers do not run into each other. */
 function spaced(points: readonly number[], px: (x: number) => number, apart: number): number[] {
@@ -44,8 +47,10 @@ function spaced(points: readonly number[], px: (x: number) => number, apart: num
 }
 
 /** The selected row or column as a curve; its points can be taken and drawn to another value. */
-export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSelect, height = 190, width = 330 }: Props) {
-    const svg = useRef<SVGSVGElement>(null);
+export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSelect, height: wanted = 190, width: before = 330 }: Props) {
+    const [frame, width] = useWidth(before);
+    const height = Math.round(wanted * Math.min(MOST_SHAPE, Math.max(1, width / before)));
+    const svg = useRef<Element | null>(null);
     const [held, setHeld] = useState<{ point: number; value: number } | null>(null);
     const { points, saved } = slice;
     const values = held ? slice.values.map((value, i) => (i === held.point ? held.value : value)) : slice.values;
@@ -78,11 +83,14 @@ export function SliceCurve({ slice, unit, decimals, lower, upper, onMove, onSele
             </Typography>
             <Box
                 component="svg"
-                ref={svg}
+                ref={(element: Element | null) => {
+                    svg.current = element;
+                    frame(element);
+                }}
                 viewBox={`0 0 ${width} ${height}`}
                 role="img"
                 aria-label={`${slice.title}: ${points.map((p, i) => `${formatNumber(p, 0)} gives ${formatNumber(values[i] ?? 0, decimals)} ${unit}`).join(', ')}`}
-                sx={{ width: '100%', display: 'block', touchAction: 'none', '& text': { fontFamily: mono, fontSize: 13, fill: 'var(--mui-palette-text-secondary)' } }}
+                sx={{ width: '100%', display: 'block', touchAction: 'none', '& text': { fontFamily: mono, fontSize: CHART_LETTERS_PX, fill: 'var(--mui-palette-text-secondary)' } }}
                 onPointerMove={(event) => held && setHeld({ ...held, value: valueAt(event) })}
                 onPointerUp={() => {
                     if (held) onMove(held.point, held.value);

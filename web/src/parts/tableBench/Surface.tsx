@@ -6,6 +6,7 @@ import { useEffect, useRef, useState, type PointerEvent } from 'react';
 import { formatNumber } from '../../units/units';
 import { spanOf, type Cell, type Grid } from '../draft/grid';
 import { project, quads, type View } from './project';
+import { CHART_LETTERS_PX } from '../useWidth';
 import type { Head } from './SheetGrid';
 
 interface Props {
@@ -157,7 +158,7 @@ function draw(context: CanvasRenderingContext2D, picture: Picture, element: Elem
         context.stroke();
     }
     context.fillStyle = colour('text-secondary');
-    context.font = `13px ${style.fontFamily}`;
+    context.font = `${CHART_LETTERS_PX}px ${style.fontFamily}`;
     context.textAlign = 'center';
     const word = (text: string, u: number, v: number, h = 0) => {
         const point = place(u, v, h);

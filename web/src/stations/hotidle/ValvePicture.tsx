@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 
 import type { Schemas } from '../../api/client';
 import { mono } from '../../parts/theme';
+import { CHART_LETTERS_PX, useWidth } from '../../parts/useWidth';
 import { formatNumber } from '../../units/units';
 
 interface Props {
@@ -15,7 +16,8 @@ const WIDTH = 430;
 
 /** Where the valve stands in its range: shut, the band it should sit in, wide open. */
 export function ValvePicture({ advice, valve, sweep }: Props) {
-    const x = (pct: number) => LEFT + (pct / 100) * (WIDTH - 2 * LEFT);
+    const [frame, width] = useWidth(WIDTH);
+    const x = (pct: number) => LEFT + (pct / 100) * (width - 2 * LEFT);
     const low = sweep?.minimum_pct ?? 0;
     const high = sweep?.maximum_pct ?? 100;
     const ink = 'var(--mui-palette-ink-main)';
@@ -24,10 +26,11 @@ export function ValvePicture({ advice, valve, sweep }: Props) {
         <Box component="figure" sx={{ m: 0, maxWidth: 460 }}>
             <Box
                 component="svg"
-                viewBox={`0 0 ${WIDTH} 150`}
+                ref={frame}
+                viewBox={`0 0 ${width} 150`}
                 role="img"
                 aria-label={`Idle valve: works from ${formatNumber(low, 0)} to ${formatNumber(high, 0)} %${band ? `, should sit at ${formatNumber(band[0], 0)} to ${formatNumber(band[1], 0)} %` : ''}${valve === undefined ? '' : `, stands at ${formatNumber(valve, 0)} %`}`}
-                sx={{ width: '100%', display: 'block', '& text': { fontFamily: mono, fontSize: 14, fill: 'var(--mui-palette-text-secondary)' } }}
+                sx={{ width: '100%', display: 'block', '& text': { fontFamily: mono, fontSize: CHART_LETTERS_PX, fill: 'var(--mui-palette-text-secondary)' } }}
             >
                 <text x={LEFT} y={16}>
                     Idle valve [%]

@@ -5,6 +5,7 @@ import type { Calibration, Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
 import { formatNumber, shownUnit, toShown, namedUnit } from '../../units/units';
 import { CurvePlot } from '../../parts/CurvePlot';
+import { CHART_LETTERS_PX, useWidth } from '../../parts/useWidth';
 import { gridOf, keyOf, spanOf, tableOf } from '../../parts/draft/grid';
 
 interface Props {
@@ -12,9 +13,14 @@ interface Props {
     calibration: Calibration;
 }
 
+/** Before it is measured, and what the numbers of the axis down need. */
+const PICTURE_WIDTH = 290;
+const LEFT = 48;
+
 /** Where a finding lies: the table in small, its cells framed; a curve with its points ringed. */
 export function PlacePicture({ finding, calibration }: Props) {
     const { job, vocabulary } = useJob();
+    const [frame, drawn] = useWidth(PICTURE_WIDTH);
     const definition = vocabulary.tables.find(({ key }) => key === finding.table);
     const table = tableOf(calibration, finding.table);
     if (!definition || !table) return null;
@@ -50,13 +56,13 @@ export function PlacePicture({ finding, calibration }: Props) {
     }
     const [low, high] = spanOf(grid);
     const flagged = new Set(finding.cells.map((index) => keyOf(index[0] ?? 0, index[1] ?? 0)));
-    const width = 250;
+    const width = drawn - LEFT - 4;
     const cell = width / (grid[0]?.length || 1);
     const height = Math.max(9, Math.min(20, 300 / grid.length));
     return (
         <>
             <Typography variant="h2">{definition.title}</Typography>
-            <Box component="svg" viewBox={`-40 -18 ${width + 44} ${height * grid.length + 26}`} role="img" aria-label={`${definition.title}: ${finding.cells.length} cells of the finding are framed`} sx={{ width: '100%', display: 'block', '& text': { fontSize: 11, fill: 'var(--mui-palette-text-secondary)' } }}>
+            <Box component="svg" ref={frame} viewBox={`${-LEFT} -18 ${drawn} ${height * grid.length + 26}`} role="img" aria-label={`${definition.title}: ${finding.cells.length} cells of the finding are framed`} sx={{ width: '100%', display: 'block', '& text': { fontSize: CHART_LETTERS_PX, fill: 'var(--mui-palette-text-secondary)' } }}>
                 {grid.map((line, row) =>
                     line.map((value, column) => (
                         <rect

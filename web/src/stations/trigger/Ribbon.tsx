@@ -9,8 +9,11 @@ import type { Capture, Schemas } from '../../api/client';
 import { ribbonQuery } from './api';
 import { useJob } from '../../parts/jobContext';
 import { mono } from '../../parts/theme';
+import { CHART_LETTERS_PX, useWidth } from '../../parts/useWidth';
 
+/** Before it is measured, and the least that the marks of a stretch need. */
 const WIDTH = 940;
+const LEAST_WIDTH = 620;
 const LEFT = 64;
 const CRANK = 46;
 const CAM = 92;
@@ -23,11 +26,12 @@ export function Ribbon({ capture }: { capture: Capture }) {
     const { job } = useJob();
     const [start, setStart] = useState(0);
     const [span, setSpan] = useState(0.6);
+    const [frame, width] = useWidth(WIDTH);
     const query = useQuery(ribbonQuery(job.id, capture.number, start, span));
     const ribbon = query.data;
     if (!ribbon) return null;
     const end = Math.max(ribbon.end_s, ribbon.start_s + 1e-4);
-    const x = (time: number) => LEFT + ((time - ribbon.start_s) / (end - ribbon.start_s)) * (WIDTH - LEFT - 12);
+    const x = (time: number) => LEFT + ((time - ribbon.start_s) / (end - ribbon.start_s)) * (width - LEFT - 12);
     const go = (to: number) => setStart(Math.max(0, Math.min(to, ribbon.length_s - span / 2)));
     const next = ribbon.faults_at_s.find((time) => time > ribbon.end_s) ?? ribbon.faults_at_s[0];
     const keys: Record<string, () => void> = {
@@ -72,8 +76,8 @@ export function Ribbon({ capture }: { capture: Capture }) {
                 )}
             </Stack>
             <Box sx={{ overflowX: 'auto', border: 1, borderColor: 'divider', bgcolor: 'background.paper' }}>
-                <svg viewBox={`0 0 ${WIDTH} ${HEIGHT}`} width="100%" style={{ minWidth: 620, display: 'block' }} role="img" aria-label={`Ribbon: ${describe(ribbon)}`}>
-                    <Labels />
+                <svg ref={frame} viewBox={`0 0 ${width} ${HEIGHT}`} width="100%" style={{ minWidth: LEAST_WIDTH, display: 'block', fontSize: CHART_LETTERS_PX }} role="img" aria-label={`Ribbon: ${describe(ribbon)}`}>
+                    <Labels width={width} />
                     {ribbon.marks.map((mark, i) => (
                         <EdgeMark key={i} kind={mark.kind} x={x(mark.at_s)} />
                     ))}
@@ -81,7 +85,7 @@ export function Ribbon({ capture }: { capture: Capture }) {
                     {[0, 0.25, 0.5, 0.75, 1].map((part) => {
                         const time = ribbon.start_s + part * (end - ribbon.start_s);
                         return (
-                            <text key={part} x={x(time)} y={HEIGHT - 8} fontSize="13" textAnchor={part === 1 ? 'end' : part === 0 ? 'start' : 'middle'} fill="currentColor" style={{ fontFamily: mono }}>
+                            <text key={part} x={x(time)} y={HEIGHT - 8} textAnchor={part === 1 ? 'end' : part === 0 ? 'start' : 'middle'} fill="currentColor" style={{ fontFamily: mono }}>
                                 {time.toFixed(span < 0.3 ? 3 : 2)} s
                             </text>
                         );
@@ -100,14 +104,14 @@ function describe(ribbon: Schemas['Ribbon']): string {
     return `${count('tooth') + count('first')} teeth, ${count('lost')} lost, ${count('extra')} extra, ${count('cam')} cam edges`;
 }
 
-function Labels() {
+function Labels({ width }: { width: number }) {
     return (
-        <g fontSize="14" fill="currentColor">
+        <g fill="currentColor">
             <text x="6" y={CRANK - 6}>crank</text>
             <text x="6" y={CAM + 4}>cam</text>
             <text x="6" y={SPEED_TOP + 14}>rpm</text>
-            <line x1={LEFT} x2={WIDTH - 12} y1={CRANK} y2={CRANK} stroke="var(--mui-palette-ink-rule)" />
-            <line x1={LEFT} x2={WIDTH - 12} y1={CAM + 8} y2={CAM + 8} stroke="var(--mui-palette-ink-rule)" />
+            <line x1={LEFT} x2={width - 12} y1={CRANK} y2={CRANK} stroke="var(--mui-palette-ink-rule)" />
+            <line x1={LEFT} x2={width - 12} y1={CAM + 8} y2={CAM + 8} stroke="var(--mui-palette-ink-rule)" />
         </g>
     );
 }
@@ -132,10 +136,10 @@ function Speed({ ribbon, x }: { ribbon: Schemas['Ribbon']; x: (time: number) => 
     return (
         <g>
             <polyline points={ribbon.speed.map(([time = 0, value = 0]) => `${x(time)},${y(value)}`).join(' ')} fill="none" stroke="var(--mui-palette-ink-main)" strokeWidth="1.8" />
-            <text x={LEFT - 6} y={SPEED_BOTTOM} fontSize="13" textAnchor="end" fill="currentColor" style={{ fontFamily: mono }}>
+            <text x={LEFT - 6} y={SPEED_BOTTOM} textAnchor="end" fill="currentColor" style={{ fontFamily: mono }}>
                 {low.toFixed(0)}
             </text>
-            <text x={LEFT - 6} y={SPEED_TOP + 30} fontSize="13" textAnchor="end" fill="currentColor" style={{ fontFamily: mono }}>
+            <text x={LEFT - 6} y={SPEED_TOP + 30} textAnchor="end" fill="currentColor" style={{ fontFamily: mono }}>
                 {high.toFixed(0)}
             </text>
         </g>

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Typography from '@mui/material/Typography';
 
 import type { Schemas } from '../../api/client';
+import { CHART_LETTERS_PX, useWidth } from '../../parts/useWidth';
 
 const SIZE = 320;
 const MIDDLE = SIZE / 2;
@@ -23,6 +24,7 @@ function arc(radius: number, from: number, to: number): string {
 
 /** The wheel as it is entered: teeth, gap, cam edges on the ring inside, top dead centres. */
 export function WheelDrawing({ picture }: { picture: Schemas['WheelPicture'] }) {
+    const [frame, drawn] = useWidth(SIZE);
     const scale = 360 / picture.turn_deg;
     const teeth = picture.edges_deg;
     const step = Math.min(...teeth.map((angle, i) => ((teeth[i + 1] ?? picture.turn_deg) - angle) * scale));
@@ -32,7 +34,7 @@ export function WheelDrawing({ picture }: { picture: Schemas['WheelPicture'] }) 
             <Typography variant="h3" component="div" sx={{ textAlign: 'center' }}>
                 {picture.name}
             </Typography>
-            <svg viewBox={`0 0 ${SIZE} ${SIZE}`} width="100%" role="img" aria-label={`Wheel ${picture.name}: ${teeth.length} edges, ${picture.cam_edges_deg.length} cam edges`} style={{ maxWidth: SIZE, display: 'block', margin: '0 auto' }}>
+            <svg ref={frame} viewBox={`0 0 ${SIZE} ${SIZE}`} width="100%" role="img" aria-label={`Wheel ${picture.name}: ${teeth.length} edges, ${picture.cam_edges_deg.length} cam edges`} style={{ maxWidth: SIZE, display: 'block', margin: '0 auto' }}>
                 <circle cx={MIDDLE} cy={MIDDLE} r={RIM} fill="none" stroke="var(--mui-palette-ink-main)" strokeWidth="1.6" />
                 {picture.gaps_deg.map(([from = 0, to = 0]) => (
                     <path key={from} d={arc(RIM + TOOTH / 2, from * scale + width, to * scale)} fill="none" stroke="var(--mui-palette-warning-main)" strokeWidth={TOOTH} strokeOpacity="0.3" />
@@ -54,7 +56,7 @@ export function WheelDrawing({ picture }: { picture: Schemas['WheelPicture'] }) 
                         <g key={angle} stroke={i === 0 ? 'var(--mui-palette-primary-main)' : 'var(--mui-palette-ink-faint)'}>
                             <line x1={x1} y1={y1} x2={x2} y2={y2} strokeWidth={i === 0 ? 3 : 1.5} />
                             {i === 0 && (
-                                <text x={x} y={y + 5} textAnchor="middle" fontSize="15" fontWeight="700" stroke="none" fill="var(--mui-palette-primary-main)">
+                                <text x={x} y={y + 5} textAnchor="middle" fontSize={(CHART_LETTERS_PX * SIZE) / drawn} fontWeight="700" stroke="none" fill="var(--mui-palette-primary-main)">
                                     TDC 1
                                 </text>
                             )}
