@@ -74,6 +74,7 @@ _SPELLINGS: dict[str, dict[str, tuple[str, ...]]] = {
         "mph": ("mph", "mi/h"),
         "m/s": ("m/s",),
     },
+    "length": {"m": ("m", "metre", "metres", "meter", "meters"), "foot": ("ft", "feet", "foot")},
     "mass_flow": {
         "g/s": ("g/s", "gps", "g/sec"),
         "kg/h": ("kg/h", "kg/hr", "kgh"),
@@ -142,7 +143,7 @@ _WRITTEN = {
     "degC": "°C", "degF": "°F", "kelvin": "K", "millibar": "mbar", "us": "µs", "minute": "min",
     "percent": "%", "dimensionless": "fraction", "degree": "°", "air_fuel_ratio": "AFR",
     "equivalence_ratio": "phi", "hertz": "Hz", "cm^3/min": "cm³/min", "ohm": "Ω",
-    "kiloohm": "kΩ", "megaohm": "MΩ", "megapascal": "MPa", "litre": "litre", "newton*meter": "N·m", "lbf*foot": "lb·ft",
+    "kiloohm": "kΩ", "megaohm": "MΩ", "megapascal": "MPa", "litre": "litre", "foot": "ft", "newton*meter": "N·m", "lbf*foot": "lb·ft",
     "horsepower": "hp", "metric_horsepower": "PS",
 }  # fmt: skip
 

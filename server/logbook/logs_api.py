@@ -8,10 +8,11 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from django.http import HttpResponse
-from inbetrieb_core.errors import CoreError
+from inbetrieb_core.errors import CoreError, field_refused
 from inbetrieb_core.logs import (
     CHANNELS,
     LARGEST_BYTES,
+    LARGEST_TRACK_BYTES,
     Alignment,
     Holds,
     LogPreview,
@@ -296,6 +297,50 @@ class ReadLogIn(RequestBody):
     mapping: dict[str, Any] | None = Field(
         None, description="decisions on its columns; without them those remembered or proposed"
     )
+
+
+class TrackOut(Schema):
+    """A log with a track laid on it."""
+
+    log: LogOut
+    lies: Alignment = Field(description="by how much the track was moved, and how well both agree")
+
+
+@router.post(
+    "/jobs/{job_id}/logs/{log_id}/track",
+    response={201: TrackOut, 404: Problem, 413: Problem, 422: Problem},
+    operation_id="logs_track",
+)
+def add_track(
+    request: SignedInRequest,
+    job_id: int,
+    log_id: int,
+    file: File[UploadedFile],
+    begins_at_s: Form[str] = "",
+) -> Status[TrackOut]:
+    """Lay a satellite track, NMEA or GPX, on a log: a new log with its speed and altitude; the time shift is found."""
+    job = job_of(request.user, job_id)
+    if (file.size or 0) > LARGEST_TRACK_BYTES:
+        raise Refusal(
+            413, "File too large", f"A track has up to {LARGEST_TRACK_BYTES / 1e6:.0f} MB."
+        )
+    made, lies = services.add_track(
+        job, request.user, log_id, name=file.name or "track", data=file.read(), shift_s=_seconds(begins_at_s),
+    )  # fmt: skip
+    return Status(201, TrackOut(log=log_out(made), lies=lies))
+
+
+def _seconds(text: str) -> float | None:
+    """Return seconds that travel as text beside a file; None where there are none."""
+    if not text.strip():
+        return None
+    try:
+        value = float(text.strip().replace(",", "."))
+    except ValueError:
+        value = math.nan
+    if not abs(value) < 1e7:
+        raise field_refused("begins_at_s", "Say in seconds where the track begins.")
+    return value
 
 
 @router.post(

@@ -10,7 +10,7 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from django.shortcuts import get_object_or_404
-from inbetrieb_core.errors import InputRefused, LogRefused, field_refused
+from inbetrieb_core.errors import CoreError, InputRefused, LogRefused, field_refused
 from inbetrieb_core.logs import (
     Alignment,
     ImportedLog,
@@ -19,9 +19,13 @@ from inbetrieb_core.logs import (
     align,
     import_log,
     preview_log,
+    read_track,
+    track_lies,
     what_holds,
+    with_track,
 )
 
+from server.config.bounded import bounded
 from server.config.problems import Refusal
 from server.config.writes import writing
 from server.jobs.models import Job
@@ -29,7 +33,7 @@ from server.jobs.services import visible_to
 
 from . import uploads
 from .models import ColumnMapping, Log
-from .samples import read_window, write_samples
+from .samples import read_trace, read_window, write_samples
 
 #: Two logs are laid over each other by so many points of each.
 _ALIGNED_POINTS = 40_000
@@ -232,3 +236,69 @@ def beside(job: Job, log_id: int, other_id: int, channel: str) -> Alignment:
     windows = [read_window(log, [channel], 0.0, 1e9, _ALIGNED_POINTS) for log in logs]
     first, second = windows
     return align(first.time_s, first.channels[channel], second.time_s, second.channels[channel])
+
+
+def add_track(
+    job: Job, user: User, log_id: int, *, name: str, data: bytes, shift_s: float | None
+) -> tuple[Log, Alignment]:
+    """Return a new log: one of a job with the speed and altitude of a satellite track, and how the track lies on it.
+
+    Parameters
+    ----------
+    job : Job
+    user : User
+    log_id : int
+        The log that the track was driven with; it stays as it is.
+    name : str
+        Of the track's file.
+    data : bytes
+        The file.
+    shift_s : float or None
+        Where in the log the track begins; None to find it from what moves in both. [s]
+
+    Raises
+    ------
+    Refusal
+        422 if the file is no track, or nothing tells where it lies and nobody said it.
+    """
+    log = log_of(job, log_id)
+    try:
+        track = bounded(read_track, data)
+        trace = read_trace(log)
+        if shift_s is None:
+            lies = track_lies(trace, track)
+            if not lies.is_told:
+                raise LogRefused(
+                    f"Nothing tells where this track lies on the log (agreement {lies.agreement:.2f}): "
+                    "say at how many seconds of the log it begins."
+                )
+        else:
+            said = f"Laid on by hand: the track begins at {shift_s:g} s of the log."
+            lies = Alignment(shift_s, 0.0, True, said)
+        laid = with_track(trace, track, lies.shift_s)
+    except CoreError as error:
+        raise Refusal(422, "Track refused", str(error)) from error
+    added = [channel for channel in laid.channels if channel not in trace.channels]
+    made = add_log(
+        job,
+        user,
+        name=f"{log.name} with a track",
+        origin=log.origin,
+        trace=laid,
+        uses=[
+            *log.uses,
+            *(
+                {
+                    "column": name[:120],
+                    "unit": "",
+                    "channel": channel,
+                    "read_unit": "",
+                    "reason": "satellite track",
+                }
+                for channel in added
+            ),
+        ],
+        problems=[*log.problems, lies.sentence],
+        about={key: value for key, value in log.about.items() if key != "holds"},
+    )
+    return made, lies

@@ -14,7 +14,7 @@ from django.test import SimpleTestCase
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
 from inbetrieb_core.errors import CoreError
-from inbetrieb_core.logs import import_log, preview_log
+from inbetrieb_core.logs import import_log, preview_log, read_track
 from inbetrieb_core.pasted import PURPOSES, read_pasted
 from inbetrieb_core.tables.file_sets import find_tables, write_csv_set, write_workbook
 from inbetrieb_core.tables.files import read_calibration, write_csv, write_json
@@ -24,6 +24,7 @@ from inbetrieb_core.wiring import read_pin_list
 from tests.examples import few
 
 from .engines import FOUR
+from .tracks import gpx, nmea
 
 #: So many mutations of each file; a hundred thousand of all with `EXAMPLES=125`. [–]
 ROUNDS = few(80)
@@ -76,6 +77,7 @@ CALIBRATION = generate(FOUR)
 TABLES = tuple(CALIBRATION.tables.values())
 EDGES = "time_s,level\n" + "\n".join(f"{i * 0.0021:.5f},{i % 2}" for i in range(400))
 PINS = "pin\tability\tpull-up\tcurrent\nA1\tbattery supply\nA2\tanalogue input\t2490 ohm\nB1\tinjector\t\t4 A"  # fmt: skip
+DRIVE = ([float(i) for i in range(40)], [30.0 + i for i in range(40)], [400.0] * 40)
 PASTE = "Temp [°C];Res [kΩ]\n-20;15,46\n20;2,5\n100;0,186\n"
 WANTED = PURPOSES["resistance"]
 
@@ -94,6 +96,8 @@ READERS = {
     "calibration, CSV": (read_calibration, write_csv(CALIBRATION)),
     "calibration, set": (find_tables, write_csv_set(TABLES)),
     "calibration, workbook": (find_tables, write_workbook(TABLES, "Heron")),
+    "track, NMEA": (read_track, nmea(*DRIVE)),
+    "track, GPX": (read_track, gpx(*DRIVE)),
     "pin list": (as_text(read_pin_list), PINS.encode()),
     "paste": (as_text(lambda text: read_pasted(text, WANTED)), PASTE.encode()),
 }

@@ -168,7 +168,7 @@ class OwnershipTests(ApiTestCase):
         }
         multipart = (
             "/logs", "/logs/preview", "/import", "/captures", "/captures/upload", "/photographs",
-            "/inherited/file", "/trials/starts", "/pulls/from-file",
+            "/inherited/file", "/trials/starts", "/pulls/from-file", "/track",
         )  # fmt: skip
         seen = 0
         for user, expected in ((None, 401), ("stranger", 404)):

@@ -9,6 +9,7 @@ from inbetrieb_core.logs import is_mdf, mdf_table
 
 from server.config.bounded import bounded
 from tests.core import test_measurement_files as files
+from tests.core.tracks import driven, nmea
 from tests.examples import few
 
 from .base import ApiTestCase
@@ -34,6 +35,37 @@ class OpenFormatTests(ApiTestCase):
             again = self.bring(file=out.content)
             self.assertEqual(again.status_code, 201, again.content)
         self.get(f"/jobs/{self.job}/logs/999/export", 404)
+
+    def test_a_track_is_laid_on_a_log_and_the_log_stays(self):
+        time_s, speed, rpm, altitude = driven(2)
+        rows = "\n".join(f"{t:.1f},{n:.0f}" for t, n in zip(time_s, rpm, strict=True))
+        log = self.bring(file=f"Time (s),RPM\n{rows}\n".encode()).json()
+        path = f"/api/jobs/{self.job}/logs/{log['id']}/track"
+
+        def lay(data, status, **more):
+            answer = self.client.post(path, {"file": SimpleUploadedFile("t.nmea", data), **more})
+            self.assertEqual(answer.status_code, status, answer.content)
+            return answer.json()
+
+        begun = time_s >= 60.0
+        track = nmea(time_s[begun][::10], speed[begun][::10], altitude[begun][::10])
+        laid = lay(track, 201)
+        self.assertAlmostEqual(laid["lies"]["shift_s"], 60.0, delta=0.5)
+        names = {channel["name"] for channel in laid["log"]["channels"]}
+        self.assertLessEqual({"rpm", "speed_kmh", "altitude_m"}, names)
+        self.assertIn("with a track", laid["log"]["name"])
+        before = self.get(f"/jobs/{self.job}/logs/{log['id']}")
+        self.assertEqual(
+            [c["name"] for c in before["channels"]], [c["name"] for c in log["channels"]]
+        )
+        other = driven(77)
+        stranger = nmea(other[0][::10], other[1][::10], other[3][::10])
+        self.assertIn("say at how many seconds", lay(stranger, 422)["detail"])
+        self.assertEqual(lay(stranger, 201, begins_at_s="12,5")["lies"]["shift_s"], 12.5)
+        for wrong in ("early", "nan", "1e9"):
+            lay(track, 422, begins_at_s=wrong)
+        self.assertIn("no track", lay(b"time,rpm\n", 422)["detail"])
+        self.assertEqual(len(self.get(f"/jobs/{self.job}/logs")), 3)
 
     def test_a_bus_log_needs_what_names_its_signals(self):
         data = files.BusTests().logged("blf")

@@ -16,11 +16,13 @@ from .mdf import is_mdf, log_mdf, mdf_table
 from .names import CHANNELS, ChannelName
 from .pauses import after_newest_pause
 from .trace import Trace
+from .track import LARGEST_TRACK_BYTES, Track, is_track, read_track, track_lies, with_track
 from .written import head_of, log_csv
 
 __all__ = [
     "CHANNELS",
     "LARGEST_BYTES",
+    "LARGEST_TRACK_BYTES",
     "Alignment",
     "ChannelName",
     "Column",
@@ -29,6 +31,7 @@ __all__ = [
     "ImportedLog",
     "LogPreview",
     "Trace",
+    "Track",
     "after_newest_pause",
     "align",
     "bus_table",
@@ -36,10 +39,14 @@ __all__ = [
     "import_log",
     "is_bus_log",
     "is_mdf",
+    "is_track",
     "log_csv",
     "log_mdf",
     "mdf_table",
     "preview_log",
     "read_columns",
+    "read_track",
+    "track_lies",
     "what_holds",
+    "with_track",
 ]

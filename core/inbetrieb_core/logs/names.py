@@ -281,6 +281,11 @@ _NAMES: tuple[tuple[str, str, str, str, str], ...] = (
         " | fahrzeuggeschwindigkeit | v fzg | v veh | vehicle spd | veh spd | vspd | km h",
     ),
     (
+        "altitude_m", "Altitude", "length", "m",
+        "altitude | gps altitude | elevation | height above sea level | hohe | hohe uber meer | gps hohe | seehohe"
+        " | altitud | altitudine | quota",
+    ),
+    (
         "idle_target_rpm", "Idle target", "speed_of_rotation", "rpm",
         "idle target | target idle | idle speed target | idle rpm target | target idle speed | target idle rpm | "
         "desired idle | desired idle speed | desired idle rpm | idle setpoint | leerlaufsolldrehzahl | leerlauf solldrehzahl | leerlauf soll | "

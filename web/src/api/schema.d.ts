@@ -2368,6 +2368,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/logs/{log_id}/track": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add Track
+         * @description Lay a satellite track, NMEA or GPX, on a log: a new log with its speed and altitude; the time shift is found.
+         */
+        post: operations["logs_track"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/mornings": {
         parameters: {
             query?: never;
@@ -15839,6 +15859,15 @@ export interface components {
             token: string;
         };
         /**
+         * TrackOut
+         * @description A log with a track laid on it.
+         */
+        TrackOut: {
+            /** @description by how much the track was moved, and how well both agree */
+            lies: components["schemas"]["Alignment"];
+            log: components["schemas"]["LogOut"];
+        };
+        /**
          * TransferCell
          * @description One value to type.
          *
@@ -23757,6 +23786,80 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_track: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                log_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * Begins At S
+                     * @default
+                     */
+                    begins_at_s?: string;
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description Created */
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TrackOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
                 headers: {
                     [name: string]: unknown;
                 };

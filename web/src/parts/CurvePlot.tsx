@@ -34,6 +34,7 @@ interface Props {
 const WIDTH = 560;
 const LEAST_SHAPE = 0.62;
 const MOST_SHAPE = 1.2;
+const TICKS_ACROSS = { least: 3, most: 6, apart: 90 };
 const LEFT = 58;
 const RIGHT = 22;
 const TOP = 28;
@@ -85,7 +86,7 @@ export function CurvePlot({ title, xLabel, yLabel, series, dots = [], xLimits = 
     const y1 = high + pad;
     const px = (x: number) => LEFT + ((x - x0) / (x1 - x0)) * (width - LEFT - RIGHT);
     const py = (y: number) => height - BOTTOM - ((y - y0) / (y1 - y0)) * (height - TOP - BOTTOM);
-    const xTicks = ticksOf(x0, x1, Math.max(3, Math.min(6, Math.round(width / 90))));
+    const xTicks = ticksOf(x0, x1, Math.max(TICKS_ACROSS.least, Math.min(TICKS_ACROSS.most, Math.round(width / TICKS_ACROSS.apart))));
     const yTicks = ticksOf(y0, y1, Math.max(3, Math.round(height / 55)));
     const path = (piece: [number, number][]) =>
         piece.map(([x, y], i) => `${i ? 'L' : 'M'}${px(x).toFixed(1)} ${py(y).toFixed(1)}`).join('');

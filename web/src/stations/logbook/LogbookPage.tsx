@@ -15,6 +15,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 import { formatNumber } from '../../units/units';
 import { Beside } from './Beside';
+import { TrackToLog } from './TrackToLog';
 
 const CELL = { borderBottom: 1, borderColor: 'divider', px: 1, py: 1, textAlign: 'left', verticalAlign: 'top' } as const;
 
@@ -116,6 +117,7 @@ function LogRow({ log }: { log: Log }) {
                         as {format.toUpperCase()}
                     </Button>
                 ))}
+                <TrackToLog log={log} />
                 {judge.error && <ProblemNote error={judge.error} />}
             </Box>
         </tr>
