@@ -21,6 +21,7 @@ from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
 from inbetrieb_core.logs import Trace, import_log
 from inbetrieb_core.starts import StartSetting, judge_log
 
+from .formats import archive, measurement_files
 from .fuelling import solving
 from .live import long_session, streaming
 from .papers import printing
@@ -350,7 +351,9 @@ def main() -> None:
         bench_load()
         printing(line)
         bench_live()
+        measurement_files(line)
         bench_browser()
+        archive(line)
 
 
 main()
