@@ -16,6 +16,7 @@ from inbetrieb_core.logs import (
     ImportedLog,
     LogPreview,
     Trace,
+    Track,
     align,
     import_log,
     preview_log,
@@ -265,16 +266,7 @@ def add_track(
     try:
         track = bounded(read_track, data)
         trace = read_trace(log)
-        if shift_s is None:
-            lies = track_lies(trace, track)
-            if not lies.is_told:
-                raise LogRefused(
-                    f"Nothing tells where this track lies on the log (agreement {lies.agreement:.2f}): "
-                    "say at how many seconds of the log it begins."
-                )
-        else:
-            said = f"Laid on by hand: the track begins at {shift_s:g} s of the log."
-            lies = Alignment(shift_s, 0.0, True, said)
+        lies = _found(trace, track) if shift_s is None else _by_hand(shift_s)
         laid = with_track(trace, track, lies.shift_s)
     except CoreError as error:
         raise Refusal(422, "Track refused", str(error)) from error
@@ -302,3 +294,20 @@ def add_track(
         about={key: value for key, value in log.about.items() if key != "holds"},
     )
     return made, lies
+
+
+def _found(trace: Trace, track: Track) -> Alignment:
+    """Return how a track lies by itself; refuse where nothing tells."""
+    try:
+        lies = track_lies(trace, track)
+        said = lies.sentence
+    except LogRefused as error:
+        lies, said = None, str(error)
+    if lies is None or not lies.is_told:
+        raise LogRefused(f"{said} Say at how many seconds of the log the track begins.")
+    return lies
+
+
+def _by_hand(shift_s: float) -> Alignment:
+    said = f"Laid on by hand: the track begins at {shift_s:g} s of the log."
+    return Alignment(shift_s, 0.0, True, said)

@@ -8,6 +8,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from tests.core.tracks import driven, nmea
+
 from .chromium import CHROMIUM
 from .demo_server import ROOT, demo_server
 
@@ -93,6 +95,20 @@ def _curves(page: Page) -> None:
     page.get_by_role("button", name="Idle valve").click()
 
 
+def _track(page: Page) -> None:
+    """Bring a drive, and lay the track of a satellite receiver on it."""
+    time_s, speed, rpm, altitude = driven(8)
+    rows = "".join(f"{at:.1f},{turns:.0f}\n" for at, turns in zip(time_s, rpm, strict=True))
+    api = page.url.replace("/jobs/", "/api/jobs/").removesuffix("/logbook")
+    drive = {"name": "Lake road.csv", "mimeType": "text/csv", "buffer": f"Time (s),RPM\n{rows}".encode()}  # fmt: skip
+    page.request.post(f"{api}/logs", multipart={"file": drive})
+    page.reload()
+    track = nmea(time_s[400:][::10], speed[400:][::10], altitude[400:][::10])
+    field = page.get_by_label("Track for Lake road.csv")
+    field.set_input_files({"name": "lake.nmea", "mimeType": "text/plain", "buffer": track})
+    page.get_by_role("status").wait_for(timeout=30_000)
+
+
 def _mornings(page: Page) -> None:
     page.get_by_role("tab", name="Mornings").click()
     page.get_by_role("region", name="Mornings").wait_for()
@@ -125,7 +141,7 @@ def main() -> None:
             ("trainer", "/trainer", DESK, None),
             ("wiring-plan", f"/jobs/{job}/wiring", DESK, _pin),
             ("intake-review", f"/jobs/{jobs[3]['id']}/intake/review", DESK, None),
-            ("base-maps", f"/jobs/{job}/base-maps", DESK, None),
+            ("logbook", f"/jobs/{job}/logbook", DESK, _track),
             ("table-bench", f"/jobs/{job}/base-maps/tables/ve", DESK, _region),
             ("edge-capture", f"/jobs/{job}/trigger/capture", DESK, None),
         ]

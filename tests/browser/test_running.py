@@ -2,7 +2,10 @@
 
 import re
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from playwright.sync_api import expect
+
+from tests.core.tracks import driven, nmea
 
 from .base import BrowserTestCase
 
@@ -221,6 +224,33 @@ class LogbookTests(BrowserTestCase):
         page.get_by_label("Find by name").fill("bench")
         page.get_by_role("button", name="Judge its start").click()
         expect(page).to_have_url(re.compile(r"/trials/\d+$"))
+
+    def test_a_track_is_laid_on_a_log_by_itself_or_by_hand(self):
+        job, page = self.make_job(), self.page
+        time_s, speed, rpm, altitude = driven(8)
+        rows = "".join(f"{at:.1f},{turns:.0f}\n" for at, turns in zip(time_s, rpm, strict=True))
+        self.client_of_user.post(
+            f"/api/jobs/{job}/logs",
+            {"file": SimpleUploadedFile("drive.csv", f"Time (s),RPM\n{rows}".encode())},
+        )
+        self.open(f"/jobs/{job}/logbook")
+
+        def bring(seen):
+            data = nmea(time_s[seen][::10], speed[seen][::10], altitude[seen][::10])
+            page.get_by_label("Track for drive.csv", exact=True).set_input_files(
+                {"name": "t.nmea", "mimeType": "text/plain", "buffer": data}
+            )
+
+        bring(time_s >= 40.0)
+        expect(page.get_by_role("status")).to_contain_text(
+            "begins at 40.0 s of the log", timeout=30_000
+        )
+        self.assert_accessible()
+        bring((time_s >= 40.0) & (time_s < 60.0))  # too little to tell where it lies
+        expect(page.get_by_role("alert")).to_contain_text("Say at how many seconds", timeout=30_000)
+        page.get_by_label("The track begins at").fill("40")
+        page.get_by_role("button", name="Lay it there").click()
+        expect(page.get_by_role("status")).to_contain_text("Laid on by hand", timeout=30_000)
 
 
 class TransientTests(BrowserTestCase):

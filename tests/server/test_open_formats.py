@@ -60,7 +60,7 @@ class OpenFormatTests(ApiTestCase):
         )
         other = driven(77)
         stranger = nmea(other[0][::10], other[1][::10], other[3][::10])
-        self.assertIn("say at how many seconds", lay(stranger, 422)["detail"])
+        self.assertIn("Say at how many seconds", lay(stranger, 422)["detail"])
         self.assertEqual(lay(stranger, 201, begins_at_s="12,5")["lies"]["shift_s"], 12.5)
         for wrong in ("early", "nan", "1e9"):
             lay(track, 422, begins_at_s=wrong)

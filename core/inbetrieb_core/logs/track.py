@@ -10,7 +10,9 @@ import numpy as np
 
 from ..errors import LogRefused
 from ..quantities import FloatArray
+from ..sentences import fixed
 from .alignment import Alignment, align
+from .names import CHANNELS
 from .trace import Trace
 
 LARGEST_TRACK_BYTES = 40_000_000
@@ -166,7 +168,15 @@ def track_lies(trace: Trace, track: Track) -> Alignment:
     if channel is None:
         raise LogRefused("The log has neither road speed nor engine speed to compare with.")
     lies = align(trace.time_s, trace[channel], track.time_s, track.speed_kmh)
-    return lies if lies.agreement >= _MOVES_WITH[channel] else replace(lies, is_told=False)
+    told = lies.is_told and lies.agreement >= _MOVES_WITH[channel]
+    title = CHANNELS[channel].title.lower()
+    said = (
+        f"The track begins at {fixed(lies.shift_s, 1)} s of the log: there its speed and the log's {title} agree "
+        f"({lies.agreement:.2f})."
+        if told
+        else f"At no shift do the track's speed and the log's {title} agree ({lies.agreement:.2f})."
+    )
+    return replace(lies, is_told=told, sentence=said)
 
 
 def with_track(trace: Trace, track: Track, shift_s: float) -> Trace:

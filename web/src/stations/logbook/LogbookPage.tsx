@@ -127,5 +127,5 @@ function LogRow({ log }: { log: Log }) {
 function holdsSaid({ running_s, warm_s, starts, pulls }: NonNullable<Log['holds']>): string {
     const count = (number: number, one: string) => `${number} ${one}${number === 1 ? '' : 's'}`;
     if (running_s === 0) return 'It never runs.';
-    return [`runs ${formatNumber(running_s / 60, 1)} min, ${formatNumber((100 * warm_s) / running_s, 0)} % of it warm`, count(starts, 'start'), count(pulls, 'pull')].join('; ');
+    return [`runs ${formatNumber(running_s / 60, 1)} min, ${formatNumber((100 * warm_s) / running_s, 0)} % of it warm`, ...(starts ? [count(starts, 'start')] : []), ...(pulls ? [count(pulls, 'pull')] : [])].join('; ');
 }
