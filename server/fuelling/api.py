@@ -76,6 +76,7 @@ class FuelMapOut(Schema):
     at: datetime
     by: str
     result: FuelPass
+    trims: bool = Field(description="whether a cylinder stands out by as much as a trim is for")
     taken: list[PassTaken]
 
 
@@ -203,7 +204,7 @@ def accept_enrichment(request: SignedInRequest, job_id: int, number: int) -> Rev
 def accept_correction(
     request: SignedInRequest, job_id: int, number: int, key: str
 ) -> RevisionMadeOut:
-    """Take a correction over intake air or air pressure that a pass told."""
+    """Take a correction over intake air, air pressure or coolant that a pass told, or its trims by cylinder."""
     job = job_of(request.user, job_id)
     return RevisionMadeOut(revision=services.take_correction(job, request.user, number, key).number)
 
@@ -215,9 +216,10 @@ def get_pass(request: SignedInRequest, job_id: int, number: int) -> FuelMapOut:
     """Return a pass: factors with their band, layers, causes, and what to drive."""
     job = job_of(request.user, job_id)
     row = services.pass_of(job, number)
+    result = PASS.read(row.data)
     return FuelMapOut(
-        number=row.number, at=row.created_at, by=row.created_by.username, result=PASS.read(row.data),
-        taken=services.takings_of(job).get(number, []),
+        number=row.number, at=row.created_at, by=row.created_by.username, result=result,
+        trims=services.trims_wanted(job, result) is not None, taken=services.takings_of(job).get(number, []),
     )  # fmt: skip
 
 

@@ -41,6 +41,7 @@ from inbetrieb_core.fuelling import (
     rests_of,
     sift,
     solve_map,
+    trims_of,
     warmed_up,
     without,
 )
@@ -68,6 +69,7 @@ from server.tasks.services import Progress
 from .kinds import PASS, TAKEN, FuelPass, LogUsed, PassTaken
 
 MOST_LOGS = 40
+_TRIM = "cylinder_trim"
 _CHANNELS = (
     "time_s", "rpm", "map_kpa", "throttle_pct", "lambda", "lambda_target", "lambda_correction_pct", "coolant_c",
     "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa", "meter_hz", "meter_v", "cam_profile", "barometric_kpa", "lambda_2", *(cylinder_channel(number) for number in range(1, MOST_CYLINDERS + 1)),
@@ -364,8 +366,17 @@ def _refuse_moved(job: Job, number: int, newest: Revision, key: str) -> None:
     Refusal
         409 if it was.
     """
-    before, now = calibration_of(revision_of(job, number))[key], calibration_of(newest)[key]
-    if not np.array_equal(before.values, now.values) or before.axes != now.axes:
+    before, now = (
+        calibration_of(row).tables.get(key) for row in (revision_of(job, number), newest)
+    )
+    if before is None and now is None:
+        return
+    if (
+        before is None
+        or now is None
+        or not np.array_equal(before.values, now.values)
+        or before.axes != now.axes
+    ):
         raise Refusal(
             409, "The map was changed", "The table was changed after this pass was computed: solve it again on the newest."
         )  # fmt: skip
@@ -390,17 +401,39 @@ def take_correction(job: Job, user: User, number: int, key: str) -> Revision:
         404 without such a pass, 422 where it told nothing to change.
     """
     found = PASS.read(pass_of(job, number).data)
+    newest = revision_of(job)
+    calibration, source = calibration_of(newest), f"fuel map {number}"
+    if key == _TRIM:
+        return _take_trims(job, user, found, newest, source)
     told = next((one for one in found.corrections if one.key == key and one.points), None)
     if told is None:
         raise Refusal(422, "Nothing to take", "This pass told no such correction.")
-    newest = revision_of(job)
-    calibration, source = calibration_of(newest), f"fuel map {number}"
     if told.key == "warm_up_enrichment":
         _refuse_moved(job, found.revision, newest, told.key)
         changed = calibration.with_table(warmed_up(calibration[told.key], told, source))
     else:
         changed = calibration.with_table(correction_table(told, source))
     revision = revise(job, user, changed, origin="edit", note=f"Fuel map, pass {number}: {told.sentence}"[:500], based_on=newest.number)  # fmt: skip
+    if revision is None:
+        raise Refusal(422, "Nothing to take", "The table holds this already.")
+    return revision
+
+
+def trims_wanted(job: Job, found: FuelPass, source: str = "") -> Table | None:
+    """Return the trims of cylinders that a pass asks for on the newest revision; None where it asks for none."""
+    before = calibration_of(revision_of(job)).tables.get(_TRIM)
+    return trims_of(found.cylinders, spec_of(job).chambers, before, source)
+
+
+def _take_trims(job: Job, user: User, found: FuelPass, newest: Revision, source: str) -> Revision:
+    """Take the trims of cylinders that a pass told, as one revision."""
+    calibration = calibration_of(newest)
+    trims = trims_wanted(job, found, source)
+    if trims is None:
+        raise Refusal(422, "Nothing to take", "No cylinder stands out by as much as a trim is for.")
+    _refuse_moved(job, found.revision, newest, _TRIM)
+    note = f"{source.capitalize()}: fuel trim by cylinder."
+    revision = revise(job, user, calibration.with_table(trims), origin="edit", note=note, based_on=newest.number)  # fmt: skip
     if revision is None:
         raise Refusal(422, "Nothing to take", "The table holds this already.")
     return revision

@@ -16,6 +16,7 @@ from inbetrieb_core.fuelling import (
     rests_of,
     sift,
     solve_map,
+    trims_of,
     warmed_up,
 )
 
@@ -94,6 +95,25 @@ class CylinderTests(SimpleTestCase):
             self.assertAlmostEqual(one.percent, 100.0 * (share / mean - 1.0), delta=0.5)
             self.assertTrue(one.low < 100.0 * (share / mean - 1.0) < one.high)
         self.assertEqual([one.stands_out for one in found], [False, True, True, False])
+
+    def test_trims_that_were_taken_leave_the_cylinders_alike(self):
+        """A trim by t divides that cylinder's lambda by t: mass balance."""
+        shares, trims = np.array([1.0, 0.95, 1.05, 1.0]), None
+        for _ in range(2):
+            found = self.told(shares / (1.0 if trims is None else trims.values / 100.0))
+            trims = trims_of(found, 4, trims, "fuel map 1") or trims
+        self.assertFalse(any(one.stands_out for one in found))
+        np.testing.assert_allclose(trims.values / 100.0, shares / np.exp(np.log(shares).mean()), atol=0.02)  # fmt: skip
+        self.assertEqual([trims.mark((i,)).kind for i in (0, 1)], ["assumed", "measured"])
+
+    def test_a_cylinder_that_is_far_off_is_looked_at_and_not_trimmed(self):
+        found = self.told([1.0, 0.8, 1.0, 1.0])
+        self.assertIn("look at its injector", found[1].sentence)
+        self.assertIsNone(trims_of(found, 4, None, ""))
+        self.assertIsNone(trims_of(self.told([1.0, 1.005, 1.0, 0.995]), 4, None, ""))
+        # Two of four are logged: the others keep what they have.
+        two = trims_of(self.told([0.96, 1.04]), 4, None, "")
+        self.assertEqual(two.values[2:].tolist(), [100.0, 100.0])
 
     def test_alike_ones_and_too_few_stand_out_nowhere(self):
         self.assertFalse(any(one.stands_out for one in self.told([1.0, 1.01, 0.99, 1.0])))

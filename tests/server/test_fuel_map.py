@@ -2,6 +2,8 @@
 
 from unittest.mock import patch
 
+from django.core.files.uploadedfile import SimpleUploadedFile
+
 from server.fuelling.kinds import PASS
 from server.jobs.models import Job
 
@@ -99,6 +101,38 @@ class FuelMapTests(ApiTestCase):
             self.assertEqual(tables["acceleration_enrichment"]["values"], found["enrichment"]["percent"])  # fmt: skip
         self.assert_problem(self.post(f"{path}/99/accept", {}, 404), "no such reading")
         self.assert_problem(self.post(path, {"log_ids": []}, 422), "1 to 40 logs")
+
+    def test_trims_by_cylinder_go_into_a_table_of_their_own(self):
+        log = self.drive(minutes=3)
+        rows = (
+            self.client.get(f"/api/jobs/{self.job}/logs/{log}/export?format=csv")
+            .content.decode()
+            .splitlines()
+        )
+        at = next(i for i, head in enumerate(rows[0].split(",")) if head.split(" (")[0] == "lambda")
+        shares = (1.0, 0.95, 1.05, 1.0)
+        lines = [rows[0] + "".join(f",Lambda cylinder {n}" for n in (1, 2, 3, 4))]
+        for row in rows[1:]:
+            mixture = row.split(",")[at]
+            lines.append(
+                row + "".join(f",{float(mixture) * s:.4f}" if mixture else "," for s in shares)
+            )
+        file = SimpleUploadedFile("cylinders.csv", "\n".join(lines).encode())
+        brought = self.client.post(f"/api/jobs/{self.job}/logs", {"file": file}).json()["id"]
+        number = self.solve(brought)["result"]["number"]
+        found = self.get(f"/jobs/{self.job}/fuel-map/{number}")
+        self.assertTrue(found["trims"], found["result"]["cylinders"])
+        path = f"/jobs/{self.job}/fuel-map/{number}/corrections/cylinder_trim"
+        self.post(path, {}, 200)
+        table = self.get(f"/jobs/{self.job}/calibration")["tables"]["cylinder_trim"]
+        self.assertEqual(table["axes"][0]["points"], [1, 2, 3, 4])
+        for value, share in zip(table["values"], shares, strict=True):
+            self.assertAlmostEqual(value, 100.0 * share, delta=1.0)
+        self.assert_problem(self.post(path, {}, 409), "solve it again")
+        plain = self.solve(log)["result"]["number"]
+        self.assertFalse(self.get(f"/jobs/{self.job}/fuel-map/{plain}")["trims"])
+        path = f"/jobs/{self.job}/fuel-map/{plain}/corrections/cylinder_trim"
+        self.assert_problem(self.post(path, {}, 422), "No cylinder stands out")
 
     def test_a_mended_cause_is_taken_off_and_said(self):
         log = self.drive(faults=[{"kind": "injector_flow", "size": 0.8}], minutes=4)

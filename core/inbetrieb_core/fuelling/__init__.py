@@ -3,7 +3,7 @@
 from .beside import Beside
 from .cold import COLD_BELOW_C, cold_readings, cold_told, warmed_up
 from .corrections import CorrectionKey, CorrectionTold, correction_table, corrections_of
-from .cylinders import MOST_CYLINDERS, CylinderTold, cylinder_channel, cylinders_of
+from .cylinders import MOST_CYLINDERS, CylinderTold, cylinder_channel, cylinders_of, trims_of
 from .delay import Delay, delay_of
 from .fingerprint import Fingerprint, FoundCause, fingerprint, prior_of
 from .layers import Layer, few_left, layer_titles, stack
@@ -45,6 +45,7 @@ __all__ = [
     "corrections_of",
     "cylinder_channel",
     "cylinders_of",
+    "trims_of",
     "delay_of",
     "few_left",
     "fingerprint",

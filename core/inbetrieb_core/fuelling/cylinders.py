@@ -8,7 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..logs import Trace
+from ..provenance import Provenance
 from ..sentences import fixed
+from ..tables import DEFINITIONS, Axis, Table
 from .layers import stack
 
 MOST_CYLINDERS = 12
@@ -17,6 +19,8 @@ _SENSORS, _ALIKE = 0.012, 0.02
 #: Least of steady running that tells; seconds that go together. [s, s]
 _LEAST_S, _TOGETHER_S = 20.0, 6.0
 _BAND = 1.645
+#: A cylinder that asks for more than this has a fault (common practice, no source); no trim at all. [%]
+_MOST_PCT, NONE_PCT = 8.0, 100.0
 
 
 @dataclass(frozen=True)
@@ -74,7 +78,49 @@ def _told(number: int, off: float, error: float) -> CylinderTold:
     low, percent, high = (100.0 * np.expm1(off + side * _BAND * error) for side in (-1.0, 0.0, 1.0))
     out = abs(off) > _ALIKE and abs(off) > _BAND * error
     words = "stands out" if out else "is as the others are, as far as sensors tell"
+    if out and abs(percent) > _MOST_PCT:
+        words += ", too far for a trim: look at its injector, its port and its plug first"
     return CylinderTold(
         number, float(percent), float(low), float(high), bool(out),
         f"Cylinder {number} asks for {fixed(float(percent), 1, signed=True)} % against the mean of all: it {words}.",
     )  # fmt: skip
+
+
+def trims_of(
+    told: Sequence[CylinderTold], chambers: int, before: Table | None, source: str
+) -> Table | None:
+    """Return the trims that cylinders ask for; None where none stands out by as much as a trim is for.
+
+    A cylinder that is as the others keeps its own. One that is far off has a fault that no table mends: then nothing is
+    trimmed, for the mean that all are held against is off with it.
+
+    Parameters
+    ----------
+    told : sequence of CylinderTold
+        Of one reading, beyond the trims in force.
+    chambers : int
+        Cylinders of the engine. [–]
+    before : Table or None
+        In force.
+    source : str
+        For the provenance.
+    """
+    known = [one for one in told if 1 <= one.cylinder <= chambers]
+    asked = [one for one in known if one.stands_out]
+    if chambers < 2 or not asked or any(abs(one.percent) > _MOST_PCT for one in asked):
+        return None
+    points = tuple(float(number) for number in range(1, chambers + 1))
+    values = np.full(chambers, NONE_PCT)
+    marks = np.empty(chambers, dtype=object)
+    marks[:] = Provenance("assumed", "No trim.", "")
+    if before is not None:
+        for place, number in enumerate(points):
+            values[place] = before.at(number)
+            if number in before.axes[0].points:
+                marks[place] = before.mark((before.axes[0].points.index(number),))
+    for one in asked:
+        values[one.cylinder - 1] *= 1.0 + one.percent / 100.0
+        marks[one.cylinder - 1] = Provenance("measured", one.sentence, source)
+    definition = DEFINITIONS["cylinder_trim"]
+    values = np.clip(np.round(values, 1), definition.lower, definition.upper)
+    return Table("cylinder_trim", (Axis("cylinder", "", points),), values, marks)

@@ -20,6 +20,7 @@ AXES: dict[str, AxisDefinition] = {
         AxisDefinition("speed_error_rpm", "rpm", "Idle target minus engine speed", -2000.0, 2000.0),
         AxisDefinition("intake_c", "°C", "Intake air temperature", -50.0, 150.0),
         AxisDefinition("barometric_kpa", "kPa", "Barometric pressure", 40.0, 115.0),
+        AxisDefinition("cylinder", "", "Cylinder", 1.0, 16.0),
     )
 }
 

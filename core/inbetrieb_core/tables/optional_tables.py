@@ -282,6 +282,18 @@ OPTIONAL_TABLES: tuple[TableDefinition, ...] = (
         "Fuel multiplier over barometric pressure; 100 is none.",
     ),
     _optional(
+        "cylinder_trim",
+        "Fuel trim by cylinder",
+        "Cyl. trim",
+        "%",
+        ("cylinder",),
+        (80.0, 120.0),
+        100.0,
+        0.1,
+        "correction",
+        "Fuel multiplier of each cylinder, where its injector has an output of its own; 100 is none.",
+    ),
+    _optional(
         "acceleration_enrichment",
         "Acceleration enrichment",
         "Acceleration",

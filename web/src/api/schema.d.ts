@@ -1289,7 +1289,7 @@ export interface paths {
         put?: never;
         /**
          * Accept Correction
-         * @description Take a correction over intake air or air pressure that a pass told.
+         * @description Take a correction over intake air, air pressure or coolant that a pass told, or its trims by cylinder.
          */
         post: operations["fuel_map_correction"];
         delete?: never;
@@ -8330,6 +8330,11 @@ export interface components {
             result: components["schemas"]["FuelPass"];
             /** Taken */
             taken: components["schemas"]["PassTaken"][];
+            /**
+             * Trims
+             * @description whether a cylinder stands out by as much as a trim is for
+             */
+            trims: boolean;
         };
         /**
          * FuelMapsOut

@@ -11,7 +11,7 @@ import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
-import type { Schemas } from '../../api/client';
+
 import { passesQuery, passQuery } from '../../api/fuelMap';
 import { CauseList } from './CauseList';
 import { CorrectionGrid } from './CorrectionGrid';
@@ -22,6 +22,7 @@ import { SolveForm } from './SolveForm';
 import { TakeBar } from './TakeBar';
 import { TransientsSheet } from './TransientsSheet';
 import { CorrectionsTold } from './CorrectionsTold';
+import { Cylinders } from './Cylinders';
 
 const PARTS = { map: 'Map', transients: 'Transients' };
 
@@ -81,22 +82,8 @@ function Pass({ number, onSolved, locked, onLock }: { number: number; onSolved: 
             <CorrectionGrid result={result} locked={locked} onLock={onLock} />
             <TakeBar number={number} pass={pass.data} />
             <CorrectionsTold number={number} corrections={result.corrections ?? []} />
-            <Cylinders told={result.cylinders ?? []} />
+            <Cylinders number={number} told={result.cylinders ?? []} isAsked={pass.data.trims} />
             {result.rests && <RestScatter rests={result.rests} />}
-        </Box>
-    );
-}
-
-/** What each cylinder asks for, where each one's lambda is logged. */
-function Cylinders({ told }: { told: Schemas['CylinderTold'][] }) {
-    if (!told.length) return null;
-    return (
-        <Box component="section" aria-label="Trims per cylinder" sx={{ mt: 2 }}>
-            {told.map((one) => (
-                <Typography key={one.cylinder} variant="body2" sx={{ fontWeight: one.stands_out ? 650 : 400 }}>
-                    {one.sentence}
-                </Typography>
-            ))}
         </Box>
     );
 }
