@@ -51,6 +51,30 @@ def wrong_tables() -> None:
         line(f"{key}: starts from tables 35 % wrong", f"median {statistics.median(numbers):g}, most {numbers[-1]}")  # fmt: skip
 
 
+def faults_of_drives() -> None:
+    """One fault and two at once, drawn: what is said of each, by how many there are."""
+    from collections import Counter
+
+    from inbetrieb_core.bench import NAMED
+
+    from tests.core.paired_faults import PAIRS, SINGLES, said_of
+
+    for cases in (SINGLES, PAIRS):
+        told = [
+            said_of(key, faults, seed)
+            for key in NAMED
+            for faults in cases
+            for seed in range(300, 306)
+        ]
+        kinds = Counter(kind for kind, _ in told)
+        words = ", ".join(f"{count} {kind}" for kind, count in kinds.most_common())
+        line(f"{len(cases[0])} faults of a drive, of {len(told)}", words)
+        line(
+            "  first is one of them or of its class",
+            f"{sum(first for _, first in told)} of {len(told)}",
+        )
+
+
 def seasons() -> None:
     """Forty random builds: mornings until all start well, by hand and by kind of engine."""
     from inbetrieb_core.trainer import HANDS
@@ -169,6 +193,7 @@ STUDIES: tuple[Callable[[], None], ...] = (
     ways_of_logging,
     wrong_tables,
     seasons,
+    faults_of_drives,
     stated_chances,
     measured_cells,
     review_of_faults,

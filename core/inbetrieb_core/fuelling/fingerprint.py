@@ -58,6 +58,9 @@ _FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
     ("grows as load falls", ("dead-time", "short-pulses", "map-sensor", "air-after-throttle")),
     ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
 )
+#: A second cause, or what no model knows of an engine, makes one member of the first family look like another: they are
+#: told apart by this power of their odds; one that is hardly possible counts as this. [–, –]
+_TOLD_APART, _NEVER_BELOW = 0.3, 1e-6
 _ONLY_ADDS = ("air-after-throttle", "supply-droop")
 #: Two causes that leave less than this of what each does by itself hide each other. [–]
 _UNDOES = 0.6
@@ -388,42 +391,70 @@ def _told(
             scale * (size + _BAND * error), model.share, kind.test,
         )  # fmt: skip
         found.append(cause)
-    causes = sorted(found, key=lambda cause: -cause.probability)
+    causes = sorted(_alike(found), key=lambda cause: -cause.probability)
     # A cause that shows by itself leaves so much less for the table.
     table = float(weights[0]) if models else 1.0
     table *= math.prod(1.0 - cause.probability for cause in shown)
-    alone = any(cause.probability >= _LIKELY for cause in causes)
+    likely = [cause for cause in causes if cause.probability >= _LIKELY]
     # Which of them it is may be open, and that it is one of them sure.
-    family = None if alone else _family(causes)
-    asked = causes[:1] if family is None else family[1][:2]
-    said = _sentence(causes, table, alone, family)
+    families = _families(causes)
+    asked = [*likely[:1], *(cause for _, members in families for cause in members[:2])]
+    said = _sentence(causes, table, likely, families)
     # Where nothing speaks for a cause there is nothing to test.
-    suspected = causes and (alone or family is not None or causes[0].probability > _POSSIBLE)
-    tests = " ".join(cause.test for cause in asked) if suspected else ""
-    return Fingerprint(tuple(causes), table, alone or family is not None, tests, said, not_told)
+    if not asked and causes and causes[0].probability > _POSSIBLE:
+        asked = causes[:1]
+    tests = " ".join(dict.fromkeys(cause.test for cause in asked))
+    return Fingerprint(tuple(causes), table, bool(likely or families), tests, said, not_told)
 
 
-def _family(causes: list[FoundCause]) -> tuple[str, list[FoundCause]] | None:
-    """Return what a family of causes has in common and its members, where it is one of them; None where not."""
+def _alike(causes: Sequence[FoundCause]) -> list[FoundCause]:
+    """Return causes with what one family has shared out among its members as far as readings tell them apart."""
+    _, keys = _FAMILIES[0]
+    members = [cause for cause in causes if cause.key in keys]
+    whole = sum(cause.probability for cause in members)
+    if whole <= 0.0:
+        return list(causes)
+    powers = {
+        cause.key: max(cause.probability / whole, _NEVER_BELOW) ** _TOLD_APART for cause in members
+    }
+    shared = {key: min(1.0, whole) * power / sum(powers.values()) for key, power in powers.items()}
+    # A pair of them is in no doubt about either: what both have together is not shared out.
+    sure = {cause.key for cause in members if cause.probability >= _LIKELY}
+    if len(sure) > 1:
+        return list(causes)
+    return [
+        replace(cause, probability=round(shared[cause.key], 4)) if cause.key in shared else cause
+        for cause in causes
+    ]
+
+
+def _families(causes: list[FoundCause]) -> list[tuple[str, list[FoundCause]]]:
+    """Return what families of causes have in common and their members, where it is one of them and open which."""
+    found = []
     for common, keys in _FAMILIES:
         members = [cause for cause in causes if cause.key in keys]
-        if sum(cause.probability for cause in members) >= _LIKELY:
-            return common, members
-    return None
+        open_still = all(cause.probability < _LIKELY for cause in members)
+        if open_still and sum(cause.probability for cause in members) >= _LIKELY:
+            found.append((common, members))
+    return found
 
 
 def _sentence(
-    causes: list[FoundCause], table: float, alone: bool, family: tuple[str, list[FoundCause]] | None
+    causes: list[FoundCause],
+    table: float,
+    likely: list[FoundCause],
+    families: list[tuple[str, list[FoundCause]]],
 ) -> str:
     if not causes or table > _LIKELY:
         return "Nothing but the table is wrong, as far as these readings tell."
-    if alone:
-        likely = [cause.title for cause in causes if cause.probability >= _LIKELY]
-        return f"Not the table: {', and '.join(likely)}. Mend that before a cell is touched."
-    if family is not None:
-        common, members = family
-        named = " or ".join(cause.title for cause in members[:2])
-        return f"Not the table, but something that {common}: {named}. The test tells which; mend it before a cell is touched."
+    named = [cause.title for cause in likely]
+    named += [
+        f"something that {common}: {' or '.join(cause.title for cause in members[:2])}"
+        for common, members in families
+    ]
+    if named:
+        tells = "The test tells which; mend it" if families else "Mend that"
+        return f"Not the table, but {', and '.join(named)}. {tells} before a cell is touched."
     open_still = " or ".join(cause.title for cause in causes[:2] if cause.probability > _POSSIBLE)
     if not open_still:
         return "No cause is likely; the table takes what is left."
