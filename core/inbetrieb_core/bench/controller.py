@@ -20,6 +20,11 @@ _TRIM_GAIN = 0.15  # [%/(rpm·s)]
 _TRIM_HEARS_RPM = 80.0
 #: A target of none would ask for endless fuel. [–]
 _RICHEST_TARGET = 0.3
+#: Tables of fuel multipliers, and what of the controller they run over.
+_CORRECTIONS = {
+    "charge_temperature_correction": "intake_c",
+    "barometric_correction": "barometric_kpa",
+}
 #: The speed of the pedal is taken over so long. [s]
 _RATE_OVER_S = 0.04
 _FALL_BACK = 0.75  # of the crank-to-run speed: below it cranking fuel applies again
@@ -79,6 +84,9 @@ class Controller:
         self._curves = {
             key: curve(table) for key, table in calibration.tables.items() if len(table.axes) == 1
         }
+        #: Fuel multipliers that this calibration has, and whether it enriches an opening pedal: most have none.
+        self._corrections = [key for key in _CORRECTIONS if key in self._curves]
+        self._accelerates = "acceleration_enrichment" in self._curves
         fade = calibration.tables.get("acceleration_fade")
         self._fade_s = 0.5 if fade is None else float(fade.values)
 
@@ -133,34 +141,35 @@ class Controller:
             share = self.fading.cranking_now(self.state.turns)
             percent = self.start_value("cranking_fuel", coolant_c) * share
             return self.reference_ms * percent / 100.0 + dead_time
+        curves = self._curves
         left = self.fading.left_after(
             time_s - since,
             self.state.turns - self.state.ran_at_turn,
-            self.start_value("idle_target", coolant_c),
-            self.start_value("after_start_fade", coolant_c),
+            curves["idle_target"](coolant_c),
+            curves["after_start_fade"](coolant_c),
         )
-        enrichment = 1.0 + self.start_value("after_start_enrichment", coolant_c) / 100.0 * left
-        enrichment *= self.start_value("warm_up_enrichment", coolant_c) / 100.0
+        enrichment = curves["warm_up_enrichment"](coolant_c) / 100.0
+        if left > 0.0:
+            enrichment *= 1.0 + curves["after_start_enrichment"](coolant_c) / 100.0 * left
         # By throttle angle the fuel table holds charge against a full one, not filling.
         filling = self._ve(rpm, self._load(map_kpa)) / 100.0
         load = filling if self._by_throttle else filling * map_kpa / 100.0
         load *= REFERENCE_CHARGE_K / charge_k
-        enrichment *= self._corrects_pct() / 100.0
-        enrichment *= 1.0 + self._accelerates_pct(time_s, coolant_c) / 100.0
+        if self._corrections:
+            enrichment *= self._corrects_pct() / 100.0
+        if self._accelerates:
+            enrichment *= 1.0 + self._accelerates_pct(time_s, coolant_c) / 100.0
         return self.reference_ms * load * enrichment / self.lambda_target(rpm, map_kpa) + dead_time
 
     def _corrects_pct(self) -> float:
         """Return the fuel multiplier over intake air and air pressure; 100 where no table has one. [%]"""
         percent = 100.0
-        for key, place in (("charge_temperature_correction", self.intake_c), ("barometric_correction", self.barometric_kpa)):  # fmt: skip
-            if key in self._curves:
-                percent *= self._curves[key](place) / 100.0
+        for key in self._corrections:
+            percent *= self._curves[key](getattr(self, _CORRECTIONS[key])) / 100.0
         return percent
 
     def _accelerates_pct(self, time_s: float, coolant_c: float) -> float:
         """Return the enrichment of a pedal that opens, falling in a straight line once it rests. [%]"""
-        if "acceleration_enrichment" not in self._curves:
-            return 0.0
         state = self.state
         passed = time_s - state.pedal_at_s
         if passed >= _RATE_OVER_S:
@@ -182,15 +191,14 @@ class Controller:
 
     def valve_pct(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
         """Return the commanded idle-valve opening. [%]"""
-        added = self.start_value("cranking_air", coolant_c)
         since = self.state.running_since_s
-        if since is not None:
-            added *= max(0.0, 1.0 - (time_s - since) / CRANKING_AIR_FADE_S)
-            if self.idle_trim:
-                error = self.start_value("idle_target", coolant_c) - rpm
-                error = min(_TRIM_HEARS_RPM, max(-_TRIM_HEARS_RPM, error))
-                trim = self.state.valve_trim_pct + _TRIM_GAIN * error * dt_s
-                self.state.valve_trim_pct = min(100.0, max(-100.0, trim))
+        left = 1.0 if since is None else 1.0 - (time_s - since) / CRANKING_AIR_FADE_S
+        added = self.start_value("cranking_air", coolant_c) * left if left > 0.0 else 0.0
+        if since is not None and self.idle_trim:
+            error = self.start_value("idle_target", coolant_c) - rpm
+            error = min(_TRIM_HEARS_RPM, max(-_TRIM_HEARS_RPM, error))
+            trim = self.state.valve_trim_pct + _TRIM_GAIN * error * dt_s
+            self.state.valve_trim_pct = min(100.0, max(-100.0, trim))
         opening = self.start_value("idle_valve", coolant_c) + added + self.state.valve_trim_pct
         return min(100.0, max(0.0, opening))
 

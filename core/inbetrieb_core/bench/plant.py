@@ -100,6 +100,8 @@ class Plant:
         self.intake_c = conditions.outside_c + 0.15 * max(
             0.0, conditions.coolant_c - conditions.outside_c
         )
+        #: Of the air outside, against 101.3 kPa and 20 °C. [–]
+        self.density_share = self.ambient_kpa / 101.325 * math.sqrt(293.15 / kelvin(self.intake_c))
         self.coolant_c = conditions.coolant_c
         self.map_kpa = self.ambient_kpa
         curve = hardware.injectors.dead_time
@@ -134,6 +136,8 @@ class Plant:
         )
         self.film_time_s = truth.film_time_s * (1.0 + 25.0 * (1.0 - self.vapour_share) ** 2)
         self.charge_k = charge_temperature_k(self.intake_c, self.coolant_c)
+        self.gas_kpa_l_per_g = DRY_AIR_GAS_CONSTANT * self.charge_k
+        self.kpa_per_g = self.gas_kpa_l_per_g / (1.1 * self.hardware.displacement_l)
         self.thickness = oil_thickness(self.coolant_c)
         self.refreshed_c = self.coolant_c
 
@@ -214,8 +218,7 @@ class Plant:
 
     def past_throttle(self, map_kpa: float) -> float:
         """Return the flow into the manifold, at a pressure, of one that is 1 when choked, at 101.3 kPa and 20 °C. [kPa → –]"""
-        density = self.ambient_kpa / 101.325 * math.sqrt(293.15 / kelvin(self.intake_c))
-        return density * flow_function(map_kpa / self.ambient_kpa)
+        return self.density_share * flow_function(map_kpa / self.ambient_kpa)
 
     def pedal_pct(self, time_s: float) -> float:
         """Return the throttle that the driver holds at a time. [%]"""
@@ -228,17 +231,10 @@ class Plant:
     def breathe(self, dt_s: float) -> float:
         """Fill the manifold and draw one chamber; return the trapped air. [g]"""
         hardware, truth = self.hardware, self.truth
-        volume_l = 1.1 * hardware.displacement_l
-        kpa_per_g = DRY_AIR_GAS_CONSTANT * self.charge_k / volume_l
         speed = max(self.rpm, 60.0)
         efficiency = self.true_ve_pct(speed, max(self.map_kpa, LEAST_KPA))
-        air = (
-            efficiency
-            / 100.0
-            * self.map_kpa
-            * hardware.chamber_l
-            / (DRY_AIR_GAS_CONSTANT * self.charge_k)
-        )
+        air = efficiency / 100.0 * self.map_kpa * hardware.chamber_l / self.gas_kpa_l_per_g
+        kpa_per_g = self.kpa_per_g
         supplied = self.air_supplied_gps(self.time_s) * dt_s
         self.map_kpa = filled_kpa(
             self.map_kpa, lambda kpa: (supplied * self.past_throttle(kpa) - air) * kpa_per_g,
