@@ -149,6 +149,7 @@ class EveryPostTests(RefusedTestCase):
             "job_id": self.job,
             "number": 1,
             "trial_id": 1,
+            "log_id": 1,
             "function": "coolant",
             "person_id": 1,
             "key": "fluids",

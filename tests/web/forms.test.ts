@@ -5,7 +5,7 @@ import { placeOf } from '@/parts/placeOf';
 import { day, moment } from '@/parts/when';
 import { axisOf, deadTimeOf, defaultText, EMPTY, engineOf, isOddAxis, isOddDeadTime, numberOf, unitOf, type EngineField, type Form } from '@/stations/newjob/form';
 import { circumstancesOf, NO_CIRCUMSTANCES } from '@/stations/record/circumstances';
-import { numbersOf, textOf } from '@/stations/trigger/numberList';
+import { numbersOf, textOf } from '@/parts/numberList';
 
 import { BAR, IMPERIAL, knowUnits, METRIC } from './units';
 

@@ -391,7 +391,7 @@ def _told(
             scale * (size + _BAND * error), model.share, kind.test,
         )  # fmt: skip
         found.append(cause)
-    causes = sorted(_alike(found), key=lambda cause: -cause.probability)
+    causes = sorted(_alike(found, kinds), key=lambda cause: -cause.probability)
     # A cause that shows by itself leaves so much less for the table.
     table = float(weights[0]) if models else 1.0
     table *= math.prod(1.0 - cause.probability for cause in shown)
@@ -407,23 +407,26 @@ def _told(
     return Fingerprint(tuple(causes), table, bool(likely or families), tests, said, not_told)
 
 
-def _alike(causes: Sequence[FoundCause]) -> list[FoundCause]:
-    """Return causes with what one family has shared out among its members as far as readings tell them apart."""
+def _alike(causes: Sequence[FoundCause], kinds: Sequence[_Candidate]) -> list[FoundCause]:
+    """Return causes with what one family has shared out among its members as far as readings tell them apart.
+
+    What was seen beside the readings, such as a pressure that is known, parts them in full.
+    """
     _, keys = _FAMILIES[0]
     members = [cause for cause in causes if cause.key in keys]
     whole = sum(cause.probability for cause in members)
-    if whole <= 0.0:
-        return list(causes)
-    powers = {
-        cause.key: max(cause.probability / whole, _NEVER_BELOW) ** _TOLD_APART for cause in members
-    }
-    shared = {key: min(1.0, whole) * power / sum(powers.values()) for key, power in powers.items()}
     # A pair of them is in no doubt about either: what both have together is not shared out.
-    sure = {cause.key for cause in members if cause.probability >= _LIKELY}
-    if len(sure) > 1:
+    if whole <= 0.0 or sum(cause.probability >= _LIKELY for cause in members) > 1:
         return list(causes)
+    seen = {candidate.kind.key: candidate.seen for candidate in kinds}
+    odds = {}
+    for cause in members:
+        beside = math.exp(min(50.0, max(-50.0, seen.get(cause.key, 0.0))))
+        shape = max(cause.probability / whole / beside, _NEVER_BELOW)
+        odds[cause.key] = shape**_TOLD_APART * beside
+    shares = {key: min(1.0, whole) * each / sum(odds.values()) for key, each in odds.items()}
     return [
-        replace(cause, probability=round(shared[cause.key], 4)) if cause.key in shared else cause
+        replace(cause, probability=round(shares.get(cause.key, cause.probability), 4))
         for cause in causes
     ]
 
