@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
@@ -202,6 +203,7 @@ def stated_role(column: Column) -> tuple[Role, tuple[str, ...]]:
     return _role_of(_quantity_text(column))
 
 
+@functools.lru_cache(maxsize=4096)
 def _role_of(name: str) -> tuple[Role, tuple[str, ...]]:
     return role_of(split_grown(name.split(), _SPELLINGS))
 
@@ -255,10 +257,10 @@ def _score_of_words(
     text = " ".join(words)
     if text in channel.spellings:
         return 2.5 - 0.005 * channel.spellings.index(text), _usual(column.name)
-    best, why = 0.0, ""
+    best, why, known = 0.0, "", set(words)
     for spelling in channel.spellings:
-        parts = spelling.split()
-        if len(spelling) < 3 or not _contains(words, parts):
+        parts = _parts(spelling)
+        if len(spelling) < 3 or not known.issuperset(parts) or not _contains(words, parts):
             continue
         rest = [word for word in words if word not in parts]
         if any(word in OTHER_MEANING for word in rest):
@@ -273,6 +275,11 @@ def _score_of_words(
     if best <= 0.0 and by_unit and not any(_means_else(word) for word in words):
         return 0.5, f"its unit {column.unit} is that of a shaft's speed"
     return max(0.0, best), why
+
+
+@functools.cache
+def _parts(spelling: str) -> tuple[str, ...]:
+    return tuple(spelling.split())
 
 
 def _means_else(word: str) -> bool:

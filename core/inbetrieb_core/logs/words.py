@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 import re
 import unicodedata
 
@@ -19,6 +20,7 @@ enrichment enrich anreicherung timer duty
 OTHER_MEANING = frozenset(_OTHER_MEANING.split())
 
 
+@functools.lru_cache(maxsize=4096)  # every head is asked of for every channel
 def normalise_name(text: str) -> str:
     """Return a column name in lower case, accents dropped, words parted by one space.
 
