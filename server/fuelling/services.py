@@ -9,6 +9,7 @@ from django.contrib.auth.models import User
 from inbetrieb_core.errors import LogRefused, field_refused
 from inbetrieb_core.fuelling import (
     AUTHORITY,
+    CYLINDER_TRIM,
     LEAST_HITS_S,
     MAPS,
     MOST_CYLINDERS,
@@ -69,7 +70,6 @@ from server.tasks.services import Progress
 from .kinds import PASS, TAKEN, FuelPass, LogUsed, PassTaken
 
 MOST_LOGS = 40
-_TRIM = "cylinder_trim"
 _CHANNELS = (
     "time_s", "rpm", "map_kpa", "throttle_pct", "lambda", "lambda_target", "lambda_correction_pct", "coolant_c",
     "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa", "meter_hz", "meter_v", "cam_profile", "barometric_kpa", "lambda_2", *(cylinder_channel(number) for number in range(1, MOST_CYLINDERS + 1)),
@@ -403,7 +403,7 @@ def take_correction(job: Job, user: User, number: int, key: str) -> Revision:
     found = PASS.read(pass_of(job, number).data)
     newest = revision_of(job)
     calibration, source = calibration_of(newest), f"fuel map {number}"
-    if key == _TRIM:
+    if key == CYLINDER_TRIM:
         return _take_trims(job, user, found, newest, source)
     told = next((one for one in found.corrections if one.key == key and one.points), None)
     if told is None:
@@ -421,7 +421,7 @@ def take_correction(job: Job, user: User, number: int, key: str) -> Revision:
 
 def trims_wanted(job: Job, found: FuelPass, source: str = "") -> Table | None:
     """Return the trims of cylinders that a pass asks for on the newest revision; None where it asks for none."""
-    before = calibration_of(revision_of(job)).tables.get(_TRIM)
+    before = calibration_of(revision_of(job)).tables.get(CYLINDER_TRIM)
     return trims_of(found.cylinders, spec_of(job).chambers, before, source)
 
 
@@ -431,7 +431,7 @@ def _take_trims(job: Job, user: User, found: FuelPass, newest: Revision, source:
     trims = trims_wanted(job, found, source)
     if trims is None:
         raise Refusal(422, "Nothing to take", "No cylinder stands out by as much as a trim is for.")
-    _refuse_moved(job, found.revision, newest, _TRIM)
+    _refuse_moved(job, found.revision, newest, CYLINDER_TRIM)
     note = f"{source.capitalize()}: fuel trim by cylinder."
     revision = revise(job, user, calibration.with_table(trims), origin="edit", note=note, based_on=newest.number)  # fmt: skip
     if revision is None:

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Annotated, Any, Literal
 
 from django.http import HttpResponse
-from inbetrieb_core.errors import CoreError, field_refused
+from inbetrieb_core.errors import CoreError
 from inbetrieb_core.logs import (
     CHANNELS,
     LARGEST_BYTES,
@@ -325,22 +325,9 @@ def add_track(
             413, "File too large", f"A track has up to {LARGEST_TRACK_BYTES / 1e6:.0f} MB."
         )
     made, lies = services.add_track(
-        job, request.user, log_id, name=file.name or "track", data=file.read(), shift_s=_seconds(begins_at_s),
+        job, request.user, log_id, name=file.name or "track", data=file.read(), shift_s=services.seconds_of(begins_at_s),
     )  # fmt: skip
     return Status(201, TrackOut(log=log_out(made), lies=lies))
-
-
-def _seconds(text: str) -> float | None:
-    """Return seconds that travel as text beside a file; None where there are none."""
-    if not text.strip():
-        return None
-    try:
-        value = float(text.strip().replace(",", "."))
-    except ValueError:
-        value = math.nan
-    if not abs(value) < 1e7:
-        raise field_refused("begins_at_s", "Say in seconds where the track begins.")
-    return value
 
 
 @router.post(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
@@ -38,6 +39,8 @@ from .samples import read_trace, read_window, write_samples
 
 #: Two logs are laid over each other by so many points of each.
 _ALIGNED_POINTS = 40_000
+#: No log and no track is longer. [s]
+_LONGEST_S = 1e7
 
 
 def log_of(job: Job, log_id: int) -> Log:
@@ -73,6 +76,25 @@ def mapping_of(text: str) -> dict[str, Any] | None:
     if not isinstance(mapping, dict):
         raise Refusal(422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.')
     return mapping
+
+
+def seconds_of(text: str) -> float | None:
+    """Return seconds that travel as text beside a file; None where there are none. [s]
+
+    Raises
+    ------
+    InputRefused
+        If they are no number, or beyond any log.
+    """
+    if not text.strip():
+        return None
+    try:
+        value = float(text.strip().replace(",", "."))
+    except ValueError:
+        value = math.nan
+    if not abs(value) < _LONGEST_S:
+        raise field_refused("begins_at_s", "Say in seconds where the track begins.")
+    return value
 
 
 def preview_upload(

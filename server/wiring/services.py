@@ -120,9 +120,8 @@ def _proposed_fitting(job: Job, sensors: Sequence[str] = ()) -> Fitting:
     """Return what such an engine usually has, with the sensors of crank and cam that the trigger was entered with."""
     spec, entered = spec_of(job), _trigger_of(job)
     fitting = usual_fitting(spec, sensors)
-    if not entered:
-        return fitting
-    return with_sensors(fitting, spec, entered["crank_kind"], entered["cam_kind"])
+    crank = entered.get("crank_kind", fitting.crank_sensor)
+    return with_sensors(fitting, spec, crank, entered.get("cam_kind", fitting.cam_sensor))
 
 
 def _trigger_of(job: Job) -> dict[str, Any]:

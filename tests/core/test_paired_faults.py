@@ -12,7 +12,7 @@ from .paired_faults import PAIRS, SINGLES, said_of
 class PairedFaultTests(SimpleTestCase):
     def told(self, cases):
         said, firsts = Counter(), []
-        for seed in range(500, 500 + few(6) // 5):
+        for seed in range(500, 500 + few(20) // 5):
             for faults in cases:
                 kind, is_first = said_of("port_four", faults, seed)
                 said[kind] += 1

@@ -175,4 +175,4 @@ class BandTests(SimpleTestCase):
                 inside["idle_valve"].append(low <= curves.need("idle_valve", celsius) <= high)
         shares = {key: float(np.mean(hits)) for key, hits in inside.items()}
         print(f"\nbands of generated tables hold: {shares}")
-        self.assertGreater(min(shares.values()), 0.6)
+        self.assertGreater(min(shares.values()), 0.8)

@@ -56,11 +56,10 @@ def surface(table: Table) -> Callable[[float, float], float]:
     padded.append(padded[-1])
     row_low, row_high, row_base, row_width = math.inf, -math.inf, 0.0, 1.0
     low, high, base, width = math.inf, -math.inf, 0.0, 1.0
-    i = j = 0
     above_left = above_rise = below_left = below_rise = 0.0
 
     def read(row: float, column: float) -> float:
-        nonlocal row_low, row_high, row_base, row_width, low, high, base, width, i, j
+        nonlocal row_low, row_high, row_base, row_width, low, high, base, width
         nonlocal above_left, above_rise, below_left, below_rise
         if not (row_low <= row < row_high and low <= column < high):
             i, row_low, row_high, row_base, row_width = _span(rows, row)

@@ -172,7 +172,7 @@ def simulate_pull(
         raise field_refused("duty_pct", "Duty lies between 0 and 100 %.")
     draw = np.random.default_rng([seed, 0x9C, number])
     hardware, plant = engine.truth.hardware, engine.truth
-    truly = true_filling(plant)
+    true_ve_pct = true_filling(plant)
     ve, target, spark = (surface(calibration[key]) for key in ("ve", "lambda_target", "spark"))
     by_throttle = calibration["ve"].by_throttle
     baro = hardware.barometric_kpa
@@ -206,7 +206,7 @@ def simulate_pull(
         pressure_map = pedal if by_throttle else pressure_lag
         charge_k = kelvin(heated)
         trapped = (
-            truly(rpm, pressure_lag)
+            true_ve_pct(rpm, pressure_lag)
             / 100.0
             * pressure_lag
             * hardware.chamber_l

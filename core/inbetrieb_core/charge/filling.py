@@ -116,9 +116,10 @@ class PeakParts(NamedTuple):
 def peak_parts(spec: EngineSpec) -> PeakParts:
     """Return what makes up the filling at the torque peak. [%]"""
     four_stroke = spec.cycle == "four_stroke"
+    lift = 0.0
     # With bore and stroke the lift counts by what the valves let past.
-    plain = spec.cam_lift_mm is None or mach_index_per_rpm(spec) is not None
-    lift = 0.0 if plain else min(4.0, max(-4.0, (spec.cam_lift_mm or 0.0) - 10.0))
+    if spec.cam_lift_mm is not None and mach_index_per_rpm(spec) is None:
+        lift = min(4.0, max(-4.0, spec.cam_lift_mm - 10.0))
     return PeakParts(
         plain=84.0,
         ports=6.0 if spec.valves_per_chamber >= 4 or not four_stroke else 0.0,

@@ -3,7 +3,14 @@
 from .beside import Beside
 from .cold import COLD_BELOW_C, cold_readings, cold_told, warmed_up
 from .corrections import CorrectionKey, CorrectionTold, correction_table, corrections_of
-from .cylinders import MOST_CYLINDERS, CylinderTold, cylinder_channel, cylinders_of, trims_of
+from .cylinders import (
+    CYLINDER_TRIM,
+    MOST_CYLINDERS,
+    CylinderTold,
+    cylinder_channel,
+    cylinders_of,
+    trims_of,
+)
 from .delay import Delay, delay_of
 from .fingerprint import Fingerprint, FoundCause, fingerprint, prior_of
 from .layers import Layer, few_left, layer_titles, stack
@@ -17,8 +24,9 @@ from .solve import MapFit, roughness_matrix, solve_map
 from .trims import readings_of_trims
 
 __all__ = [
-    "COLD_BELOW_C",
     "AUTHORITY",
+    "COLD_BELOW_C",
+    "CYLINDER_TRIM",
     "LEAST_HITS_S",
     "MAPS",
     "MOST_CYLINDERS",
@@ -45,7 +53,6 @@ __all__ = [
     "corrections_of",
     "cylinder_channel",
     "cylinders_of",
-    "trims_of",
     "delay_of",
     "few_left",
     "fingerprint",
@@ -63,6 +70,7 @@ __all__ = [
     "sift",
     "solve_map",
     "stack",
+    "trims_of",
     "warmed_up",
     "without",
 ]

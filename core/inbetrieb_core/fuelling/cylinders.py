@@ -19,8 +19,10 @@ _SENSORS, _ALIKE = 0.012, 0.02
 #: Least of steady running that tells; seconds that go together. [s, s]
 _LEAST_S, _TOGETHER_S = 20.0, 6.0
 _BAND = 1.645
-#: A cylinder that asks for more than this has a fault (common practice, no source); no trim at all. [%]
-_MOST_PCT, NONE_PCT = 8.0, 100.0
+#: A cylinder that asks for more than this has a fault (common practice, no source). [%]
+_MOST_PCT = 8.0
+#: Table of the trims.
+CYLINDER_TRIM = "cylinder_trim"
 
 
 @dataclass(frozen=True)
@@ -110,17 +112,17 @@ def trims_of(
     if chambers < 2 or not asked or any(abs(one.percent) > _MOST_PCT for one in asked):
         return None
     points = tuple(float(number) for number in range(1, chambers + 1))
-    values = np.full(chambers, NONE_PCT)
+    definition = DEFINITIONS[CYLINDER_TRIM]
+    values = np.full(chambers, definition.neutral)
     marks = np.empty(chambers, dtype=object)
     marks[:] = Provenance("assumed", "No trim.", "")
     if before is not None:
-        for place, number in enumerate(points):
-            values[place] = before.at(number)
-            if number in before.axes[0].points:
-                marks[place] = before.mark((before.axes[0].points.index(number),))
+        for place, number in enumerate(before.axes[0].points):
+            if number in points:
+                values[points.index(number)] = before.values[place]
+                marks[points.index(number)] = before.mark((place,))
     for one in asked:
         values[one.cylinder - 1] *= 1.0 + one.percent / 100.0
         marks[one.cylinder - 1] = Provenance("measured", one.sentence, source)
-    definition = DEFINITIONS["cylinder_trim"]
     values = np.clip(np.round(values, 1), definition.lower, definition.upper)
-    return Table("cylinder_trim", (Axis("cylinder", "", points),), values, marks)
+    return Table(CYLINDER_TRIM, (Axis("cylinder", "", points),), values, marks)

@@ -41,9 +41,9 @@ interface Props {
     onClose: () => void;
 }
 
-const USUAL_POINTS = '16';
-
 function drafted(profile: ControllerProfile, definitions: readonly TableDefinition[]): TableDraft[] {
+    /** As many points as its other tables have over the same axis; typed where it has none. */
+    const alike = (name: string) => profile.tables.flatMap(({ axes }) => axes).find((axis) => axis.name === name)?.most_points;
     return definitions.map((definition) => {
         const kept = profile.tables.find(({ key }) => key === definition.key);
         return {
@@ -51,7 +51,7 @@ function drafted(profile: ControllerProfile, definitions: readonly TableDefiniti
             held: kept !== undefined,
             unit: kept?.unit ?? definition.unit,
             step: String(kept?.step ?? definition.resolution),
-            axes: kept ? kept.axes.map(({ name, most_points, points }) => ({ name, most: String(most_points), points: textOf(points ?? []) })) : definition.axes.map((name) => ({ name, most: USUAL_POINTS, points: '' })),
+            axes: kept ? kept.axes.map(({ name, most_points, points }) => ({ name, most: String(most_points), points: textOf(points ?? []) })) : definition.axes.map((name) => ({ name, most: String(alike(name) ?? ''), points: '' })),
         };
     });
 }
@@ -61,7 +61,7 @@ function formatOf(draft: TableDraft): Schemas['TableFormat'] | null {
     const step = parseNumber(draft.step);
     const axes = draft.axes.map(({ name, most, points }) => ({ name, most_points: parseNumber(most), points: numbersOf(points) }));
     if (step === null || axes.some(({ most_points, points }) => most_points === null || !points)) return null;
-    return { key: draft.key, unit: draft.unit.trim(), step, axes: axes.map(({ name, most_points, points }) => ({ name, most_points: Math.round(most_points ?? 0), points: points ?? [] })) };
+    return { key: draft.key, unit: draft.unit.trim(), step, axes: axes.map(({ name, most_points, points }) => ({ name, most_points: most_points ?? 0, points: points ?? [] })) };
 }
 
 /** How a controller holds its tables and starts an engine, set row by row. */
