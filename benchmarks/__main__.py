@@ -25,19 +25,7 @@ from .formats import archive, measurement_files
 from .fuelling import solving
 from .live import long_session, streaming
 from .papers import printing
-
-ROUNDS = 7
-
-
-def timed(action: Callable[[], Any], rounds: int = ROUNDS) -> list[float]:
-    """Return wall seconds of several calls after one that is not counted."""
-    action()
-    result = []
-    for _ in range(rounds):
-        began = time.perf_counter()
-        action()
-        result.append(time.perf_counter() - began)
-    return result
+from .timing import ROUNDS, timed
 
 
 def line(name: str, value: str, aim: str = "") -> None:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
-import gc
 import io
 import statistics
 import tempfile
@@ -14,19 +12,13 @@ from typing import Any
 
 import numpy as np
 
+from tests.grown import grown_mb
+
+from .timing import timed
+
 Line = Callable[[str, str], None]
 _SIGNALS, _SAMPLES = 20, 50_000
 _LOGS, _ROWS = 25, 166_667
-
-
-def _seconds(action: Callable[[], Any], rounds: int = 3) -> float:
-    action()
-    took = []
-    for _ in range(rounds):
-        began = time.perf_counter()
-        action()
-        took.append(time.perf_counter() - began)
-    return statistics.median(took)
 
 
 def _measurement_file() -> bytes:
@@ -37,6 +29,10 @@ def _measurement_file() -> bytes:
     names = [name for name in CHANNELS if name not in ("time_s", "sync", "gear")][:_SIGNALS]
     channels = {name: draw.uniform(0.5, 100.0, _SAMPLES) for name in names}
     return log_mdf(Trace({"time_s": np.arange(_SAMPLES) / 50.0, **channels}), "benchmark")
+
+
+def _median_s(action: Callable[[], Any]) -> float:
+    return statistics.median(timed(action, 3))
 
 
 def measurement_files(line: Line) -> None:
@@ -50,29 +46,13 @@ def measurement_files(line: Line) -> None:
         with MDF(io.BytesIO(data)) as file:
             return sum(signal.samples.size for signal in file.iter_channels())
 
-    table, library = _seconds(lambda: mdf_table(data)), _seconds(bare)
-    whole = _seconds(lambda: import_log(mdf_table(data)))
+    table, library = _median_s(lambda: mdf_table(data)), _median_s(bare)
+    whole = _median_s(lambda: import_log(mdf_table(data)))
     line("MDF 4, a million samples: the library's bare read", f"{library:.2f} s")
     line(
         "  to a table ÷ bare read; imported ÷ bare read",
         f"{table / library:.1f}, {whole / library:.1f}",
     )
-
-
-def _most_held_mb(action: Callable[[], Any]) -> tuple[float, float]:
-    """Return by how much the process grew at most while something was done, and how long it took. [MB, s]"""
-    status = Path("/proc/self/status")
-
-    def held(name: str) -> float:
-        row = next(row for row in status.read_text().splitlines() if row.startswith(name))
-        return float(row.split()[1]) / 1024.0
-
-    gc.collect()
-    ctypes.CDLL("libc.so.6").malloc_trim(0)  # else what is done lives in what others left
-    Path("/proc/self/clear_refs").write_text("5")  # the peak begins anew
-    before, began = held("VmRSS"), time.perf_counter()
-    action()
-    return held("VmHWM") - before, time.perf_counter() - began
 
 
 def archive(line: Line) -> None:
@@ -99,13 +79,17 @@ def archive(line: Line) -> None:
         """Nobody is told."""
 
     path: list[Path] = []
-    grown, took = _most_held_mb(lambda: path.append(services.made(job, services.make(job, quiet))))
+    began = time.perf_counter()
+    grown = grown_mb(lambda: path.append(services.made(job, services.make(job, quiet))))
+    took = time.perf_counter() - began
     size = path[0].stat().st_size
     line(f"archive of {held / 1e9:.1f} GB of logs: written", f"{took:.0f} s, {size / 1e9:.1f} GB")
     line("  memory it takes beside what the program stands on", f"{grown:.0f} MB")
     with tempfile.TemporaryDirectory() as folder:
         kept = Path(folder) / "job.zip"
         path[0].rename(kept)
-        grown, took = _most_held_mb(lambda: services.take(kept, workshop_of(user), user, quiet))
+        began = time.perf_counter()
+        grown = grown_mb(lambda: services.take(kept, workshop_of(user), user, quiet))
+        took = time.perf_counter() - began
     line("  taken in again", f"{took:.0f} s")
     line("  memory it takes", f"{grown:.0f} MB")

@@ -12,7 +12,8 @@ from .cylinders import (
     trims_of,
 )
 from .delay import Delay, delay_of
-from .fingerprint import Fingerprint, FoundCause, fingerprint, prior_of
+from .fingerprint import Fingerprint, fingerprint, prior_of
+from .found_cause import FoundCause
 from .layers import Layer, few_left, layer_titles, stack
 from .mended import Mended, without
 from .places import MAPS, MapKey, grid_of, looked_up

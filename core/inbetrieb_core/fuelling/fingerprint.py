@@ -21,7 +21,9 @@ from ..quantities import FloatArray
 from ..tables import Table
 from ..tables.weights import weight_matrix
 from .beside import Banks, Beside, Misfires, banks_of, misfires_of
-from .effects import KINDS, Effect, Key, Kind, View
+from .effects import KINDS, Effect, Kind, View
+from .families import open_families, told_apart
+from .found_cause import LIKELY, FoundCause
 from .known_pressure import ReadsLow, reads_low
 from .places import grid_of
 from .proposal import LEAST_HITS_S
@@ -37,8 +39,8 @@ GENERATED, CORRECTED, _ROUGH = (
 )
 #: How likely a cause is before anything was seen, and a second one beside it. [–]
 _CAUSE, _SECOND = 0.2, 0.15
-#: Likely enough to be mended first; too small to matter. [–, ln]
-_LIKELY, _SMALL = 0.8, 0.015
+#: Too small to matter. [ln]
+_SMALL = 0.015
 #: Below this a cause is not named. [–]
 _POSSIBLE = 0.1
 _BAND = 1.645
@@ -53,14 +55,7 @@ _ROUNDS, _SLOPE = 3, 0.02
 _TEMPERED = 0.3
 #: Off as a whole matters from so many times what the map may be by itself. [–]
 _WHOLE = 3.0
-#: Causes that a drive parts badly, and what they have in common. Those that only ever add something.
-_FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
-    ("grows as load falls", ("dead-time", "short-pulses", "map-sensor", "air-after-throttle")),
-    ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
-)
-#: A second cause, or what no model knows of an engine, makes one member of the first family look like another: they are
-#: told apart by this power of their odds; one that is hardly possible counts as this. [–, –]
-_TOLD_APART, _NEVER_BELOW = 0.3, 1e-6
+#: Causes that only ever add something.
 _ONLY_ADDS = ("air-after-throttle", "supply-droop")
 #: Two causes that leave less than this of what each does by itself hide each other. [–]
 _UNDOES = 0.6
@@ -82,37 +77,6 @@ def prior_of(table: Table, fit: MapFit) -> MapPrior:
     marks = table.provenance.reshape(visited.shape)
     measured = [marks[tuple(place)].kind == "measured" for place in np.argwhere(visited)]
     return CORRECTED if np.mean(measured) > _MOSTLY else GENERATED
-
-
-@dataclass(frozen=True)
-class FoundCause:
-    """A cause with what speaks for it.
-
-    Attributes
-    ----------
-    key, title, unit : str
-    probability : float
-        That it is there, of all models that were compared. [–]
-    size, low, high : float
-        With its 90 % band. [unit]
-    share : float
-        Of what the readings differ by, that it explains. [–]
-    test : str
-        What to do at the engine.
-    comes_off : bool
-        Whether it can be taken off the same logs once it is mended.
-    """
-
-    key: Key
-    title: str
-    unit: str
-    probability: float
-    size: float
-    low: float
-    high: float
-    share: float
-    test: str
-    comes_off: bool = True
 
 
 @dataclass(frozen=True)
@@ -391,13 +355,16 @@ def _told(
             scale * (size + _BAND * error), model.share, kind.test,
         )  # fmt: skip
         found.append(cause)
-    causes = sorted(_alike(found, kinds), key=lambda cause: -cause.probability)
+    causes = sorted(
+        told_apart(found, {one.kind.key: one.seen for one in kinds}),
+        key=lambda cause: -cause.probability,
+    )
     # A cause that shows by itself leaves so much less for the table.
     table = float(weights[0]) if models else 1.0
     table *= math.prod(1.0 - cause.probability for cause in shown)
-    likely = [cause for cause in causes if cause.probability >= _LIKELY]
+    likely = [cause for cause in causes if cause.probability >= LIKELY]
     # Which of them it is may be open, and that it is one of them sure.
-    families = _families(causes)
+    families = open_families(causes)
     asked = [*likely[:1], *(cause for _, members in families for cause in members[:2])]
     said = _sentence(causes, table, likely, families)
     # Where nothing speaks for a cause there is nothing to test.
@@ -407,48 +374,13 @@ def _told(
     return Fingerprint(tuple(causes), table, bool(likely or families), tests, said, not_told)
 
 
-def _alike(causes: Sequence[FoundCause], kinds: Sequence[_Candidate]) -> list[FoundCause]:
-    """Return causes with what one family has shared out among its members as far as readings tell them apart.
-
-    What was seen beside the readings, such as a pressure that is known, parts them in full.
-    """
-    _, keys = _FAMILIES[0]
-    members = [cause for cause in causes if cause.key in keys]
-    whole = sum(cause.probability for cause in members)
-    # A pair of them is in no doubt about either: what both have together is not shared out.
-    if whole <= 0.0 or sum(cause.probability >= _LIKELY for cause in members) > 1:
-        return list(causes)
-    seen = {candidate.kind.key: candidate.seen for candidate in kinds}
-    odds = {}
-    for cause in members:
-        beside = math.exp(min(50.0, max(-50.0, seen.get(cause.key, 0.0))))
-        shape = max(cause.probability / whole / beside, _NEVER_BELOW)
-        odds[cause.key] = shape**_TOLD_APART * beside
-    shares = {key: min(1.0, whole) * each / sum(odds.values()) for key, each in odds.items()}
-    return [
-        replace(cause, probability=round(shares.get(cause.key, cause.probability), 4))
-        for cause in causes
-    ]
-
-
-def _families(causes: list[FoundCause]) -> list[tuple[str, list[FoundCause]]]:
-    """Return what families of causes have in common and their members, where it is one of them and open which."""
-    found = []
-    for common, keys in _FAMILIES:
-        members = [cause for cause in causes if cause.key in keys]
-        open_still = all(cause.probability < _LIKELY for cause in members)
-        if open_still and sum(cause.probability for cause in members) >= _LIKELY:
-            found.append((common, members))
-    return found
-
-
 def _sentence(
     causes: list[FoundCause],
     table: float,
     likely: list[FoundCause],
     families: list[tuple[str, list[FoundCause]]],
 ) -> str:
-    if not causes or table > _LIKELY:
+    if not causes or table > LIKELY:
         return "Nothing but the table is wrong, as far as these readings tell."
     named = [cause.title for cause in likely]
     named += [

@@ -1,0 +1,65 @@
+"""Causes that a drive parts badly: told apart no further than it can, and named together where it is one of them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from .effects import Key
+from .found_cause import LIKELY, FoundCause
+
+#: What a second cause, or what no model knows of an engine, makes look like one of the others.
+_LOOK_ALIKE: tuple[Key, ...] = ("dead-time", "short-pulses", "map-sensor", "air-after-throttle")
+#: Families and what their members have in common.
+_FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
+    ("grows as load falls", _LOOK_ALIKE),
+    ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
+)
+#: Those that look alike are told apart by this power of their odds; one that is hardly possible counts as this. What was
+#: seen beside the readings counts in full up to these log odds. [–, –, –]
+_TOLD_APART, _NEVER_BELOW, _MOST_SEEN = 0.3, 1e-6, 50.0
+
+
+def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[FoundCause]:
+    """Return causes, the probability of those that look alike shared out as far as readings tell them apart.
+
+    Parameters
+    ----------
+    causes : sequence of FoundCause
+        As models without and with them compare.
+    seen : mapping of key to float
+        What was seen beside the readings, such as a pressure that is known: it parts them in full. [log odds]
+    """
+    members = [cause for cause in causes if cause.key in _LOOK_ALIKE]
+    whole = sum(cause.probability for cause in members)
+    # A pair of them is in no doubt about either: what both have together is not shared out.
+    if whole <= 0.0 or sum(cause.probability >= LIKELY for cause in members) > 1:
+        return list(causes)
+    odds = {}
+    for cause in members:
+        beside = math.exp(min(_MOST_SEEN, max(-_MOST_SEEN, seen.get(cause.key, 0.0))))
+        shape = max(cause.probability / whole / beside, _NEVER_BELOW)
+        odds[cause.key] = shape**_TOLD_APART * beside
+    shares = {key: min(1.0, whole) * each / sum(odds.values()) for key, each in odds.items()}
+    return [
+        replace(cause, probability=round(shares.get(cause.key, cause.probability), 4))
+        for cause in causes
+    ]
+
+
+def open_families(causes: Sequence[FoundCause]) -> list[tuple[str, list[FoundCause]]]:
+    """Return what families have in common and their members, where it is one of them and open which.
+
+    Parameters
+    ----------
+    causes : sequence of FoundCause
+        Most likely first; so are the members.
+    """
+    found = []
+    for common, keys in _FAMILIES:
+        members = [cause for cause in causes if cause.key in keys]
+        open_still = all(cause.probability < LIKELY for cause in members)
+        if open_still and sum(cause.probability for cause in members) >= LIKELY:
+            found.append((common, members))
+    return found
