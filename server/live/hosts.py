@@ -89,7 +89,7 @@ class Host:
         self._trouble = ""
         self.controls = Controls()
         now = clock()
-        self._began_s = self._heard_s = self._kept_s = self._attended_s = now
+        self._began_s = self._heard_s = self._kept_s = self._attended_s = self._asked_s = now
         self._starter_s: float | None = None
         #: What was read before the key was last turned on is not offered as read now.
         self._key_on_row = 0
@@ -112,19 +112,23 @@ class Host:
 
     def run(self) -> None:
         """Ask for samples until it is closed, or ends by itself."""
-        before = self._clock()
         while not self._stop.wait(_ASKED_EVERY_S):
-            now = self._clock()
-            passed, before = now - before, now
             try:
-                self.pump(passed)
-                reason = self._over(now)
+                self._catch_up()
+                reason = self._over(self._asked_s)
             except Exception as error:
                 logger.exception("live session %s", self.session_id, exc_info=error)
                 reason = "The source broke down; what it had sent is kept."
             if reason:
                 self._end(reason)
                 return
+
+    def _catch_up(self) -> None:
+        """Let in what came until now."""
+        with self._lock:
+            now = self._clock()
+            passed, self._asked_s = now - self._asked_s, now
+            self.pump(passed)
 
     def _over(self, now_s: float) -> str:
         """Return why it ends by itself; empty where it goes on."""
@@ -227,6 +231,10 @@ class Host:
         with self._lock:
             self._attended_s = self._clock()
             after = commanded(self.controls, given)
+            if self._thread is not None:
+                # What passed until now passed under what was commanded before: on a busy machine a starter
+                # that is pressed and let go between two askings has turned all the same.
+                self._catch_up()
             if not is_kill(given):
                 self._key.take(name, tablet, self._attended_s, over=take)
             if "idle_valve_pct" in given and self._sweep is not None and self._sweep.is_running:
@@ -274,6 +282,8 @@ class Host:
         """Begin to count the run-in, or go no further."""
         with self._lock:
             self._attended_s = self._clock()
+            if self._thread is not None:
+                self._catch_up()
             self._run_in.switch(on=on)
 
     def light(self) -> tuple[float, float]:

@@ -356,6 +356,22 @@ class BadSourceTests(LiveTestCase):
         self.assertEqual(ended, ["The source broke down; what it had sent is kept."])
         self.assertEqual(services.close(session).log.sample_count, 2)
 
+    def test_a_starter_let_go_before_anybody_asked_for_samples_has_turned(self):
+        session, host = self.host_on()
+        host.start()
+        host._stop.set()
+        host._thread.join()
+        asked = []
+        host._source.samples = lambda passed_s: (
+            asked.append((host.controls.starter, passed_s)) or np.empty((0, 3))
+        )
+        host._asked_s = self.clock.now
+        for after_s, given in ((1.0, {"key": True, "starter": True}), (0.6, {"starter": False})):
+            self.clock.now += after_s
+            host.command("owner", "", given)
+        self.assertEqual([starter for starter, _ in asked], [False, True])
+        np.testing.assert_allclose([passed_s for _, passed_s in asked], [1.0, 0.6])
+
     def test_a_full_disk_is_told_and_nothing_is_lost(self):
         session, host = self.host_on(rows(0.0, 0.5), rows(1.0, 1.5), rows(2.0))
         with (
