@@ -21,6 +21,8 @@ _IDLE_CHARGE_K = 315.0  # warmed by a hot engine (assumed)
 IDLE_PUMPING_KPA = 62.0  # barometric minus idle manifold pressure
 #: Share of the warm idle air that a correctly set throttle stop passes (assumed).
 _STOP_SHARE = 0.42
+#: By which power speed follows the whole air: friction rises with speed (common practice, no source). [–]
+SPEED_BY_AIR = 0.7
 #: A well-chosen valve passes this multiple of the warm idle air when fully open (assumed).
 VALVE_SIZE = 2.6
 
@@ -135,10 +137,10 @@ def idle_gain(spec: EngineSpec, opening_pct: float) -> float:
 
     Notes
     -----
-    Speed follows the whole air by about 0.85; the valve has only its share of it (common practice).
+    Speed follows the whole air; the valve has only its share of it.
     """
     valve = open_valve_gps(spec) * opening_pct / 100.0
-    return max(0.25, 0.85 * valve / max(valve + expected_stop_gps(spec), 1e-6))
+    return max(0.25, SPEED_BY_AIR * valve / max(valve + expected_stop_gps(spec), 1e-6))
 
 
 def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:

@@ -20,6 +20,8 @@ _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
 #: A cell that is nearly right stays: a step smaller than what a log tells is as often a step away from
 #: what is right. Of any table; of idle air and warm-up, which are read as speed and mixture. [–, –]
 _WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.025}
+#: A step of a cell that is read is halved where its square is so many times its variance. [–]
+_HALF_SURE = 0.5
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
@@ -85,11 +87,12 @@ def _followed(
     )
     now = np.maximum(coordinate.to_scale(table.values + below), least)
     moved = coordinate.to_scale(values + below) - now
-    values = coordinate.from_scale(now + np.clip(moved, -MOST_STEP, MOST_STEP)) - below
-    lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
-    values = np.clip(values, lower, table.definition.upper)
     middle, spread = believed.need_at(key, points)
     told = believed.curves[key].told_at(points)
+    steps = _as_far_as_sure(key, moved, spread)
+    values = coordinate.from_scale(now + np.clip(steps, -MOST_STEP, MOST_STEP)) - below
+    lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
+    values = np.clip(values, lower, table.definition.upper)
     plainly_off = (told > _HARDLY_TOLD) & (np.abs(moved) > _PLAINLY * spread)
     off = (told > _TOLD) & (np.abs(moved) > _OF_BAND * spread)
     worth = _WORTH_READ.get(key, _WORTH)
@@ -99,6 +102,18 @@ def _followed(
     )
     changes = changes_to(table, values, (off | plainly_off) & noticed)
     return proposed(believed, key, changes, low, high)
+
+
+def _as_far_as_sure(key: str, moved: FloatArray, spread: FloatArray) -> FloatArray:
+    """Return steps of cells that a log reads, the shorter the less sure it is which way they should go.
+
+    A whole step to the middle of a band overshoots as often as not where it is as short as the band is
+    wide; the next log is closer to what is right and tells more.
+    """
+    if key not in _WORTH_READ:
+        return moved
+    sure = (moved / spread) ** 2
+    return np.asarray(moved * sure / (sure + _HALF_SURE))
 
 
 def _on_the_safe_side(key: str, mean: FloatArray, spread: FloatArray) -> FloatArray:

@@ -13,7 +13,7 @@ from .ladder import LadderEstimate
 #: 90 % of a normal distribution lie within so many standard deviations.
 BAND = 1.645
 #: A cell counts as read where evidence lies within so many kelvin of it. [K]
-_SEEN_K = 8.0
+_SEEN_K = 5.0
 
 
 @dataclass(frozen=True)

@@ -3,18 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 
 import numpy as np
 
-from ..causes import Stretch
 from ..charge import expected_start_value
-from ..charge.idle_air import idle_gain
 from ..estimate import (
     COORDINATES,
     CrankingOutcome,
     Evidence,
-    FuelMapPlace,
     RunUpOutcome,
     basis_of,
 )
@@ -23,27 +20,14 @@ from .case import Case
 from .cranking_remedies import LOOP_AIM, dipped_by_loop, failed_at_handover
 from .outcomes import RAN, STARTED
 from .rich_or_lean import run_up_log_odds, signs_of
+from .steady_readings import (
+    MIXTURE,
+    fuel_map_place,
+    idle_air_readings,
+    settled_stretches,
+    warm_up_readings,
+)
 
-#: From here on the after-start enrichment counts as faded, however short its table. [s]
-FADED_S = 22.0
-#: Idle is steady from here on. [s]
-_SETTLED_S = 10.0
-#: Readings are gathered over this many kelvin. [K]
-_BIN_K = 5.0
-#: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
-_MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.05, 0.5
-#: A lean idle makes less work of the same air: its valve stands open for the mixture's sake, by about
-#: the power by which speed follows air. Torque is flat where an idle is aimed, a little rich: the first
-#: few per cent cost hardly anything. How unsure that is, and up to where. [–, ln, –, ln]
-_SPEED_BY_LEAN, _FLAT_LEAN, _AIR_BY_LEAN, _LEANEST = 0.85, 0.1, 0.3, 0.3
-#: Where it misfires it is too lean, unless the table stands this far above the engine data; what is
-#: tried then, and how surely. [–, ln, ln]
-_RICHER_THAN_DATA, _MISFIRE_STEP, _MISFIRE_TELLS = 1.12, (0.06, -0.08), 0.08
-#: Where nothing settled was read: from when the fading after-start says something of warm-up, how many
-#: readings count, and how unsure they are beside a share of what is left of it. [s, –, –, ln, –]
-_LATEST_S, _LATE_SHARE, _LATE_READ, _LATE_UNSURE, _LATE_BY_REST = 6.0, 0.5, 3, 0.07, 0.5
-#: A valve near its ends, or a speed this far off, says only which way. [%, –]
-_VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 #: Flares that are as wanted, seen from the target; the opening that a flare asks for. [1/min, ln]
 _WANTED_FLARE_RPM, _FLARE_TELLS, _FLARE_RIGHT = (80.0, 370.0), 0.15, 0.35
 #: More than this a valve cannot open. [%]
@@ -78,7 +62,11 @@ def taught_by(case: Case) -> tuple[Evidence, ...]:
     found = [*_cranking(case, basis), *_opening(case, basis)]
     found += [*_run_up_fuel(case, basis), *_fade_too_short(case, basis)]
     if case.verdict in STARTED and case.evidence == "log":
-        found += [*_warm_up(case, basis), *_idle_air(case, basis), *_after_start(case, basis)]
+        found += [
+            *warm_up_readings(case, basis),
+            *idle_air_readings(case, basis),
+            *_after_start(case, basis),
+        ]
     return tuple(found)
 
 
@@ -147,111 +135,6 @@ def _opening(case: Case, basis: str) -> Iterator[Evidence]:
     yield Evidence("cranking_air", "measured", f.coolant_c, needed, _FLARE_TELLS, basis)
 
 
-def _binned(
-    readings: Sequence[tuple[float, float, float]],
-) -> Iterator[tuple[float, float, float]]:
-    """Yield (coolant, mean, standard error) of (coolant, value, error) readings by temperature."""
-    bins: dict[int, list[tuple[float, float, float]]] = {}
-    for reading in readings:
-        bins.setdefault(int(reading[0] // _BIN_K), []).append(reading)
-    for group in bins.values():
-        values = np.array(group)
-        error = float(values[:, 2].mean())
-        scatter = float(values[:, 1].std())
-        spread = math.hypot(0.5 * error, math.hypot(error, scatter) / math.sqrt(len(group)))
-        yield float(values[:, 0].mean()), float(np.median(values[:, 1])), spread
-
-
-def _settled(case: Case) -> list[Stretch]:
-    """Return the stretches with a usable mixture after the after-start enrichment."""
-    fade = max(case.value("after_start_fade"), FADED_S)
-    return [s for s in case.observed.stretches if s.total is not None and s.after_s > fade]
-
-
-def _warm_up(case: Case, basis: str) -> Iterator[Evidence]:
-    settled = _settled(case)
-    readings = [(s.coolant_c, s.total, _MIXTURE) for s in settled if s.total is not None]
-    yield from _misfiring(case, basis)
-    for coolant_c, total, spread in _binned(readings):
-        # It idles elsewhere on the fuel map at every temperature: each need stands on its own place.
-        here = [s for s in settled if s.coolant_c // _BIN_K == coolant_c // _BIN_K]
-        place = _fuel_map_place(case, here)
-        need = 100.0 * math.exp(total)
-        yield Evidence(
-            "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
-        )
-    if not readings:
-        yield from _warm_up_while_it_fades(case, basis)
-
-
-def _warm_up_while_it_fades(case: Case, basis: str) -> Iterator[Evidence]:
-    """Yield what the last of the fading after-start leaves to warm-up, where nothing later was read.
-
-    An engine that leans out and sinks as its after-start ends, and is caught by cranking fuel, does so
-    again and again: no stretch of it is settled.
-    """
-    fade = case.value("after_start_fade")
-    late = [
-        s
-        for s in case.observed.stretches
-        if s.total is not None and s.after_s > _LATEST_S and s.clock_s > _LATE_SHARE * fade
-    ]
-    place = _fuel_map_place(case, late)
-    for s in late[-_LATE_READ:]:
-        spread = math.hypot(_MIXTURE, _LATE_UNSURE + _LATE_BY_REST * s.after_start)
-        need = 100.0 * math.exp(s.total or 0.0)
-        yield Evidence(
-            "warm_up_enrichment", "measured", s.coolant_c, need, spread, basis, None, place
-        )
-
-
-def _misfiring(case: Case, basis: str) -> Iterator[Evidence]:
-    """Yield which way warm-up should go where the engine misfired: its mixture reads wrong."""
-    key = "warm_up_enrichment"
-    fade = max(case.value("after_start_fade"), FADED_S)
-    rough = [s.coolant_c for s in case.observed.stretches if s.misfires and s.after_s > fade]
-    for coolant_c, _, _ in _binned([(c, 0.0, _MISFIRE_TELLS) for c in rough]):
-        given = case.calibration.at_coolant(key, coolant_c)
-        rich = given > _RICHER_THAN_DATA * expected_start_value(case.setting.spec, key, coolant_c)
-        value = given * math.exp(_MISFIRE_STEP[1] if rich else _MISFIRE_STEP[0])
-        yield Evidence(key, "bounded", coolant_c, value, _MISFIRE_TELLS, basis)
-
-
-def _fuel_map_place(case: Case, stretches: Sequence[Stretch]) -> FuelMapPlace | None:
-    seen = [(s.rpm, s.map_kpa) for s in stretches if s.map_kpa is not None]
-    table = case.calibration["ve"]
-    if not seen or table.by_throttle:
-        return None
-    rpm, kpa = (float(np.median(column)) for column in zip(*seen, strict=True))
-    return FuelMapPlace(rpm, kpa, float(table.at_load(rpm, kpa, 0.0)))
-
-
-def _idle_air(case: Case, basis: str) -> Iterator[Evidence]:
-    targets, readings = case.calibration["idle_target"], []
-    for stretch in case.observed.stretches:
-        valve = stretch.valve_pct
-        if valve is None or stretch.after_s < _SETTLED_S:
-            continue
-        off = math.log(max(stretch.rpm, 200.0) / targets.at(stretch.coolant_c))
-        if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
-            continue
-        lean = _lean_by(case, stretch)
-        lost = _SPEED_BY_LEAN * lean**2 / (lean + _FLAT_LEAN)
-        needed = math.log(valve) - (off + lost) / idle_gain(case.setting.spec, valve)
-        error = _AIR + _AIR_BY_SPEED * abs(off) + _AIR_BY_LEAN * lean
-        readings.append((stretch.coolant_c, needed, error))
-    for coolant_c, needed, spread in _binned(readings):
-        yield Evidence("idle_valve", "measured", coolant_c, math.exp(needed), spread, basis)
-
-
-def _lean_by(case: Case, stretch: Stretch) -> float:
-    """Return by how much too lean an engine idled, 0 where it did not or nobody knows. [ln]"""
-    if stretch.total is None:
-        return 0.0
-    given = case.calibration.at_coolant("warm_up_enrichment", stretch.coolant_c) / 100.0
-    return min(max(stretch.total - math.log(max(given, 0.05)), 0.0), _LEANEST)
-
-
 #: Amplitudes and fades that are tried, and until when a rest of after-start is looked for. [ln, s, s]
 _AMPLITUDES = np.linspace(0.0, 0.9, 46)
 _FADES_S = np.geomspace(3.0, 70.0, 40)
@@ -278,7 +161,7 @@ _RECOVERS_BY_S, _RAN_UP_SHARE = 25.0, 0.6
 
 def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
     """Yield amplitude and fade that the mixture asks for while the after-start need fades."""
-    settled = _settled(case)
+    settled = settled_stretches(case)
     early = [
         s
         for s in case.observed.stretches
@@ -311,7 +194,7 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
     off = rest[None, None, :] - np.log1p(np.expm1(_AMPLITUDES)[:, None, None] * shape[None])
     # Far from where the warm need was read its slope counts.
     far = _SLOPE_KNOWN * (np.array([s.coolant_c for s in early]) - place)
-    weight = -0.5 * (off**2 / (_MIXTURE**2 + far**2)).sum(axis=2) / max(1.0, len(early) / 4.0)
+    weight = -0.5 * (off**2 / (MIXTURE**2 + far**2)).sum(axis=2) / max(1.0, len(early) / 4.0)
     believed, wide = _amplitude_beforehand(case)
     log_p = weight - 0.5 * (((_AMPLITUDES - believed) / wide) ** 2)[:, None]
     share = np.exp(log_p - log_p.max())
@@ -321,7 +204,7 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
         value = float(COORDINATES["after_start_enrichment"].from_scale(amplitude))
         yield Evidence("after_start_enrichment", "measured", coolant_c, value, error, basis)
     in_force, first_s = case.value("after_start_fade"), float(clock.min())
-    if (rest > 2.0 * np.hypot(_MIXTURE, far))[after < _TAIL_S].any():
+    if (rest > 2.0 * np.hypot(MIXTURE, far))[after < _TAIL_S].any():
         fade, error = _moments(np.log(_FADES_S), share.sum(axis=0))
         value = float(COORDINATES["after_start_fade"].from_scale(fade))
         yield Evidence("after_start_fade", "measured", coolant_c, value, max(error, 0.1), basis)
@@ -338,7 +221,7 @@ def _line(coolant_c: np.ndarray, off: np.ndarray) -> tuple[float, float, float]:
     """
     place = float(coolant_c.mean())
     apart = coolant_c - place
-    ridge = (_MIXTURE / _SLOPE) ** 2
+    ridge = (MIXTURE / _SLOPE) ** 2
     slope = float((apart * (off - off.mean())).sum() / ((apart**2).sum() + ridge))
     return float(np.median(off - slope * apart)), slope, place
 
@@ -386,7 +269,7 @@ def _run_up_fuel(case: Case, basis: str) -> Iterator[Evidence]:
         handover,
         0.0 if f.flare_rpm is None else f.flare_rpm / f.target_rpm - 1.0,
     )
-    place = _fuel_map_place(case, _settled(case))
+    place = fuel_map_place(case, settled_stretches(case))
     yield Evidence(
         "after_start_enrichment", "outcome", f.coolant_c, outcome.after_start_pct, 0.0, basis,
         None, place, run_up=outcome,
