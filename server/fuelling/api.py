@@ -5,7 +5,7 @@ from __future__ import annotations
 from datetime import datetime
 from typing import Annotated
 
-from inbetrieb_core.fuelling import AUTHORITY, MAPS, MapKey, Mended, layer_titles
+from inbetrieb_core.fuelling import AUTHORITY, MAPS, REST_TELLS, MapKey, Mended, layer_titles
 from ninja import Field, Router, Schema, Status
 
 from server.accounts.requests import SignedInRequest
@@ -78,6 +78,9 @@ class FuelMapOut(Schema):
     result: FuelPass
     trims: bool = Field(description="whether a cylinder stands out by as much as a trim is for")
     taken: list[PassTaken]
+    rest_tells: dict[str, str] = Field(
+        description="what readings drawn against a quantity show, by its key"
+    )
 
 
 class PassRowOut(Schema):
@@ -220,6 +223,7 @@ def get_pass(request: SignedInRequest, job_id: int, number: int) -> FuelMapOut:
     return FuelMapOut(
         number=row.number, at=row.created_at, by=row.created_by.username, result=result,
         trims=services.trims_wanted(job, result) is not None, taken=services.takings_of(job).get(number, []),
+        rest_tells=REST_TELLS,
     )  # fmt: skip
 
 

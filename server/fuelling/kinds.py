@@ -16,6 +16,7 @@ from inbetrieb_core.fuelling import (
 from inbetrieb_core.transients import Transients
 
 from server.entries.kinds import Kind
+from server.jobs.begun import keeps_records
 
 
 @dataclass(frozen=True)
@@ -135,4 +136,5 @@ class TransientRead:
 
 TRANSIENTS: Kind[TransientRead] = Kind("fuel-transients", TransientRead)
 PASS: Kind[FuelPass] = Kind("fuel-pass", FuelPass)
+keeps_records("fuel-map", PASS.rows_of_all)
 TAKEN: Kind[PassTaken] = Kind("fuel-taken", PassTaken)

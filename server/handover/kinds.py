@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from inbetrieb_core.handover import Part
 
 from server.entries.kinds import Kind
+from server.jobs.begun import keeps_records
 
 
 @dataclass(frozen=True)
@@ -26,3 +27,4 @@ class CameBack:
 
 REOPENED: Kind[CameBack] = Kind("reopened", CameBack)
 CLOSED: Kind[ClosingDone] = Kind("closing-check", ClosingDone)
+keeps_records("handover", CLOSED.rows_of_all)

@@ -20,6 +20,33 @@ from .models import LibraryItem
 FORMAT, VERSION = "inbetrieb-parts", 1
 LARGEST_BYTES, _MOST_PARTS, _LONGEST = 1_000_000, 200, 400
 State = Literal["new", "same", "differs"]
+#: Fields whose names are no words of the trade, as they are told where two parts are laid side by side.
+_TITLES = {
+    "adc_bits": "resolution of the input, bits",
+    "capacity_l": "tank, l",
+    "count": "number of injectors",
+    "decay": "pressure with the key off",
+    "driver": "kind of driver",
+    "fluid": "fluid of the flow test",
+    "fluid_density_kg_m3": "density of that fluid, kg/m³",
+    "freeze_rpm": "holds its reading above, rpm",
+    "dead_zone_pct": "dead zone, %",
+    "lamp_share_pct": "lamp on below, %",
+    "line_loss_kpa": "loss of the line, kPa",
+    "line_loss_at_l_h": "loss measured at, l/h",
+    "override_reason": "written reason",
+    "prime": "pressure while it primes",
+    "provenance": "where the data are from",
+    "rail_pressure_kpa": "rail pressure, kPa",
+    "rated_pressure_kpa": "pressure of the flow test, kPa",
+    "readings": "flow over pressure",
+    "report": "test report",
+    "resistance_ohm": "resistance, Ω",
+    "smallest_open_ms": "shortest steady pulse, ms",
+    "target_power_kw": "power aimed at, kW",
+    "transfer": "curve",
+    "voltage_v": "voltage of the flow test, V",
+}
 
 
 @dataclass(frozen=True)
@@ -138,7 +165,7 @@ def _beside(number: int, one: TravellingPart, own: LibraryItem | None) -> Beside
         return Beside(number, one.kind, name, one.source, one.licence, "new", (), "")
     told, kept = KINDS[one.kind].plain(one.part), own.data
     differs = tuple(
-        (field.replace("_", " "), _short(told, field), _short(kept, field))
+        (_TITLES.get(field, field.replace("_", " ")), _short(told, field), _short(kept, field))
         for field in dict.fromkeys((*told, *kept))
         if told.get(field) != kept.get(field)
     )

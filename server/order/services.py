@@ -25,6 +25,7 @@ from server.calibration.services import add_first_revision, newest_number
 from server.config.writes import writing
 from server.entries.reasons import write_reason
 from server.jobs import units
+from server.jobs.begun import begun
 from server.jobs.engine_data import plain_engine, spec_of
 from server.jobs.models import Job
 from server.jobs.tried import tried
@@ -57,10 +58,10 @@ class Standing:
 def standing_of(job: Job) -> Standing:
     """Return where a job stands."""
     gates, facts, revision = gates_of(job), tried(job), newest_number(job)
-    action = next_action(facts, revision, gates)
-    return Standing(
-        revision, len(facts), gates, action, checks_of(facts), judge_injectors(spec_of(job))
-    )
+    checks = checks_of(facts)
+    later = begun(job) if all(check.proven for check in checks) else ()
+    action = next_action(facts, revision, gates, later)
+    return Standing(revision, len(facts), gates, action, checks, judge_injectors(spec_of(job)))
 
 
 @writing()

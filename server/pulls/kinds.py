@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from inbetrieb_core.pulls import Ambient, Exceeded, PullLimits, PullRecord
 
 from server.entries.kinds import Kind
+from server.jobs.begun import keeps_records
 
 
 @dataclass(frozen=True)
@@ -86,6 +87,7 @@ class Ticked:
 
 LIMITS: Kind[PullLimits] = Kind("pull-limits", PullLimits)
 PULL: Kind[PullSaved] = Kind("pull", PullSaved)
+keeps_records("pulls", PULL.rows_of_all)
 OPENED: Kind[Reason] = Kind("pulls-opened", Reason)
 ASIDE: Kind[Reason] = Kind("pull-aside", Reason)
 CHECK: Kind[Ticked] = Kind("pull-check", Ticked)

@@ -59,8 +59,22 @@ class NextActionTests(SimpleTestCase):
             fact(i, c, True, None, "")
             for i, c in enumerate((-10.0, 0.0, 10.0, 20.0, 40.0, 60.0, 85.0), 1)
         ]
-        self.assertEqual(next_action(proven, 1).gate, "")
+        self.assertEqual(next_action(proven, 1).station, "fuel-map")
         self.assertIn("1 of 7", next_action(proven[:3] + proven[4:], 1).gate)
+
+    def test_after_the_ladder_come_map_pulls_and_record(self):
+        proven = [fact(i, c, True, None, "") for i, c in enumerate((-10, 0, 10, 20, 40, 60, 85), 1)]
+        for begun, station, is_done in (
+            ((), "fuel-map", False),
+            (("fuel-map",), "pulls", False),
+            (("fuel-map", "pulls"), "handover", False),
+            (("pulls",), "fuel-map", False),
+            (("handover", "pulls", "fuel-map"), "handover", True),
+        ):
+            action = next_action(proven, 1, begun=begun)
+            with self.subTest(begun):
+                self.assertEqual((action.station, action.gate == ""), (station, is_done))
+        self.assertEqual(next_action(proven[1:], 1, begun=("fuel-map",)).kind, "prove")
 
     def test_stations_are_numbered_through(self):
         self.assertEqual([station.number for station in STATIONS], list(range(1, 14)))

@@ -2,6 +2,7 @@
 
 from unittest.mock import patch
 
+import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 
 from server.fuelling.kinds import PASS
@@ -47,6 +48,21 @@ class FuelMapTests(ApiTestCase):
         listed = self.get(f"/jobs/{self.job}/fuel-map")["passes"]
         self.assertEqual([p["number"] for p in listed], [second, number])
         self.assertEqual([p["taken"] for p in listed], [False, True])
+
+    def test_once_the_ladder_is_proven_the_map_is_next_and_then_pulls(self):
+        for coolant_c in (-10, 0, 10, 20, 40, 60, 85):
+            target = self.get(f"/jobs/{self.job}/calibration")["tables"]["idle_target"]
+            idle = float(np.interp(coolant_c, target["axes"][0]["points"], target["values"]))
+            seen = {"outcome": "started", "coolant_c": coolant_c, "cranking_s": 0.6, "flare_rpm": idle + 200,
+                    "dip_rpm": idle - 10, "settled_rpm": idle, "lambda_later": 0.95}  # fmt: skip
+            told = self.post(f"/jobs/{self.job}/trials", {"observation": seen})
+            self.assertTrue(told["good"], (coolant_c, told["sentence"], told["advice"]))
+        path = f"/jobs/{self.job}"
+        self.assertEqual(self.get(path)["next_action"]["station"], "fuel-map")
+        number = self.solve(self.drive())["result"]["number"]
+        self.assertEqual(self.get(path)["next_action"]["station"], "pulls")
+        tells = self.get(f"{path}/fuel-map/{number}")
+        self.assertLess(set(tells["rest_tells"]), set(tells["result"]["rests"]))
 
     def test_a_likely_cause_asks_for_a_written_reason(self):
         number = self.solve(self.drive(faults=[{"kind": "injector_flow", "size": 0.82}], minutes=4))["result"]["number"]  # fmt: skip

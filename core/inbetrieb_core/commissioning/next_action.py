@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -90,7 +90,10 @@ class NextAction:
 
 
 def next_action(
-    trials: Sequence[TrialFact], revision: int, gates: Sequence[Gate] = ()
+    trials: Sequence[TrialFact],
+    revision: int,
+    gates: Sequence[Gate] = (),
+    begun: Collection[str] = (),
 ) -> NextAction:
     """Return the one next action of a job.
 
@@ -103,6 +106,8 @@ def next_action(
     gates : sequence of Gate
         In the order of the stations. A gate that is only not yet opened comes before the first
         start; one closed by evidence comes before everything.
+    begun : collection of str
+        Keys of the stations after the ladder of which there are records.
     """
     # What is known to be wrong comes before what is only still to be done.
     refused = [gate for gate in gates if not gate.is_open and gate.is_refused]
@@ -156,7 +161,7 @@ def next_action(
         )
     open_c = [check.coolant_c for check in checks_of(trials) if not check.proven]
     if not open_c:
-        return NextAction("Every check temperature has a good start.", "prove", "ladder", "")
+        return _after_the_ladder(begun)
     nearest = min(open_c, key=lambda c: abs(c - last.coolant_c))
     return NextAction(
         f"It starts well at {celsius(last.coolant_c)}. Next, prove {celsius(nearest)}.",
@@ -164,6 +169,35 @@ def next_action(
         "trial",
         f"{len(open_c)} of {len(_CHECK_C)} check temperatures are not proven.",
     )
+
+
+#: What comes once every check temperature is proven: station, what to do, what is not told until then.
+_AFTER_THE_LADDER = (
+    (
+        "fuel-map",
+        "Every check temperature has a good start. Next, log a drive of steady holds for the fuel map, only "
+        "where that is lawful and safe.",
+        "The fuel map is proven at idle alone.",
+    ),
+    (
+        "pulls",
+        "The fuel map was driven. Next, full-load pulls: on a brake, or where it is lawful and safe.",
+        "Nothing is known of full load.",
+    ),
+    (
+        "handover",
+        "Next, tick the closing checks and write the record.",
+        "The job is not handed over.",
+    ),
+)
+
+
+def _after_the_ladder(begun: Collection[str]) -> NextAction:
+    for station, sentence, gate in _AFTER_THE_LADDER:
+        if station not in begun:
+            return NextAction(sentence, "enter", station, gate)
+    done = "The order of work is done; what is not proven stands in the record."
+    return NextAction(done, "enter", "handover", "")
 
 
 def checks_of(trials: Sequence[TrialFact]) -> tuple[CheckTemperature, ...]:

@@ -19,7 +19,7 @@ from .mended import Mended, without
 from .places import MAPS, MapKey, grid_of, looked_up
 from .plan import DrivePoint, plan_drive
 from .proposal import AUTHORITY, LEAST_HITS_S, Proposal, propose, refuse_authority
-from .rests import Rests, rests_of
+from .rests import REST_TELLS, Rests, rests_of
 from .samples import Readings, Sifted, carried_to, joined, sift
 from .solve import MapFit, roughness_matrix, solve_map
 from .trims import readings_of_trims
@@ -45,6 +45,7 @@ __all__ = [
     "Mended",
     "Proposal",
     "Readings",
+    "REST_TELLS",
     "Rests",
     "Sifted",
     "carried_to",

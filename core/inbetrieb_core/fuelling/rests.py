@@ -10,6 +10,15 @@ from ..quantities import FloatArray, listed
 from .samples import Readings
 from .solve import MapFit
 
+#: Where a cause shows, by the quantity that readings are drawn against (common practice).
+REST_TELLS: dict[str, str] = {
+    "net_ms": "A dead time that is off rises to the left, where pulses are short; a flow that is off lies level.",
+    "map_kpa": "The offset of a manifold sensor and unmetered air rise to the left, where pressure is low.",
+    "flow_pct": "A weak pump or a clogged filter rises to the right, where most fuel flows.",
+    "rpm": "The map itself bends over speed; a cause under the bonnet seldom follows speed alone.",
+    "intake_c": "A charge that is not as warm as the map believes leans over temperature.",
+    "fuel_kpa": "Pressure that falls unseen asks for more at the left, by its square root.",
+}
 #: So many are kept of a pass, evenly over it.
 MOST_RESTS = 300
 

@@ -8327,6 +8327,13 @@ export interface components {
             by: string;
             /** Number */
             number: number;
+            /**
+             * Rest Tells
+             * @description what readings drawn against a quantity show, by its key
+             */
+            rest_tells: {
+                [key: string]: string;
+            };
             result: components["schemas"]["FuelPass"];
             /** Taken */
             taken: components["schemas"]["PassTaken"][];

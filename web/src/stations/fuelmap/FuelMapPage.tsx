@@ -83,7 +83,7 @@ function Pass({ number, onSolved, locked, onLock }: { number: number; onSolved: 
             <TakeBar number={number} pass={pass.data} />
             <CorrectionsTold number={number} corrections={result.corrections ?? []} />
             <Cylinders number={number} told={result.cylinders ?? []} isAsked={pass.data.trims} />
-            {result.rests && <RestScatter rests={result.rests} />}
+            {result.rests && <RestScatter rests={result.rests} tells={pass.data.rest_tells} />}
         </Box>
     );
 }

@@ -19,7 +19,7 @@ const AGAINST: Record<Against, string> = {
 const WHAT = { need_pct: 'Fuel asked for', rest_pct: 'Left after the solve' };
 
 /** Readings of a pass against the quantity in which a cause would show. */
-export function RestScatter({ rests }: { rests: Schemas['Rests'] }) {
+export function RestScatter({ rests, tells }: { rests: Schemas['Rests']; tells: Record<string, string> }) {
     const [what, setWhat] = useState<keyof typeof WHAT>('need_pct');
     const [against, setAgainst] = useState<Against>('net_ms');
     const values = rests[what] ?? [];
@@ -36,7 +36,7 @@ export function RestScatter({ rests }: { rests: Schemas['Rests'] }) {
             </Box>
             {dots.length ? <CurvePlot title={`${WHAT[what]} against ${AGAINST[against]}`} xLabel={AGAINST[against]} yLabel="%" series={[]} dots={dots} yLimits={[{ at: 0, label: '' }]} height={260} /> : <Typography variant="body2">These logs do not hold it.</Typography>}
             <Typography variant="caption" component="p">
-                Dead time rises to the left over the pulse, a manifold sensor and a leak over pressure, a weak pump to the right over flow; the map itself bends.
+                {tells[against]}
             </Typography>
         </Box>
     );
