@@ -72,7 +72,7 @@ class OneAtATimeTests(BrowserTestCase):
         self.write_reasons(self.job, "wiring", "trigger", "output-tests")
         log = self.api(
             f"/jobs/{self.job}/bench/starts",
-            {"coolant_c": 12, "engine": "port_four", "seed": 1, "run_s": 120},
+            {"coolant_c": 5, "engine": "port_four", "seed": 1, "run_s": 120},
         )["id"]
         self.trial = self.api(f"/jobs/{self.job}/trials", {"log_id": log})
         self.open(f"/jobs/{self.job}/trials/{self.trial['id']}")

@@ -277,6 +277,15 @@ class HotIdleTests(LiveTestCase):
 
 
 class RunInTests(LiveTestCase):
+    def hold_in_the_band(self):
+        """Open the pedal as far as this engine needs: no two jobs have the same."""
+        for throttle_pct in range(6, 20):
+            self.command(throttle_pct=throttle_pct)
+            self.let_pass(40)
+            if self.state()["run_in"]["inside"]:
+                return
+        self.fail("It never came into the band.")
+
     def test_only_what_is_held_inside_the_band_counts(self):
         page = self.page
         setup = self.client_of_user.get(f"/api/jobs/{self.job}/first-start").json()["setup"]
@@ -299,7 +308,7 @@ class RunInTests(LiveTestCase):
         expect(clock.get_by_text("outside the band: it does not count")).to_be_visible()
         expect(clock.get_by_role("meter")).to_have_attribute("aria-valuenow", "0")
         self.assert_accessible()
-        self.command(throttle_pct=9)
+        self.hold_in_the_band()
         expect(clock.get_by_text("inside the band", exact=True)).to_be_visible()
         expect(clock.get_by_role("meter")).not_to_have_attribute("aria-valuenow", "0")
         self.press("Pause the run-in")

@@ -169,6 +169,7 @@ class RunInClockTests(SimpleTestCase):
             at = self.fed(clock, at, 20.0, 1500, parcel)
             self.assertAlmostEqual(clock.now.counted_s, 60.0, delta=0.11)
             self.assertAlmostEqual(clock.now.outside_s, 20.0, delta=0.11)
+            self.assertIn("0.3 min ran outside the band", clock.now.sentence)
             self.assertFalse(clock.now.inside)
             clock.switch(on=False)
             at = self.fed(clock, at, 300.0, 2500, parcel)

@@ -9,7 +9,7 @@ from ..tables import Calibration, Table, values_after
 from .cells import changes_to, fitted, grid_c
 from .coordinates import COORDINATES
 from .ladder import CLOSED_FORM, LadderEstimate, idle_air_below
-from .proposed import BAND, CurveProposal, proposed
+from .proposed import BAND, SEEN_K, CurveProposal, proposed
 from .search import MOST_STEP, Limits, likeliest_curve
 
 #: A cell follows the estimate where evidence took away this share of what was unknown; where it is
@@ -22,6 +22,8 @@ _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
 _WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.025}
 #: A step of a cell that is read is halved where its square is so many times its variance. [–]
 _HALF_SURE = 0.5
+#: Farther than this from any reading a cell only follows. [K]
+_FAR_K = 12.0
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
@@ -89,7 +91,7 @@ def _followed(
     moved = coordinate.to_scale(values + below) - now
     middle, spread = believed.need_at(key, points)
     told = believed.curves[key].told_at(points)
-    steps = _as_far_as_sure(key, moved, spread)
+    steps = _as_far_as_sure(key, moved, spread, _near(believed.places_of(key), points))
     values = coordinate.from_scale(now + np.clip(steps, -MOST_STEP, MOST_STEP)) - below
     lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
     values = np.clip(values, lower, table.definition.upper)
@@ -104,16 +106,27 @@ def _followed(
     return proposed(believed, key, changes, low, high)
 
 
-def _as_far_as_sure(key: str, moved: FloatArray, spread: FloatArray) -> FloatArray:
+def _as_far_as_sure(
+    key: str, moved: FloatArray, spread: FloatArray, near: FloatArray
+) -> FloatArray:
     """Return steps of cells that a log reads, the shorter the less sure it is which way they should go.
 
     A whole step to the middle of a band overshoots as often as not where it is as short as the band is
-    wide; the next log is closer to what is right and tells more.
+    wide; the next log is closer to what is right and tells more. Cells that nothing was read near go
+    with the curve: no next log comes to them soon. `near` is 1 where readings are, 0 far from them.
     """
     if key not in _WORTH_READ:
         return moved
     sure = (moved / spread) ** 2
-    return np.asarray(moved * sure / (sure + _HALF_SURE))
+    return np.asarray(moved * (1.0 - near * _HALF_SURE / (sure + _HALF_SURE)))
+
+
+def _near(places_c: FloatArray, points: FloatArray) -> FloatArray:
+    """Return how near cells are to where something was read, 1 to 0. [°C → –]"""
+    if not places_c.size:
+        return np.zeros(points.size)
+    apart = np.abs(points[:, None] - places_c[None, :]).min(axis=1)
+    return np.asarray(np.clip((_FAR_K - apart) / (_FAR_K - SEEN_K), 0.0, 1.0))
 
 
 def _on_the_safe_side(key: str, mean: FloatArray, spread: FloatArray) -> FloatArray:

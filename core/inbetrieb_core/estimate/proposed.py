@@ -13,7 +13,7 @@ from .ladder import LadderEstimate
 #: 90 % of a normal distribution lie within so many standard deviations.
 BAND = 1.645
 #: A cell counts as read where evidence lies within so many kelvin of it. [K]
-_SEEN_K = 5.0
+SEEN_K = 5.0
 
 
 @dataclass(frozen=True)
@@ -56,6 +56,6 @@ def proposed(
         key,
         changes,
         tuple((round(float(low[i]), 1), round(float(high[i]), 1)) for i in cells),
-        tuple(bool((np.abs(places - change.at[0]) < _SEEN_K).any()) for change in changes),
+        tuple(bool((np.abs(places - change.at[0]) < SEEN_K).any()) for change in changes),
         believed.trials_of(key),
     )

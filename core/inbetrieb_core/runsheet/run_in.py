@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -45,6 +45,7 @@ def run_in_of(
     band_rpm: float = BAND_RPM,
     length_s: float = LENGTH_S,
     before_s: float = 0.0,
+    outside_before_s: float = 0.0,
 ) -> RunIn:
     """Return how much of a run-in a log holds.
 
@@ -54,8 +55,8 @@ def run_in_of(
         Of the log; pauses in it do not count. [s, 1/min]
     speed_rpm, band_rpm, length_s : float
         Wanted, its width either way, and for how long. [1/min, 1/min, s]
-    before_s : float
-        Already counted. [s]
+    before_s, outside_before_s : float
+        Already counted, and already run outside the band. [s]
 
     Raises
     ------
@@ -73,7 +74,7 @@ def run_in_of(
     speed = rpm[1:]
     inside = np.abs(speed - speed_rpm) <= band_rpm
     counted = before_s + float(steps[inside].sum())
-    outside = float(steps[~inside & (speed > 300.0)].sum())
+    outside = outside_before_s + float(steps[~inside & (speed > 300.0)].sum())
     left = max(0.0, length_s - counted)
     done = left <= 0.0
     sentence = (
@@ -89,7 +90,6 @@ class RunInClock:
 
     def __init__(self) -> None:
         self._last: tuple[float, float] | None = None
-        self._outside_s = 0.0
         self._is_counting = False
         #: How much is done; None before it was begun.
         self.now: RunIn | None = None
@@ -108,7 +108,8 @@ class RunInClock:
             first = [] if self._last is None else [self._last]
             times = np.array([*(at for at, _ in first), *time_s])
             speeds = np.array([*(speed for _, speed in first), *rpm])
-            found = run_in_of(times, speeds, before_s=self.now.counted_s)
-            self._outside_s += found.outside_s
-            self.now = replace(found, outside_s=self._outside_s)
+            before = self.now
+            self.now = run_in_of(
+                times, speeds, before_s=before.counted_s, outside_before_s=before.outside_s
+            )
         self._last = float(time_s[-1]), float(rpm[-1])
