@@ -130,6 +130,14 @@ class Host:
             passed, self._asked_s = now - self._asked_s, now
             self.pump(passed)
 
+    def _end_what_was_commanded(self) -> None:
+        """Let in what passed under the command before: a starter pressed and let go between two askings has turned.
+
+        Whoever asks for samples by hand says himself how much time passed.
+        """
+        if self._thread is not None:
+            self._catch_up()
+
     def _over(self, now_s: float) -> str:
         """Return why it ends by itself; empty where it goes on."""
         if now_s - self._attended_s > _UNATTENDED_S:
@@ -231,10 +239,7 @@ class Host:
         with self._lock:
             self._attended_s = self._clock()
             after = commanded(self.controls, given)
-            if self._thread is not None:
-                # What passed until now passed under what was commanded before: on a busy machine a starter
-                # that is pressed and let go between two askings has turned all the same.
-                self._catch_up()
+            self._end_what_was_commanded()
             if not is_kill(given):
                 self._key.take(name, tablet, self._attended_s, over=take)
             if "idle_valve_pct" in given and self._sweep is not None and self._sweep.is_running:
@@ -282,8 +287,7 @@ class Host:
         """Begin to count the run-in, or go no further."""
         with self._lock:
             self._attended_s = self._clock()
-            if self._thread is not None:
-                self._catch_up()
+            self._end_what_was_commanded()
             self._run_in.switch(on=on)
 
     def light(self) -> tuple[float, float]:

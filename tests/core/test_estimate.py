@@ -292,6 +292,11 @@ class LadderTests(SimpleTestCase):
     def test_the_band_of_a_cell_that_follows_is_wider_than_of_one_that_was_read(self):
         evidence = [reading("idle_valve", c, 1.3 * CALIBRATION["idle_valve"].at(c)) for c in (60.0, 70.0, 80.0)]  # fmt: skip
         part = proposals_of(evidence)["idle_valve"]
+        for change in part.changes:
+            # Never beyond what was read, nearly all of it where it is far more than what is unsure.
+            if 60.0 <= change.at[0] <= 80.0:
+                share = (change.after / change.before - 1.0) / 0.3
+                self.assertTrue(0.7 < share <= 1.02, (change, share))
         width = {
             change.at[0]: np.log(high / low)
             for change, (low, high) in zip(part.changes, part.bands, strict=True)

@@ -20,7 +20,7 @@ def work_ln(lambda_: float) -> float:
     Parameters
     ----------
     lambda_ : float
-        Of the charge. [–]
+        Of the charge, above 0. [–]
 
     Returns
     -------
