@@ -305,6 +305,19 @@ class LadderTests(SimpleTestCase):
         seen = dict(zip((c.at[0] for c in part.changes), part.seen, strict=True))
         self.assertFalse(seen[min(width)])
 
+    def test_a_short_step_is_shortened_and_a_long_one_hardly(self):
+        """What is read the same way at three places, off by little and by much."""
+        shares = []
+        for off in (1.1, 1.4):
+            read = [reading("idle_valve", c, off * CALIBRATION["idle_valve"].at(c)) for c in (10.0, 20.0, 30.0)]  # fmt: skip
+            believed = estimate(FOUR, CALIBRATION, read).need_at("idle_valve", np.array([20.0]))[0][
+                0
+            ]
+            change = next(c for c in proposals_of(read)["idle_valve"].changes if c.at[0] == 20.0)
+            shares.append(np.log(change.after / change.before) / (believed - np.log(change.before)))
+        self.assertLess(shares[0], shares[1])
+        self.assertTrue(0.4 < shares[0] < 0.97, shares)
+
     def test_other_injectors_make_evidence_void(self):
         other = Evidence("idle_valve", "measured", 20.0, 90.0, 0.05, "other injectors", 1)
         believed = estimate(FOUR, CALIBRATION, [other])
