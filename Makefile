@@ -5,6 +5,7 @@ PYTHON ?= python3
 PORT ?= 8000
 PY := .venv/bin/python
 DEMO_DATA := var/demo
+COMPILED := $(addprefix core/inbetrieb_core/,$(shell cat core/compiled.txt))
 WEB_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts
 
 .PHONY: demo setup test lint types unit contract contract-check bench studies shots chromium clean
@@ -20,10 +21,14 @@ demo: .stamps/venv web/dist/index.html
 setup: .stamps/venv .stamps/web
 
 # --- installing --------------------------------------------------------------------------
-.stamps/venv: requirements/develop.lock pyproject.toml
+.stamps/packages: requirements/develop.lock
 	@mkdir -p .stamps
 	test -x .venv/bin/python || $(PYTHON) -m venv .venv
 	.venv/bin/pip install -q --disable-pip-version-check --require-hashes $(PIP_FLAGS) -r requirements/develop.lock
+	@touch $@
+
+# The core, its loops of plain numbers compiled; again whenever one of them changes.
+.stamps/venv: .stamps/packages pyproject.toml setup.py core/compiled.txt $(COMPILED)
 	.venv/bin/pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
 	@touch $@
 
@@ -56,10 +61,10 @@ types: .stamps/venv .stamps/web
 	.venv/bin/mypy
 	cd web && npm run --silent types
 
-# All tests in one run on two cores: core, server, web modules and the real interface. Two processes whose
-# linear algebra takes two threads each would wait for each other.
+# All tests in one run on two cores: core, server, web modules and the real interface. A third process
+# computes while browsers and live engines let the others wait; with threads in each they would wait for each other.
 unit: .stamps/venv .stamps/web
-	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) manage.py test tests --noinput --parallel 2
+	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) manage.py test tests --noinput --parallel 3
 	@$(PY) -m tests.share
 
 # The contract: OpenAPI snapshot from the server, web client from the snapshot.

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from mypy_extensions import mypyc_attr
+
 from ..air import REFERENCE_CHARGE_K
 from ..charge.fading import STRAIGHT, StartFading
 from ..engine import EngineSpec
@@ -45,6 +47,7 @@ class ControllerState:
     fades_pct_s: float = 0.0
 
 
+@mypyc_attr(allow_interpreted_subclasses=True)
 class Controller:
     """Commands from measured quantities, by the tables of one calibration.
 

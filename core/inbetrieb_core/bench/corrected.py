@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from mypy_extensions import mypyc_attr
+
 from .plant import LOGGED, Plant
 
 _CORRECTION = LOGGED.index("lambda_correction_pct")
 
 
+@mypyc_attr(allow_interpreted_subclasses=True)
 class CorrectedPlant(Plant):
     """A plant whose fuel is corrected towards the target mixture, and whose log shows by how much."""
 
     #: Speed of the loop for one lambda of error, and its most. [%/s, %]
-    correction_gain_pct_s, authority_pct = 60.0, 30.0
-    correction_pct = 0.0
+    correction_gain_pct_s: float = 60.0
+    authority_pct: float = 30.0
+    #: In force. [%]
+    correction_pct: float = 0.0
 
     def injected_g(self, pulse_ms: float) -> float:
         """Return the fuel of one event after the correction of its open time, `pulse_ms`. [ms → g]"""

@@ -111,7 +111,6 @@ class LivePlant(CorrectedPlant):
     setup : LiveSetup
     """
 
-    controller_class = HeldController
     controller: HeldController
 
     def __init__(
@@ -145,6 +144,12 @@ class LivePlant(CorrectedPlant):
         self.hands = np.random.default_rng([setup.seed, 0x5C])
 
     # --- what is commanded ------------------------------------------------------------
+
+    def controller_of(
+        self, spec: EngineSpec, calibration: Calibration, fading: StartFading
+    ) -> HeldController:
+        """Return what reads the tables and can be held. (`spec`, `calibration`, `fading`: see the class)"""
+        return HeldController(spec, calibration, idle_trim=self.truth.idle_trim, fading=fading)
 
     def set(self, controls: Controls) -> None:
         """Take a command: it holds from now on."""

@@ -7,6 +7,7 @@ from collections import deque
 from collections.abc import Sequence
 
 import numpy as np
+from mypy_extensions import mypyc_attr
 
 from ..air import DRY_AIR_GAS_CONSTANT, flow_function
 from ..charge.fading import STRAIGHT, StartFading
@@ -67,14 +68,12 @@ LOGGED = (
 )
 
 
+@mypyc_attr(allow_interpreted_subclasses=True)
 class Plant:
     """State of the simulated engine; every method advances or reads one part of it.
 
     Parameters are those of :func:`.simulate.simulate_start`.
     """
-
-    #: What reads the tables; a plant may have one of its own.
-    controller_class: type[Controller] = Controller
 
     def __init__(
         self,
@@ -88,9 +87,7 @@ class Plant:
         self.truth = truth = apply_faults(engine.truth, faults)
         self.hardware = hardware = truth.hardware
         self.conditions = conditions
-        self.controller = self.controller_class(
-            spec, calibration, idle_trim=truth.idle_trim, fading=fading
-        )
+        self.controller = self.controller_of(spec, calibration, fading)
         self.random = np.random.default_rng([conditions.seed, 0x5A])
         # Sensors have noise of their own: the engine runs the same whatever the logging rate.
         self.sensor_random = np.random.default_rng([conditions.seed, 0x5B])
@@ -126,6 +123,12 @@ class Plant:
         self.turn_per_event = 2.0 * math.pi / hardware.firings_per_turn
         self.cold = min(1.2, max(0.0, (60.0 - self.coolant_c) / 80.0))
         self._refresh_temperature()
+
+    def controller_of(
+        self, spec: EngineSpec, calibration: Calibration, fading: StartFading
+    ) -> Controller:
+        """Return what reads the tables; a plant may have one of its own. (`spec`, `calibration`, `fading`: see the class)"""
+        return Controller(spec, calibration, idle_trim=self.truth.idle_trim, fading=fading)
 
     def _refresh_temperature(self) -> None:
         """Recompute what depends on the slowly changing temperature."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from operator import attrgetter
 
 import numpy as np
 
@@ -105,20 +106,21 @@ def follow(times_s: FloatArray, wheel: Wheel, beam_width: int = _BEAM) -> Follow
     steps = wheel.steps_deg
     size = len(steps)
     beam = [
-        _Way(0.0, place, _first_speed(times, steps, place), times[0], 0, None, 0, False)
+        _Way(0.0, place, _first_speed(times, steps, place), times[0], 0, None, 0)
         for place in (range(size) if wheel.finds_itself else range(1))
     ]
     wide_until = int(_PROBE_TURNS * size) + 8
     for number in range(1, len(times)):
-        best: dict[tuple[int, float], _Way] = {}
+        at_s = times[number]
+        # Two ways that meet at a tooth go on as one; those for which the edge is none never meet.
+        teeth: dict[int, _Branch] = {}
         for way in beam:
-            for after in _branches(way, times[number], number, steps):
-                key = (after.place, after.last_s)
-                other = best.get(key)
-                if other is None or after.cost < other.cost:
-                    best[key] = after
+            _reach_teeth(way, at_s, steps, teeth)
+        branches = [_Branch(way.cost + _COST_EXTRA, way.place, 0, 0.0, way) for way in beam]
+        branches += teeth.values()
         width = max(size, beam_width) if number < wide_until else beam_width
-        beam = sorted(best.values(), key=lambda w: w.cost)[:width]
+        branches.sort(key=_cost)
+        beam = [_after(branch, at_s, number) for branch in branches[:width]]
     return _traced(beam[0], times, wheel)
 
 
@@ -153,7 +155,7 @@ def follow_carefully(times_s: FloatArray, wheel: Wheel) -> Followed:
 
 @dataclass(slots=True)
 class _Way:
-    """One way to read the edges so far: a chain, each link one edge."""
+    """One way to read the edges so far: a chain, each link one edge; one of no teeth is none."""
 
     cost: float
     place: int
@@ -162,7 +164,19 @@ class _Way:
     number: int
     before: _Way | None
     teeth: int
-    extra: bool
+
+
+class _Branch:
+    """What an edge may be after a way: so many teeth on, over an angle, or none. Few branches go on as ways."""
+
+    __slots__ = ("cost", "place", "teeth", "reach_deg", "way")
+
+    def __init__(self, cost: float, place: int, teeth: int, reach_deg: float, way: _Way) -> None:
+        self.cost, self.place, self.teeth = cost, place, teeth
+        self.reach_deg, self.way = reach_deg, way
+
+
+_cost = attrgetter("cost")
 
 
 def _first_speed(times: list[float], steps: tuple[float, ...], place: int) -> float:
@@ -172,33 +186,35 @@ def _first_speed(times: list[float], steps: tuple[float, ...], place: int) -> fl
     return float(np.median(speeds))
 
 
-def _branches(way: _Way, at_s: float, number: int, steps: tuple[float, ...]) -> list[_Way]:
-    """Return what an edge may be after a way: the next teeth, or none."""
-    dt = at_s - way.last_s
-    ways = [_Way(way.cost + _COST_EXTRA, way.place, way.speed, way.last_s, number, way, 0, True)]
+def _reach_teeth(
+    way: _Way, at_s: float, steps: tuple[float, ...], best: dict[int, _Branch]
+) -> None:
+    """Add what teeth an edge may be after a way, where no other way reaches the place at less cost."""
     reach, size = 0.0, len(steps)
-    expected = dt * way.speed
+    expected = (at_s - way.last_s) * way.speed
     for ahead in range(_MOST_LOST):
         reach += steps[(way.place + ahead) % size]
         if reach < 0.5 * expected:
             continue
         if reach > 2.0 * expected:
             break
-        off = math.log(reach / expected)
-        now = reach / dt
-        ways.append(
-            _Way(
-                way.cost + ahead * _COST_LOST + min(4.0, 0.25 * (off / _RIPPLE) ** 2),
-                (way.place + ahead + 1) % size,
-                way.speed * (now / way.speed) ** (0.7 if abs(off) < _RIPPLE else 0.35),
-                at_s,
-                number,
-                way,
-                ahead + 1,
-                False,
-            )
-        )
-    return ways
+        off = math.log(reach / expected) / _RIPPLE
+        cost = way.cost + ahead * _COST_LOST + min(4.0, 0.25 * off * off)
+        place = (way.place + ahead + 1) % size
+        other = best.get(place)
+        if other is None or cost < other.cost:
+            best[place] = _Branch(cost, place, ahead + 1, reach, way)
+
+
+def _after(branch: _Branch, at_s: float, number: int) -> _Way:
+    """Return the way that a branch makes of the one it leaves."""
+    way = branch.way
+    if not branch.teeth:
+        return _Way(branch.cost, way.place, way.speed, way.last_s, number, way, 0)
+    faster = branch.reach_deg / ((at_s - way.last_s) * way.speed)
+    # What ripple does not explain is believed less.
+    speed = way.speed * faster ** (0.7 if abs(math.log(faster)) < _RIPPLE else 0.35)
+    return _Way(branch.cost, branch.place, speed, at_s, number, way, branch.teeth)
 
 
 def _traced(way: _Way, times: list[float], wheel: Wheel) -> Followed:
@@ -216,7 +232,7 @@ def _traced(way: _Way, times: list[float], wheel: Wheel) -> Followed:
     extra: list[float] = []
     for link in chain[1:]:
         at_s = times[link.number]
-        if link.extra:
+        if not link.teeth:
             extra.append(at_s)
             continue
         lost += [last + (at_s - last) * (i + 1) / link.teeth for i in range(link.teeth - 1)]
