@@ -10,7 +10,9 @@ from dataclasses import dataclass
 
 import numpy as np
 from inbetrieb_core.bench import BenchEngine, StartConditions
+from inbetrieb_core.bench.controller import Controller
 from inbetrieb_core.bench.plant import Plant
+from inbetrieb_core.charge.fading import StartFading
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.tables import Calibration
 
@@ -32,10 +34,26 @@ class HeldNeed:
     map_kpa: float
 
 
+class _Opened(Controller):
+    """A controller whose idle valve stands where a loop outside puts it."""
+
+    opening_pct = 30.0
+
+    def valve_pct(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
+        """Return the opening. [%] (`rpm` [1/min], `coolant_c` [°C], `time_s`, `dt_s` [s] do not matter)"""
+        return self.opening_pct
+
+
 class _Standing(Plant):
     """An idling engine whose coolant stays where it is put; its loops are its own."""
 
-    correction, opening = 1.0, 30.0
+    correction = 1.0
+
+    def controller_of(
+        self, spec: EngineSpec, calibration: Calibration, fading: StartFading
+    ) -> _Opened:
+        """Return a controller with its valve held. (`spec`, `calibration`, `fading`: see the class)"""
+        return _Opened(spec, calibration, idle_trim=False, fading=fading)
 
     def injected_g(self, pulse_ms: float) -> float:
         """Return the fuel of one event, its open time, `pulse_ms`, corrected. [ms → g]"""
@@ -52,11 +70,10 @@ def held_need(
     )
     controller = plant.controller
     controller.state.running_since_s = -1000.0  # every start enrichment has faded
-    controller.valve_pct = lambda *_: plant.opening  # type: ignore[method-assign]
     plant.rail_kpa, plant.battery_v = plant.hardware.rail_pressure_kpa, 14.1
     target = calibration.at_coolant("idle_target", coolant_c)
     plant.rpm = plant.timed_rpm = target
-    plant.opening = calibration.at_coolant("idle_valve", coolant_c)
+    controller.opening_pct = calibration.at_coolant("idle_valve", coolant_c)
     fuel, valve = [], []
     while plant.time_s < _SETTLES_S + _READ_S:
         plant.coolant_c = coolant_c
@@ -67,13 +84,13 @@ def held_need(
         off = _FUEL_GAIN / 100.0 * (plant.sensed_lambda - wanted) * step
         plant.correction = float(np.clip(plant.correction + off, 0.4, 2.5))
         air = _AIR_GAIN * (target - plant.rpm) / 100.0 * step
-        plant.opening = float(np.clip(plant.opening + air, 0.0, 100.0))
+        controller.opening_pct = float(np.clip(controller.opening_pct + air, 0.0, 100.0))
         if plant.time_s < _SETTLES_S:
             # Brought there, not started: it may not die before its loops have found what it needs.
             plant.rpm = max(plant.rpm, 0.9 * target)
         else:
             fuel.append(plant.correction)
-            valve.append(plant.opening)
+            valve.append(controller.opening_pct)
     if not fuel or plant.rpm < 0.8 * target:
         return None
     return HeldNeed(float(np.median(fuel)), float(np.median(valve)), plant.rpm, plant.map_kpa)

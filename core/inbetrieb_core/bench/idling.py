@@ -14,12 +14,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..bounds import out_of_bounds
+from ..charge.fading import StartFading
 from ..engine import EngineSpec
 from ..errors import InputRefused
 from ..idle import SweepPlan
 from ..logs import Trace
 from ..tables import Calibration
 from .conditions import StartConditions
+from .controller import Controller
 from .corrected import CorrectedPlant
 from .engines import BenchEngine
 from .faults import Fault
@@ -83,6 +85,20 @@ class IdleTrouble:
     stop: float = 1.0
 
 
+class _LoopedController(Controller):
+    """A controller whose idle valve and timing follow loops of the plant's."""
+
+    plant: _IdlingPlant
+
+    def valve_pct(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
+        """Return the commanded opening of the idle valve. [%]"""
+        return self.plant.valve_command(rpm, time_s, dt_s)
+
+    def spark_deg(self, rpm: float, map_kpa: float, coolant_c: float) -> float:
+        """Return the ignition advance. [°]"""
+        return self.plant.spark_command(rpm)
+
+
 class _IdlingPlant(CorrectedPlant):
     """The warm engine at idle with hardware and loops of its own."""
 
@@ -102,11 +118,17 @@ class _IdlingPlant(CorrectedPlant):
             return self.rests_pct[0]
         return 12.0 if within < _BLIP_S else self.rests_pct[int(number) % len(self.rests_pct)]
 
+    def controller_of(
+        self, spec: EngineSpec, calibration: Calibration, fading: StartFading
+    ) -> Controller:
+        """Return a controller that follows the loops of this plant. (`spec`, `calibration`, `fading`: see the class)"""
+        controller = _LoopedController(spec, calibration, idle_trim=False, fading=fading)
+        controller.plant = self
+        return controller
+
     def begin(self) -> None:
         """Let it run, everything warm and every start enrichment gone."""
         self.controller.state.running_since_s = -1000.0
-        self.controller.valve_pct = self._valve_command  # type: ignore[method-assign]
-        self.controller.spark_deg = self._spark_command  # type: ignore[method-assign]
         self.rail_kpa, self.battery_v = self.hardware.rail_pressure_kpa, 14.1
         self.target = self.controller.start_value("idle_target", _WARM_C)
         self.rpm = self.timed_rpm = self.target
@@ -121,7 +143,8 @@ class _IdlingPlant(CorrectedPlant):
         wide = self.valve.full_pct - self.valve.opens_pct
         return self.valve.opens_pct + wide * (0.75 if self.valve.inverted else 0.25)
 
-    def _valve_command(self, rpm: float, coolant_c: float, time_s: float, dt_s: float) -> float:
+    def valve_command(self, rpm: float, time_s: float, dt_s: float) -> float:
+        """Return the opening that the loop of the idle speed commands. [1/min, s, s → %]"""
         if self.commanded is not None and time_s >= _SETTLES_S:
             return self.commanded(time_s - _SETTLES_S)
         error = self.target - rpm
@@ -130,7 +153,8 @@ class _IdlingPlant(CorrectedPlant):
         self.integral = min(100.0, max(0.0, self.integral))
         return min(100.0, max(0.0, self.integral + way * self.loops.valve_direct * error))
 
-    def _spark_command(self, rpm: float, map_kpa: float, coolant_c: float) -> float:
+    def spark_command(self, rpm: float) -> float:
+        """Return the ignition advance that the loop of the spark commands. [1/min → °]"""
         self.speeds.append((self.time_s, rpm))
         while len(self.speeds) > 1 and self.speeds[0][0] < self.time_s - self.loops.spark_delay_s:
             self.speeds.popleft()
