@@ -181,7 +181,7 @@ def after_start_fade_s(spec: EngineSpec, coolant_c: float) -> float:
 
 
 def warm_up_pct(spec: EngineSpec, coolant_c: float) -> float:
-    """Return warm-up enrichment: fuel a running cold engine never burns; 100 from 77 °C.
+    """Return warm-up enrichment: fuel a running cold engine never burns; 100 from 95 °C.
 
     Parameters
     ----------
@@ -204,12 +204,17 @@ def warm_up_pct(spec: EngineSpec, coolant_c: float) -> float:
         share = _running_share(spec, temperature_c + _VACUUM_HELPS_K)
         return _LOST_PCT * math.pow(1.0 - share, _LOST_POWER)
 
-    return 100.0 + max(0.0, lost(min(coolant_c, WARM_C)) - lost(WARM_C))
+    settling = min(max((_SETTLED_C - coolant_c) / (_SETTLED_C - WARM_C), 0.0), 1.0)
+    cold = max(0.0, lost(min(coolant_c, WARM_C)) - lost(WARM_C))
+    return 100.0 + cold + _STILL_SETTLING_PCT * settling
 
 
-#: Opening added while cranking: that of a warm engine, and what each kelvin below 90 °C adds; more than
-#: the idle table gives makes an engine flare (common practice, no source). [%, %/K]
-_ADDED_WARM, _ADDED_PER_K = 3.0, 0.08
+#: Opening added while cranking. A cold engine's idle table stands wide open as it is, and more makes it
+#: flare (common practice, no source). [%]
+_ADDED_PCT = 3.0
+#: When the coolant is warm, ports, oil and intake are not yet: what that still takes, and where it ends,
+#: well above the thermostat, where fuel maps are made (common practice, no source). [%, °C]
+_STILL_SETTLING_PCT, _SETTLED_C = 4.0, 95.0
 #: What no vapour at all would lose, and how fast that falls with the share that vaporises; manifold
 #: vacuum as warmth. Half more at −20 °C, a fifth at 20 °C (common practice, no source). [%, –, K]
 _LOST_PCT, _LOST_POWER, _VACUUM_HELPS_K = 95.0, 1.75, 12.0
@@ -231,6 +236,6 @@ def cranking_air_pct(spec: EngineSpec, coolant_c: float) -> float:
         Opening. [%]
     """
     bigger = spec.by_cam(0.0, 1.5, 3.0)
-    usual = bigger + _ADDED_WARM + _ADDED_PER_K * max(0.0, 90.0 - coolant_c)
+    usual = bigger + _ADDED_PCT
     # The same air is less opening of a bigger valve, and more of a smaller one.
     return usual * min(max(VALVE_SIZE / valve_size(spec), 0.4), 2.0)
