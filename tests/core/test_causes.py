@@ -163,7 +163,7 @@ class MixtureTests(SimpleTestCase):
         engine.flow = 0.7
         for entry in leading([engine.log(84.0)]).ranked:
             if entry.key in ("injector-flow", "low-pressure"):
-                share = f"{100.0 + entry.size.value:.0f} ± {entry.size.error:.0f} % of what was"
+                share = f"{100.0 + entry.size.value:.0f} ± {math.floor(entry.size.error + 0.5)} % of what was"
                 self.assertIn(share, entry.evidence[0])
                 power = 2.0 if entry.key == "low-pressure" else 1.0
                 self.assertAlmostEqual(1.0 + entry.size.value / 100.0, 0.7**power, delta=0.12)

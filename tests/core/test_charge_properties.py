@@ -180,7 +180,7 @@ class ColdTests(SimpleTestCase):
     @many
     @given(plausible_engines())
     def test_enrichment_ends_when_the_engine_is_warm(self, spec):
-        self.assertAlmostEqual(cold_fuel.warm_up_pct(spec, 90.0), 100.0, places=6)
+        self.assertAlmostEqual(cold_fuel.warm_up_pct(spec, 95.0), 100.0, places=6)
         self.assertGreater(cold_fuel.warm_up_pct(spec, -10.0), 100.0)
 
     @many

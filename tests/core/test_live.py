@@ -276,7 +276,7 @@ class StandInTests(SimpleTestCase):
     def test_it_starts_idles_revs_takes_loads_and_stops_by_the_kill_switch(self):
         for engine in NAMED.values():
             with self.subTest(engine.key):
-                stand = Stand(engine).started()
+                stand = Stand(engine, coolant=60.0).started()
                 target = stand.last("idle_target_rpm")
                 self.assertAlmostEqual(stand.last("rpm"), target, delta=150)
                 stand.set(4.0, throttle_pct=8.0)

@@ -10,7 +10,7 @@ from ..charge.charge_temperature import COOLANT_SHARE, sensor_only_pct
 from ..charge.cold_fuel import (
     LONGEST_PRIME_MS,
     MOST_CRANKING_PCT,
-    WARM_C,
+    SETTLED_C,
     cranking_lambda,
     cranking_need_pct,
     prime_need_ms,
@@ -288,7 +288,7 @@ def _start_reason(spec: EngineSpec, key: str, coolant_c: float) -> str:
         "after_start_enrichment": f"Walls still fill after the first firing; {running}.",
         "after_start_fade": f"Longer the less vaporises; {running}.",
         "warm_up_enrichment": f"Fuel that a running cold engine never burns; {running}; "
-        f"none from {quantity(WARM_C, '°C')}.",
+        f"the last few per cent end at {quantity(SETTLED_C, '°C')}.",
         "cranking_air": "More air for thicker oil and a bigger cam; common practice, assumed.",
         "idle_valve": f"Friction at {quantity(coolant_c, '°C')} oil and {target:.0f} rpm needs {air:.2f} g/s; "
         f"fully open valve taken as {valve_full_gps(spec):.1f} g/s at sea level.",

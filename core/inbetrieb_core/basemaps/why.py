@@ -189,13 +189,19 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
         ),
         "after_start_fade": ("4 + 16·(1 − vaporised share), longer for a wet manifold", (running,)),
         "warm_up_enrichment": (
-            f"100 + 95·(1 − vaporised share 12 K warmer)^1.75, none from {quantity(cold_fuel.WARM_C, '°C')}",
+            f"100 + 95·(1 − vaporised share 12 K warmer)^1.75, none of it from {quantity(cold_fuel.WARM_C, '°C')}; "
+            f"{cold_fuel.STILL_SETTLING_PCT:.0f} more, which end at {quantity(cold_fuel.SETTLED_C, '°C')}",
             (running,),
         ),
         "cranking_air": (
-            f"3 + 0.08 for each kelvin below {celsius(90)}, more for a bigger cam, less of a bigger valve",
+            f"{cold_fuel.ADDED_WARM:.0f} + {cold_fuel.ADDED_PER_K} for each kelvin below {celsius(90)}, "
+            "more for a bigger cam, less of a bigger valve",
             (
-                Term("oil", 3.0 + 0.08 * max(0.0, 90.0 - coolant_c), "thicker when cold"),
+                Term(
+                    "oil",
+                    cold_fuel.ADDED_WARM + cold_fuel.ADDED_PER_K * max(0.0, 90.0 - coolant_c),
+                    "thicker when cold",
+                ),
                 Term("cam", spec.by_cam(0.0, 1.5, 3.0), f"wildness {spec.cam_wildness:.1f}"),
             ),
         ),

@@ -22,7 +22,7 @@ _COLD_BODY, _BODY_MIDDLE_C, _BODY_WIDTH_K = 0.5, 20.0, 25.0
 _PORT_SHOTS, _THROTTLE_BODY_SHOTS, _HARDLY_ANY_SHOT = 0.7, 0.5, 0.1
 #: Longest prime pulse, and most cranking fuel, that are generated. [ms, %]
 LONGEST_PRIME_MS, MOST_CRANKING_PCT = 120.0, 1500.0
-WARM_C = 77.0  # 170 °F: warm-up ends (common practice, no source)
+WARM_C = 77.0  # 170 °F: warm-up ends but for its last few per cent (common practice, no source)
 
 
 def _cranking_share(spec: EngineSpec, coolant_c: float) -> float:
@@ -204,17 +204,17 @@ def warm_up_pct(spec: EngineSpec, coolant_c: float) -> float:
         share = _running_share(spec, temperature_c + _VACUUM_HELPS_K)
         return _LOST_PCT * math.pow(1.0 - share, _LOST_POWER)
 
-    settling = min(max((_SETTLED_C - coolant_c) / (_SETTLED_C - WARM_C), 0.0), 1.0)
+    settling = min(max((SETTLED_C - coolant_c) / (SETTLED_C - WARM_C), 0.0), 1.0)
     cold = max(0.0, lost(min(coolant_c, WARM_C)) - lost(WARM_C))
-    return 100.0 + cold + _STILL_SETTLING_PCT * settling
+    return 100.0 + cold + STILL_SETTLING_PCT * settling
 
 
-#: Opening added while cranking. A cold engine's idle table stands wide open as it is, and more makes it
-#: flare (common practice, no source). [%]
-_ADDED_PCT = 3.0
+#: Opening added while cranking: that of a warm engine, and what each kelvin below 90 °C adds. A cold
+#: engine's idle table stands wide open as it is, and much more makes it flare (common practice, no source). [%, %/K]
+ADDED_WARM, ADDED_PER_K = 3.0, 0.02
 #: When the coolant is warm, ports, oil and intake are not yet: what that still takes, and where it ends,
 #: well above the thermostat, where fuel maps are made (common practice, no source). [%, °C]
-_STILL_SETTLING_PCT, _SETTLED_C = 4.0, 95.0
+STILL_SETTLING_PCT, SETTLED_C = 4.0, 95.0
 #: What no vapour at all would lose, and how fast that falls with the share that vaporises; manifold
 #: vacuum as warmth. Half more at −20 °C, a fifth at 20 °C (common practice, no source). [%, –, K]
 _LOST_PCT, _LOST_POWER, _VACUUM_HELPS_K = 95.0, 1.75, 12.0
@@ -236,6 +236,6 @@ def cranking_air_pct(spec: EngineSpec, coolant_c: float) -> float:
         Opening. [%]
     """
     bigger = spec.by_cam(0.0, 1.5, 3.0)
-    usual = bigger + _ADDED_PCT
+    usual = bigger + ADDED_WARM + ADDED_PER_K * max(0.0, 90.0 - coolant_c)
     # The same air is less opening of a bigger valve, and more of a smaller one.
     return usual * min(max(VALVE_SIZE / valve_size(spec), 0.4), 2.0)

@@ -77,7 +77,7 @@ class Filling:
             chokes=spec.by_cam(0.60, 0.60, 0.50) if mach is None else _WAVES_ABOVE,
             fades=spec.by_cam(0.12, 0.16, 0.21),
             mach_per_rpm=mach,
-            residual_kpa=spec.by_cam(15.0, 17.0, 22.0),
+            residual_kpa=spec.by_cam(14.0, 15.5, 19.0),
             barometric_kpa=spec.barometric_kpa,
         )
 
@@ -150,7 +150,7 @@ def residual_pressure_kpa(spec: EngineSpec, rpm: float) -> float:
     What the exhaust left re-expands and takes up room: about p_exhaust/(γ·(r − 1)), 9 kPa at a
     compression of 9.5, without any overlap (Heywood, ch. 6, from memory); the charge that warms on
     its way past a hot port and into a hot chamber, and what flows back at the opening of the intake,
-    add some six more: an idle at 36 kPa fills to half (common practice, no source).
+    add some five more (common practice, no source).
     """
     return Filling.of(spec).residual_at_kpa(rpm)
 
