@@ -80,7 +80,9 @@ def starts_until_good(engine, spec, coolant_c, factor, *, rate_hz=25.0, channels
         advice = analysis.advice[0]
         history.append(past_try(analysis, calibration))
         mark = Provenance("calculated", advice.rule)
-        calibration = calibration.with_table(apply(calibration[advice.table], advice.changes, mark))
+        for part in (advice, *advice.measured):
+            table = apply(calibration[part.table], part.changes, mark)
+            calibration = calibration.with_table(table)
     return MOST + 1
 
 
