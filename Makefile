@@ -61,10 +61,10 @@ types: .stamps/venv .stamps/web
 	.venv/bin/mypy
 	cd web && npm run --silent types
 
-# All tests in one run on two cores: core, server, web modules and the real interface. A third process
-# computes while browsers and live engines let the others wait; with threads in each they would wait for each other.
+# All tests in one run on two cores: core, server, web modules and the real interface. Two processes whose
+# linear algebra takes two threads each would wait for each other.
 unit: .stamps/venv .stamps/web
-	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) manage.py test tests --noinput --parallel 3
+	OMP_NUM_THREADS=1 OPENBLAS_NUM_THREADS=1 $(PY) manage.py test tests --noinput --parallel 2
 	@$(PY) -m tests.share
 
 # The contract: OpenAPI snapshot from the server, web client from the snapshot.

@@ -12,7 +12,7 @@ class EstimateTests(BrowserTestCase):
         super().setUp()
         self.job = self.make_job()
         wrong = {"warm_up_enrichment": 1.12, "idle_valve": 0.8, "after_start_fade": 1.8}
-        self.scale_tables(self.job, cranking_air=2.0, **wrong)
+        self.scale_tables(self.job, cranking_air=4.0, **wrong)
         self.path = f"/jobs/{self.job}"
 
     def start(self, coolant, seed=1):

@@ -33,9 +33,9 @@ def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[
     """
     members = [cause for cause in causes if cause.key in _LOOK_ALIKE]
     whole = sum(cause.probability for cause in members)
-    # A pair of them is in no doubt about either: what both have together is not shared out.
-    if whole <= 0.0 or sum(cause.probability >= LIKELY for cause in members) > 1:
+    if whole <= 0.0:
         return list(causes)
+    # One of them whose form the model has not quite right looks like two others together: a pair is shared out too.
     odds = {}
     for cause in members:
         beside = math.exp(min(_MOST_SEEN, max(-_MOST_SEEN, seen.get(cause.key, 0.0))))
