@@ -23,7 +23,6 @@ from inbetrieb_core.starts import StartSetting, judge_log
 
 from .formats import archive, measurement_files
 from .fuelling import solving
-from .live import long_session, streaming
 from .papers import printing
 from .timing import ROUNDS, timed
 
@@ -313,7 +312,9 @@ def bench_browser() -> None:
 
 
 def bench_live() -> None:
-    """The live link."""
+    """The fuel map, and the live link, whose server needs the settings of this run."""
+    from .live import long_session, streaming
+
     solving(line)
     streaming(line)
     long_session(line)

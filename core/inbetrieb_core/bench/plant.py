@@ -93,6 +93,7 @@ class Plant:
         self.sensor_random = np.random.default_rng([conditions.seed, 0x5B])
         self.fuel = hardware.fuel
         self.afr = self.fuel.stoichiometric_afr
+        self.wet_manifold, self.chamber_l = hardware.wet_manifold, hardware.chamber_l
         self.ambient_kpa = hardware.barometric_kpa
         self.intake_c = conditions.outside_c + 0.15 * max(
             0.0, conditions.coolant_c - conditions.outside_c
@@ -173,7 +174,7 @@ class Plant:
     def injected_g(self, pulse_ms: float) -> float:
         """Return the fuel that one combustion event gets from a pulse. [g]"""
         hardware = self.hardware
-        tip_kpa = self.ambient_kpa if hardware.wet_manifold else self.map_kpa
+        tip_kpa = self.ambient_kpa if self.wet_manifold else self.map_kpa
         across = differential_pressure_kpa(
             self.rail_kpa,
             tip_kpa,
@@ -236,7 +237,7 @@ class Plant:
         hardware, truth = self.hardware, self.truth
         speed = max(self.rpm, 60.0)
         efficiency = self.true_ve_pct(speed, max(self.map_kpa, LEAST_KPA))
-        air = efficiency / 100.0 * self.map_kpa * hardware.chamber_l / self.gas_kpa_l_per_g
+        air = efficiency / 100.0 * self.map_kpa * self.chamber_l / self.gas_kpa_l_per_g
         kpa_per_g = self.kpa_per_g
         supplied = self.air_supplied_gps(self.time_s) * dt_s
         self.map_kpa = filled_kpa(
@@ -276,7 +277,7 @@ class Plant:
     def turn(self, dt_s: float) -> float:
         """Turn the shaft for a time without combustion; return the angle covered. [rad]"""
         truth = self.truth
-        resisting = self.resisting_kpa() * self.hardware.chamber_l / self.turn_per_event
+        resisting = self.resisting_kpa() * self.chamber_l / self.turn_per_event
         driving = 0.0
         if self.starter_on:
             driving = starter_torque_nm(
@@ -412,7 +413,7 @@ class Plant:
                     self.truth.friction_scale * friction_at_thickness_kpa(30.0, self.thickness)
                     + _COMPRESSION_LOSS_KPA
                 )
-                * self.hardware.chamber_l
+                * self.chamber_l
                 / self.turn_per_event
             )
             if torque > resisting:
