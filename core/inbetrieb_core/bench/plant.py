@@ -95,6 +95,8 @@ class Plant:
         self.afr = self.fuel.stoichiometric_afr
         self.wet_manifold, self.chamber_l = hardware.wet_manifold, hardware.chamber_l
         self.ambient_kpa = hardware.barometric_kpa
+        # In the cold it takes longer to warm.
+        self.sensor_ready_s = truth.sensor_ready_s + 0.2 * max(0.0, 10.0 - conditions.outside_c)
         self.intake_c = conditions.outside_c + 0.15 * max(
             0.0, conditions.coolant_c - conditions.outside_c
         )
@@ -325,8 +327,7 @@ class Plant:
 
     def sensor_ready(self) -> bool:
         """Say whether the wideband is warm enough to read."""
-        cold_extra = max(0.0, 10.0 - self.conditions.outside_c) * 0.2
-        return self.time_s >= self.truth.sensor_ready_s + cold_extra
+        return self.time_s >= self.sensor_ready_s
 
     @property
     def read_map_kpa(self) -> float:

@@ -12,7 +12,8 @@ from .decode import LEVELS, CamPlace, Decoded, decode, place_cam, recognise
 from .dwell import Coil, DwellSheet, dwell_from_coil, dwell_from_table, dwell_ms
 from .dwell_entry import DwellEntry
 from .entry import TriggerEntry, WheelPicture, usual_trigger, wheel_picture
-from .follow import Capture, Followed, follow
+from .follow import follow
+from .followed import Capture, Followed
 from .ribbon import Ribbon, RibbonMark, ribbon_of
 from .timing_light import LightReading, TimingFit, check_readings, fit_timing
 from .wheel import PATTERNS, Wheel, toothed

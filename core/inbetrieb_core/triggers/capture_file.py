@@ -15,7 +15,8 @@ from ..errors import LogRefused, field_refused
 from ..quantities import FloatArray
 from .capture_layout import HIGH, LOW, THOUSANDS, Layout, layout_of, numbers_in
 from .counter import NO_TIME, Counter
-from .follow import MOST_EDGES, Capture
+from .follow import MOST_EDGES
+from .followed import Capture
 
 TimeUnit = Literal["auto", "s", "ms", "us", "ns", "ticks"]
 Edge = Literal["rising", "falling"]

@@ -11,7 +11,7 @@ import numpy as np
 
 from ..quantities import FloatArray
 from .decode import CamPlace
-from .follow import Capture, Followed
+from .followed import Capture, Followed
 from .strokes import fit_strokes
 from .wheel import CYCLE_DEG, Wheel
 

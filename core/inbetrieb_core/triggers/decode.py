@@ -10,7 +10,8 @@ from typing import Literal
 import numpy as np
 
 from ..sentences import number
-from .follow import AGREES, MOST_EDGES, Capture, Followed, follow, follow_carefully
+from .follow import AGREES, MOST_EDGES, follow, follow_carefully
+from .followed import Capture, Followed
 from .measured import measured_wheel
 from .regular import regular_faults, told_of
 from .wheel import CYCLE_DEG, PATTERNS, Wheel

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..quantities import FloatArray
-from .follow import Followed
+from .followed import Followed
 from .wheel import Wheel
 
 #: Fewer turns of the wheel prove no rule; so large a share of the turns has to show the same place, and

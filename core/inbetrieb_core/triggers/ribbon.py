@@ -7,7 +7,7 @@ from typing import Literal
 
 import numpy as np
 
-from .follow import Capture, Followed
+from .followed import Capture, Followed
 
 MarkKind = Literal["tooth", "first", "lost", "extra", "cam"]
 MOST_MARKS = 900
