@@ -276,7 +276,9 @@ class StandInTests(SimpleTestCase):
     def test_it_starts_idles_revs_takes_loads_and_stops_by_the_kill_switch(self):
         for engine in NAMED.values():
             with self.subTest(engine.key):
-                stand = Stand(engine, coolant=60.0).started()
+                # A cold wet manifold floods when its pedal is let go at once.
+                cold = 40.0 if engine.spec.wet_manifold else 20.0
+                stand = Stand(engine, coolant=cold).started()
                 target = stand.last("idle_target_rpm")
                 self.assertAlmostEqual(stand.last("rpm"), target, delta=150)
                 stand.set(4.0, throttle_pct=8.0)

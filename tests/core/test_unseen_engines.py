@@ -15,7 +15,7 @@ from inbetrieb_core.engine import EngineSpec, InjectorSet, Schools
 from inbetrieb_core.logs import Trace
 from inbetrieb_core.starts import StartSetting, judge_log, past_try
 from inbetrieb_core.supply import judge_injectors
-from inbetrieb_core.tables import Provenance, apply
+from inbetrieb_core.trainer import HANDS
 
 from .test_closed_loop import WRONG_TABLES, scaled
 
@@ -77,12 +77,8 @@ def starts_until_good(engine, spec, coolant_c, factor, *, rate_hz=25.0, channels
             return number
         if not analysis.advice or analysis.advice[0].table is None:
             return None
-        advice = analysis.advice[0]
         history.append(past_try(analysis, calibration))
-        mark = Provenance("calculated", advice.rule)
-        for part in (advice, *advice.measured):
-            table = apply(calibration[part.table], part.changes, mark)
-            calibration = calibration.with_table(table)
+        calibration = HANDS["the estimate's advice"](analysis, calibration, history).calibration
     return MOST + 1
 
 

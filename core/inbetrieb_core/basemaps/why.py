@@ -197,11 +197,7 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
             f"{cold_fuel.ADDED_WARM:.0f} + {cold_fuel.ADDED_PER_K} for each kelvin below {celsius(90)}, "
             "more for a bigger cam, less of a bigger valve",
             (
-                Term(
-                    "oil",
-                    cold_fuel.ADDED_WARM + cold_fuel.ADDED_PER_K * max(0.0, 90.0 - coolant_c),
-                    "thicker when cold",
-                ),
+                Term("oil", cold_fuel.added_pct(coolant_c), "thicker when cold"),
                 Term("cam", spec.by_cam(0.0, 1.5, 3.0), f"wildness {spec.cam_wildness:.1f}"),
             ),
         ),

@@ -220,6 +220,11 @@ STILL_SETTLING_PCT, SETTLED_C = 4.0, 95.0
 _LOST_PCT, _LOST_POWER, _VACUUM_HELPS_K = 95.0, 1.75, 12.0
 
 
+def added_pct(coolant_c: float) -> float:
+    """Return the opening added while cranking for a mild cam and a usual valve. [°C → %]"""
+    return ADDED_WARM + ADDED_PER_K * max(0.0, 90.0 - coolant_c)
+
+
 def cranking_air_pct(spec: EngineSpec, coolant_c: float) -> float:
     """Return the idle-valve opening added while cranking.
 
@@ -236,6 +241,6 @@ def cranking_air_pct(spec: EngineSpec, coolant_c: float) -> float:
         Opening. [%]
     """
     bigger = spec.by_cam(0.0, 1.5, 3.0)
-    usual = bigger + ADDED_WARM + ADDED_PER_K * max(0.0, 90.0 - coolant_c)
+    usual = bigger + added_pct(coolant_c)
     # The same air is less opening of a bigger valve, and more of a smaller one.
     return usual * min(max(VALVE_SIZE / valve_size(spec), 0.4), 2.0)
