@@ -30,8 +30,9 @@ _DIES_AT, _DIES_EDGE = 0.52, 0.06
 _HANGS, _HANGS_MOST_S = 0.25, 4.0
 #: How well the fall repeats, by a log and by an eye. [share of the target]
 _FALL, _FALL_SEEN = 0.06, 0.12
-#: And by which share of them seconds of hanging differ from start to start. [–]
-_HANG_REPEATS = 0.35
+#: By which share of them seconds of hanging differ from start to start, and how well they tell a fall.
+#: [–, share of the target]
+_HANG_REPEATS, _HANG_UNSURE = 0.35, 0.15
 #: From which flare on it falls deeper, and how much less the fall then says of fuel.
 #: [share of the target, –]
 _HIGH_FLARE, _BY_FLARE = 0.35, 0.3
@@ -39,8 +40,10 @@ _HIGH_FLARE, _BY_FLARE = 0.35, 0.3
 _BY_WARM_UP, _EDGE_BY_FLARE = 0.5, 0.6
 #: Share of outcomes that have another cause than this fuel, which then says neither. [–]
 _OTHER_CAUSE, _NEITHER = 0.08, 0.5
+#: Seconds of hanging that have another cause may be any number: so much less likely is just this one. [–]
+_HANG_BY_CHANCE = 0.15
 #: How far the need of the first seconds lies from that read later where a wet manifold fills first. [ln]
-_WET_UNSEEN = 0.25
+_WET_UNSEEN = 0.35
 _CHAINS, _BURN_IN, _KEPT = 96, 14, 6
 _JITTER = 1e-8
 
@@ -170,6 +173,8 @@ def _likelihood_of(
     fell = single([fall or 0.0 for fall in falls])
     repeats = single([_repeats(o) for o in outcomes])
     lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
+    hung = np.array([bool(o.hung_s) for o in outcomes])
+    neither = single(np.where(hung, _NEITHER * _HANG_BY_CHANCE, _NEITHER))
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
         parts = columns(single(window))
@@ -183,7 +188,7 @@ def _likelihood_of(
         lives = (1.0 - dies) * alike
         dies = 1.0 - (1.0 - dies * alike) * others_right
         told = np.where(died, dies * side, lives * np.where(fell > _DIES_AT / 2, side, 1.0))
-        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE * _NEITHER))
+        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE * neither))
 
     return log_likelihood
 
@@ -197,7 +202,8 @@ def given_of(outcome: RunUpOutcome) -> float:
 def _repeats(outcome: RunUpOutcome) -> float:
     """Return how well what was seen repeats: seconds of hanging differ by a share. [share of the target]"""
     hung = min(outcome.hung_s or 0.0, _HANGS_MOST_S)
-    return float(np.hypot(_FALL_SEEN if outcome.counted else _FALL, _HANG_REPEATS * _HANGS * hung))
+    unsure = _HANG_UNSURE + _HANG_REPEATS * _HANGS * hung if hung > 0.0 else 0.0
+    return float(np.hypot(_FALL_SEEN if outcome.counted else _FALL, unsure))
 
 
 def _seen_fall(outcome: RunUpOutcome) -> float | None:

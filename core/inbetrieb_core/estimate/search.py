@@ -41,6 +41,8 @@ _ASKED_K, _FADES_K, _LITTLE = 8.0, 12.0, 0.06
 _ALIKE, _FEWEST_ALIKE = 0.4, 8
 #: Steps closer than this share of the prior's spread to what has just failed are none. [–]
 _SAME = 0.15
+#: The step that is left where a start showed one way and no draw lies there. [ln]
+_ONE_WAY = 0.12
 #: Starts within so many kelvin were at the same place. [K]
 SAME_PLACE_K = 8.0
 
@@ -128,6 +130,7 @@ def search_step(
     tried_c: float,
     must: bool,
     most: float = MOST_STEP,
+    way: int = 0,
 ) -> SearchStep | None:
     """Return the fuel that makes good starts likeliest, None where it is in force already.
 
@@ -147,6 +150,9 @@ def search_step(
         Whether that start failed by this table, so that the same again teaches nothing.
     most : float
         Largest step, unless the draws agree that the need lies beyond it. [ln]
+    way : int
+        Which way that start itself showed, +1 for more fuel and −1 for less: then the step goes no
+        other way, whatever earlier ones made likely; 0 where it showed neither.
     """
     space = _space_of(believed, calibration, table, limits)
     if space is None:
@@ -157,10 +163,13 @@ def search_step(
     down = up = most
     if must:
         down, up = _bounds(space.draws.need_at(space.at_c[[here]])[:, 0] - space.now[here], most)
+    down, up = (0.0 if way > 0 else down), (0.0 if way < 0 else up)
     candidates = space.now + np.clip(candidates - space.now, -down, up)
     if must:
         apart = np.abs(candidates[:, here] - space.now[here])
         candidates = candidates[apart > _SAME * space.spread]
+        if way and not len(candidates):
+            candidates = space.possible((space.now + way * _ONE_WAY)[None, :])
         candidates = _untried(candidates, _vain(believed, space, tried_c), here, space.spread)
     if not len(candidates):
         return None

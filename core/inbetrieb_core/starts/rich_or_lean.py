@@ -33,7 +33,7 @@ _RUNNING_SPREAD, _DIES_LEAN = 0.25, 0.8
 _READ_OFF, _READ_ODDS = 0.05, 2.0
 #: An engine that hung at a low speed after cranking and then pulled itself up had walls to fill first: one
 #: that is too rich goes on dying, or lives without hanging. [log odds]
-_PULLED_UP = 1.2
+_PULLED_UP = 2.0
 
 
 @dataclass(frozen=True)
