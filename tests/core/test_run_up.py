@@ -17,6 +17,7 @@ from inbetrieb_core.estimate import (
 )
 from inbetrieb_core.estimate.draws import PLACES_C
 from inbetrieb_core.estimate.evidence import CrankingOutcome
+from inbetrieb_core.tables import values_after
 
 from .engines import FOUR, ROTORS, SMALL_FOUR
 
@@ -104,6 +105,29 @@ class RunUpTests(SimpleTestCase):
         )
         (near,) = [c for c in step.proposal.changes if c.at[0] == PLACE_C]
         self.assertGreater(abs(AFTER.to_scale(near.after) - AFTER.to_scale(40.0)), 0.02)
+
+    def test_what_a_start_shows_by_itself_is_not_voted_down(self):
+        """Earlier starts make less fuel likely; one that pulled itself up asks for more."""
+        given = CALIBRATION.at_coolant("after_start_enrichment", PLACE_C)
+        seen = [outcome(0.6 * given, fall=0.05, trial=1), outcome(given, died=True, trial=2)]
+        seen += [outcome(1.25 * given, died=True, trial=3)]
+        believed = estimate(FOUR, CALIBRATION, seen)
+        moved = {}
+        for way in (-1, 0, 1):
+            step = search_step(
+                believed,
+                CALIBRATION,
+                LIMITS,
+                table="after_start_enrichment",
+                tried_c=PLACE_C,
+                must=True,
+                way=way,
+            )
+            values = values_after(CALIBRATION["after_start_enrichment"], step.proposal.changes)
+            points = CALIBRATION["after_start_enrichment"].axes[0].points
+            moved[way] = float(np.interp(PLACE_C, points, values)) - given
+        self.assertLess(max(moved[-1], moved[0]), -2.0)
+        self.assertGreater(moved[1], 2.0)
 
     def test_the_shorter_it_hangs_the_nearer_it_is(self):
         seen = [

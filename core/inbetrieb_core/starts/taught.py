@@ -18,6 +18,7 @@ from ..estimate import (
 from .acceptance import run_within_s
 from .case import Case
 from .cranking_remedies import LOOP_AIM, dipped_by_loop, failed_at_handover
+from .given_back import GIVEN_BACK_SPREAD, lasts_by_what_came_back
 from .outcomes import RAN, STARTED
 from .rich_or_lean import run_up_log_odds, signs_of
 from .steady_readings import (
@@ -148,11 +149,6 @@ _LEVEL_OF, _SLOPE = 8, 0.01
 _SLOPE_KNOWN = 0.004
 #: A table that gives after-start enrichment so much longer than any need was seen lasts too long. [s, ln]
 _ENDED_S, _ENDED_SPREAD = 3.0, 0.2
-#: From how much on it counts what the walls gave back, as it is and as a share of what after-start gave,
-#: and up to which share; how much was too much in all, seen from what came back; how well that tells
-#: the fade; a fade shorter than this gives hardly any. [ln s, –, –, –, ln, s]
-_CAME_BACK, _COMES_BACK, _COMES_BACK_MOST = 0.4, 0.1, 0.6
-_BURNED_TOO, _GIVEN_BACK_SPREAD, _SHORT_S = 2.0, 0.15, 5.0
 #: The amplitude is read where the sensor lives in this share of the fade. [–]
 _EARLY_SHARE = 0.35
 #: An idle that sags as the after-start enrichment ends: from which share of its fade until how long
@@ -213,45 +209,20 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
         fade, error = _moments(np.log(_FADES_S), share.sum(axis=0))
         value = float(COORDINATES["after_start_fade"].from_scale(fade))
         yield Evidence("after_start_fade", "measured", coolant_c, value, max(error, 0.1), basis)
-    elif (lasts := _lasts_by_what_came_back(case, after, rest, in_force)) is not None:
-        yield Evidence("after_start_fade", "measured", coolant_c, lasts, _GIVEN_BACK_SPREAD, basis)
+    elif (lasts := _by_what_came_back(case, after, rest)) is not None:
+        yield Evidence("after_start_fade", "measured", coolant_c, lasts, GIVEN_BACK_SPREAD, basis)
     elif in_force > first_s + _ENDED_S:
         # Nothing of it is needed where the table still gives some; how much sooner is not told.
         yield Evidence("after_start_fade", "bounded", coolant_c, first_s, _ENDED_SPREAD, basis)
 
 
-def _lasts_by_what_came_back(
-    case: Case, after_s: np.ndarray, rest: np.ndarray, fade_s: float
-) -> float | None:
-    """Return how long after-start should have lasted by what the walls gave back, None if little. [s]
-
-    Fuel that was given beyond the need of the first seconds wets the walls and comes off them later: what
-    is too rich then, over time, was too much before. The first seconds were right, so it is the length.
-
-    Parameters
-    ----------
-    case : Case
-        The start.
-    after_s : ndarray, shape (n,)
-        When a mixture was read. [s]
-    rest : ndarray, shape (n,)
-        What was needed then above the warm need. [ln]
-    fade_s : float
-        In force. [s]
-    """
-    if case.hung or case.ran_late or fade_s < _SHORT_S:
+def _by_what_came_back(case: Case, after_s: np.ndarray, rest: np.ndarray) -> float | None:
+    """Return how long after-start should have lasted by what the walls gave back, None if not told. [s]"""
+    if case.hung or case.ran_late:
         return None  # it comes from what was given until it ran
-    every = float(np.median(np.diff(after_s)))
-    came_back = float(np.maximum(-rest - MIXTURE, 0.0).sum()) * every
-    clock = np.arange(0.0, _UNTIL_S, 0.5)
-    amplitude = COORDINATES["after_start_enrichment"].to_scale(case.value("after_start_enrichment"))
-    left = case.setting.fading.left(clock, fade_s)
-    given = float(np.log1p(np.expm1(amplitude) * left).sum()) * 0.5
-    share = came_back / max(given, 1e-6)
-    if share < _COMES_BACK or came_back < _CAME_BACK:
-        return None
-    # As much again burned at once, before the sensor lived.
-    return fade_s * (1.0 - min(_BURNED_TOO * share, _COMES_BACK_MOST))
+    given = COORDINATES["after_start_enrichment"].to_scale(case.value("after_start_enrichment"))
+    fading, fade_s = case.setting.fading, case.value("after_start_fade")
+    return lasts_by_what_came_back(after_s, rest, float(given), fading, fade_s)
 
 
 def _line(coolant_c: np.ndarray, off: np.ndarray) -> tuple[float, float, float]:
