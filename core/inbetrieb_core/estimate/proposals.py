@@ -19,7 +19,7 @@ _TOLD, _OF_BAND = 0.25, 0.35
 _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
 #: A cell that is nearly right stays: a step smaller than what a log tells is as often a step away from
 #: what is right. Of any table; of idle air and warm-up, which are read as speed and mixture. [–, –]
-_WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.045, "warm_up_enrichment": 0.032}
+_WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.032}
 #: A step of a cell that is read is halved where its square is so many times its variance. [–]
 _HALF_SURE = 0.5
 #: Farther than this from any reading a cell only follows. [K]

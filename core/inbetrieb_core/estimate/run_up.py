@@ -43,7 +43,7 @@ _OTHER_CAUSE, _NEITHER = 0.08, 0.5
 #: Seconds of hanging that have another cause may be any number: so much less likely is just this one. [–]
 _HANG_BY_CHANCE = 0.15
 #: How far the need of the first seconds lies from that read later where a wet manifold fills first. [ln]
-_WET_UNSEEN = 0.35
+_WET_UNSEEN = 0.25
 _CHAINS, _BURN_IN, _KEPT = 96, 14, 6
 _JITTER = 1e-8
 
