@@ -159,7 +159,7 @@ def measured_cells() -> None:
 
 def review_of_faults() -> None:
     """Seeded faults of calibrations that are found, and findings that nobody seeded."""
-    from tests.core.test_review import hits_in_context, seeded_hits
+    from tests.core.seeded_mistakes import hits_in_context, seeded_hits
 
     rounds = 25
     found = seeded_hits(rounds)

@@ -5,7 +5,12 @@ from django.test import SimpleTestCase
 from hypothesis import given
 from hypothesis import strategies as st
 from inbetrieb_core.charge.fading import STRAIGHT
-from inbetrieb_core.starts.given_back import lasts_by_what_came_back
+from inbetrieb_core.starts.acceptance import run_within_s
+from inbetrieb_core.starts.given_back import GIVEN_BACK_SPREAD, lasts_by_what_came_back
+from inbetrieb_core.tables import values_after
+from inbetrieb_core.trainer import HANDS, play
+
+from .seasons import drawn_scenario
 
 FADING = STRAIGHT
 STEP_S = 0.1
@@ -68,3 +73,53 @@ class GivenBackTests(SimpleTestCase):
         less, more = (fade_s if f is None else f for f in found)
         self.assertLessEqual(more, less)
         self.assertGreater(more, 0.39 * fade_s)
+
+
+class StartedTests(SimpleTestCase):
+    def test_only_starts_in_time_shorten_the_fade_and_it_settles_long_before_nothing(self):
+        """A season on a throttle body whose film is its own; run late, it is rich by the fuel of before."""
+        decide, in_time, late, fades = HANDS["the estimate's advice"], [], [], []
+
+        def looking(analysis, calibration, history):
+            coolant_c, after_s = analysis.figures.coolant_c, analysis.figures.run_after_s
+            fades.append(calibration.at_coolant("after_start_fade", 0.0))
+            for e in analysis.taught:
+                if e.quantity == "after_start_fade" and e.spread == GIVEN_BACK_SPREAD:
+                    (late if after_s > run_within_s(coolant_c) else in_time).append(
+                        e.value / calibration.at_coolant("after_start_fade", coolant_c)
+                    )
+            return decide(analysis, calibration, history)
+
+        play(drawn_scenario(150, 6), looking)
+        self.assertTrue(in_time and max(in_time) < 0.9, in_time)
+        self.assertEqual(late, [])
+        self.assertLess(fades[-1], 0.85 * fades[0])
+        self.assertGreater(fades[-1], 4.0)
+
+
+class ShownTests(SimpleTestCase):
+    def test_after_a_start_that_pulled_itself_up_no_step_of_after_start_goes_leaner(self):
+        """Nobody searches downwards there, and the sentence never says both sides are open."""
+        decide, seen = HANDS["the estimate's advice"], []
+
+        def looking(analysis, calibration, history):
+            figures = analysis.figures
+            hung = figures.run_after_s and figures.run_after_s - (figures.left_after_s or 9.0) > 0.4
+            read = figures.need_after_start is not None
+            advice = analysis.advice[0] if analysis.advice else None
+            late = "run" in analysis.acceptance.asks_for_change
+            if hung and late and not read and advice and advice.rule == "after-start":
+                table = calibration[advice.table]
+                after = values_after(table, advice.changes)
+                here = [
+                    float(np.interp(figures.coolant_c, table.axes[0].points, values))
+                    for values in (table.values, after)
+                ]
+                seen.append((*here, advice.reason))
+            return decide(analysis, calibration, history)
+
+        play(drawn_scenario(154, 7), looking)
+        self.assertGreater(len(seen), 1)
+        for before, after, sentence in seen:
+            self.assertGreaterEqual(after, before - 0.05)
+            self.assertNotIn("finds the side", sentence)

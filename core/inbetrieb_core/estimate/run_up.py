@@ -173,7 +173,7 @@ def _likelihood_of(
     fell = single([fall or 0.0 for fall in falls])
     repeats = single([_repeats(o) for o in outcomes])
     lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
-    hung = np.array([bool(o.hung_s) for o in outcomes])
+    hung = np.array([o.hung_s is not None for o in outcomes])
     neither = single(np.where(hung, _NEITHER * _HANG_BY_CHANCE, _NEITHER))
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
@@ -201,9 +201,11 @@ def given_of(outcome: RunUpOutcome) -> float:
 
 def _repeats(outcome: RunUpOutcome) -> float:
     """Return how well what was seen repeats: seconds of hanging differ by a share. [share of the target]"""
-    hung = min(outcome.hung_s or 0.0, _HANGS_MOST_S)
-    unsure = _HANG_UNSURE + _HANG_REPEATS * _HANGS * hung if hung > 0.0 else 0.0
-    return float(np.hypot(_FALL_SEEN if outcome.counted else _FALL, unsure))
+    seen = _FALL_SEEN if outcome.counted else _FALL
+    if outcome.hung_s is None:
+        return seen
+    hung = _HANGS * min(outcome.hung_s, _HANGS_MOST_S)
+    return float(np.hypot(seen, _HANG_UNSURE + _HANG_REPEATS * hung))
 
 
 def _seen_fall(outcome: RunUpOutcome) -> float | None:

@@ -169,7 +169,7 @@ def search_step(
         apart = np.abs(candidates[:, here] - space.now[here])
         candidates = candidates[apart > _SAME * space.spread]
         if way and not len(candidates):
-            candidates = space.possible((space.now + way * _ONE_WAY)[None, :])
+            candidates = space.possible((space.now + way * min(_ONE_WAY, most))[None, :])
         candidates = _untried(candidates, _vain(believed, space, tried_c), here, space.spread)
     if not len(candidates):
         return None

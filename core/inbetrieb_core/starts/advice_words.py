@@ -14,7 +14,7 @@ from .cranking_remedies import how_cranking_went
 from .model import MEASURE, MEASURED, SEARCHED, Advice, MeasuredPart
 from .outcomes import DIED
 from .proposal import Proposal
-from .rich_or_lean import leaning_of
+from .rich_or_lean import leaning_of, shown_by_itself
 from .rulebook import Rule
 from .running_remedies import how_it_ran_up
 
@@ -69,15 +69,15 @@ def searched_advice(case: Case, rule: Rule, step: SearchStep, weight: float) -> 
     table = step.proposal.table
     way = "more" if _rises(step.proposal.changes) else "less"
     if table in CRANKED_WITH:
-        happened, why_so = how_cranking_went(case), _why_so(case, way)
+        happened, why_so, shown = how_cranking_went(case), _why_so(case, way), 0
     else:
-        happened, why_so = how_it_ran_up(case), ""
+        happened, why_so, shown = how_it_ran_up(case), "", shown_by_itself(case)
     title = DEFINITIONS[table].title.lower()
     return Advice(
         rule.identifier,
         table,
         step.proposal.changes,
-        f"{happened}: try {way} {title}. {_chances(step)}{why_so} {rule.why}"
+        f"{happened}: try {way} {title}. {_chances(step, shown)}{why_so} {rule.why}"
         f"{_looks_the_same(case, table)}{_why_prime(case, table)}{_fell(case, table)}",
         round(min(0.95, max(step.after, 0.05)) * weight, 2),
         rule.disproof,
@@ -131,10 +131,16 @@ def _rises(changes: Sequence[CellChange]) -> bool:
     return sum(change.after - change.before for change in changes) > 0.0
 
 
-def _chances(step: SearchStep) -> str:
+def _chances(step: SearchStep, shown: int = 0) -> str:
     before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
     good = "a prompt run" if step.proposal.table in CRANKED_WITH else "living through it"
     if round(100.0 * step.after) <= round(100.0 * step.before):
+        if shown:
+            missing = "too little" if shown > 0 else "too much"
+            return (
+                f"This start shows by itself that it had {missing}, and the step goes no other way, though all "
+                f"starts so far make {good} {before} likely as it is and {after} with it."
+            )
         return f"All starts so far make {good} {before} likely either way: this try finds the side."
     return f"All starts so far make {good} {after} likely with it, and {before} as it is."
 

@@ -36,7 +36,7 @@ from .chance import may_be_chance
 from .cranking_remedies import failed_at_handover, runs_up_wrong
 from .limits import limits_of
 from .model import Advice, Wait
-from .rich_or_lean import run_up_log_odds
+from .rich_or_lean import shown_by_itself
 from .rulebook import RULES, Rule
 from .running_remedies import contradicts_itself
 
@@ -54,8 +54,6 @@ _SCHOOL_STEPS = 5.0
 _NEAR_STEPS = 2.0
 #: By how much a step of cranking fuel has to promise more than one of what follows it. [–]
 _CLEARLY = 1.25
-#: From these log odds on a start shows which way, so that a searched step goes no other. [–]
-_SHOWN = 1.0
 #: An outcome that all other starts make less likely than this is a surprise. [–]
 _SURPRISE = 0.02
 #: So often a cause is asked for before the tables go on without it.
@@ -248,14 +246,8 @@ def _search(case: Case, believed: LadderEstimate, table: str, *, must: bool) -> 
         tried_c=case.figures.coolant_c,
         must=must,
         most=min(MOST_STEP, math.log1p(steps * case.setting.step)),
-        way=_shown_by_itself(case) if table == "after_start_enrichment" else 0,
+        way=shown_by_itself(case) if table == "after_start_enrichment" else 0,
     )
-
-
-def _shown_by_itself(case: Case) -> int:
-    """Return which way a start that hung after cranking showed by itself, 0 where it showed neither."""
-    odds = run_up_log_odds(case) if case.hung else 0.0
-    return 0 if abs(odds) < _SHOWN else (1 if odds > 0.0 else -1)
 
 
 def _air_explains(case: Case, parts: Mapping[str, CurveProposal]) -> str | None:

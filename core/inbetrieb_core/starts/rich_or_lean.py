@@ -34,6 +34,8 @@ _READ_OFF, _READ_ODDS = 0.05, 2.0
 #: An engine that hung at a low speed after cranking and then pulled itself up had walls to fill first: one
 #: that is too rich goes on dying, or lives without hanging. [log odds]
 _PULLED_UP = 2.0
+#: From these log odds on a start shows by itself which way. [–]
+_SHOWN = 1.0
 
 
 @dataclass(frozen=True)
@@ -150,6 +152,15 @@ def run_up_log_odds(case: Case) -> float:
     if case.setting.black_smoke:
         return -_SMOKE
     return _PULLED_UP if case.hung and case.verdict in STARTED else 0.0
+
+
+def shown_by_itself(case: Case) -> int:
+    """Return which way a start that hung after cranking showed by itself: +1 for more fuel, 0 for neither.
+
+    A death or a dip shows it as well where lambda was read; there the measured need is followed.
+    """
+    odds = run_up_log_odds(case) if case.hung else 0.0
+    return 0 if abs(odds) < _SHOWN else (1 if odds > 0.0 else -1)
 
 
 def _by_engine_data(case: Case) -> float:

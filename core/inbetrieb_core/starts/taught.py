@@ -218,7 +218,7 @@ def _after_start(case: Case, basis: str) -> Iterator[Evidence]:
 
 def _by_what_came_back(case: Case, after_s: np.ndarray, rest: np.ndarray) -> float | None:
     """Return how long after-start should have lasted by what the walls gave back, None if not told. [s]"""
-    if case.hung or case.ran_late:
+    if case.ran_late:  # as one that hung did
         return None  # it comes from what was given until it ran
     given = COORDINATES["after_start_enrichment"].to_scale(case.value("after_start_enrichment"))
     fading, fade_s = case.setting.fading, case.value("after_start_fade")

@@ -19,8 +19,6 @@ from .fitting import (
 )
 from .functions import (
     BRANCH_TITLES,
-    Way,
-    WiredFunction,
     coil_count,
     functions_of,
     injector_groups,
@@ -60,6 +58,7 @@ from .profile import (
 from .remedies import Change, Remedy, remedies
 from .three_wire import ThreeWire, WireReading, identify_three_wires
 from .wire import WireSize, fuse_for, gauge_number, size_wire, wire_resistance_ohm
+from .wired_function import Way, WiredFunction
 
 __all__ = [
     "BRANCH_TITLES",

@@ -12,8 +12,8 @@ from scipy.sparse.csgraph import maximum_bipartite_matching
 
 from ..quantities import FloatArray
 from .capability import RARITY
-from .functions import Importance, Way, WiredFunction, shortfall
 from .profile import ControllerProfile, Pin
+from .wired_function import Importance, Way, WiredFunction, shortfall
 
 #: What it costs to leave a function without a pin. Each step outweighs every function below it.
 _LEFT_OUT: dict[Importance, float] = {"needed": 1e9, "wanted": 1e6, "later": 1e4}

@@ -15,7 +15,8 @@ from ..sensors.thermistor import Thermistor
 from ..sentences import celsius, number, quantity, significant
 from .capability import Capability
 from .fitting import Fitting
-from .functions import USUAL_INJECTOR_OHM, WiredFunction
+from .functions import USUAL_INJECTOR_OHM
+from .wired_function import WiredFunction
 
 #: A crimp at each end and the meter's leads add up to this. [Ω]
 _CONTACTS_OHM = 0.6

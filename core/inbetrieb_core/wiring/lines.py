@@ -12,9 +12,10 @@ from .capability import CAPABILITIES, Capability
 from .checks import Check, check_of, feed_check, shared_check
 from .colours import Colours
 from .fitting import OUTPUT_KINDS, Fitting
-from .functions import RELAY_COIL_A, Group, WiredFunction
+from .functions import RELAY_COIL_A
 from .profile import ControllerProfile, Pin
 from .wire import ISO_6722_MOHM_M, WireUse, gauge_number, size_wire
+from .wired_function import Group, WiredFunction
 
 _SIGNAL_A = 0.02
 #: Heater of a wideband cell, the controller itself, its 5 V and its sensor ground (common

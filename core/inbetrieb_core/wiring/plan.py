@@ -14,10 +14,11 @@ from ..sensors import SensorEntry
 from .allocate import Allocation, LeftOut, allocate, can_serve_all
 from .colours import is_colour
 from .fitting import Fitting
-from .functions import WiredFunction, functions_of
+from .functions import functions_of
 from .lines import LineEdit, WiringLine, lines_of, sizes_mm2
 from .profile import ControllerProfile
 from .remedies import Remedy, remedies
+from .wired_function import WiredFunction
 
 _MOST_EDITS = 500
 _LONGEST_NOTE = 300

@@ -20,8 +20,9 @@ from ..errors import InputRefused
 from ..injectors.drivers import needs_current_limit
 from .allocate import makers_of
 from .fitting import OUTPUT_KINDS, SWITCH_INPUTS, Fitting
-from .functions import Way, functions_of, shortfall
+from .functions import functions_of
 from .profile import ControllerProfile, Pin
+from .wired_function import Way, shortfall
 
 #: No more sets of changes are tried than this, and so many remedies are offered.
 _MOST_TRIED, _OFFERED = 400, 3
