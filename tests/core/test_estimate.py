@@ -318,6 +318,29 @@ class LadderTests(SimpleTestCase):
         self.assertLess(shares[0], shares[1])
         self.assertTrue(0.4 < shares[0] < 0.97, shares)
 
+    def test_what_an_earlier_start_read_is_not_gone_on_with_by_one_elsewhere(self):
+        """The first start moved its cells as far as it was sure; a hot restart says nothing new of the cold."""
+        cell = 10.0
+        given = CALIBRATION.at_coolant("idle_valve", cell)
+        hot = reading("idle_valve", 85.0, CALIBRATION.at_coolant("idle_valve", 85.0), trial=None)
+
+        def moved(share, trial, *others):
+            found = proposals_of([reading("idle_valve", cell, share * given, 0.08, trial), *others])
+            part = found.get("idle_valve")
+            return part is not None and any(abs(c.at[0] - cell) < 1.0 for c in part.changes)
+
+        self.assertTrue(moved(1.09, None))
+        self.assertFalse(moved(1.09, 1, hot))
+        self.assertTrue(moved(1.35, 1, hot))  # what waits since then is still told
+        self.assertTrue(moved(1.09, 1))  # nobody is being judged: all that is known counts
+
+    def test_a_reading_that_tells_less_than_the_engine_data_read_nothing(self):
+        places = [
+            estimate(FOUR, CALIBRATION, [reading("idle_valve", 40.0, 40.0, spread)]).measured_at("idle_valve").size
+            for spread in (0.05, 0.6)
+        ]  # fmt: skip
+        self.assertEqual(places, [1, 0])
+
     def test_other_injectors_make_evidence_void(self):
         other = Evidence("idle_valve", "measured", 20.0, 90.0, 0.05, "other injectors", 1)
         believed = estimate(FOUR, CALIBRATION, [other])

@@ -26,9 +26,10 @@ def stretch(after_s, **more):
     return Stretch(after_s, coolant_c, **{"rpm": rpm, "map_kpa": 38.0, "clock_s": after_s, **more})
 
 
-def case(stretches):
+def case(stretches, need_settled=None):
     return SimpleNamespace(
         calibration=CALIBRATION,
+        figures=SimpleNamespace(need_settled=need_settled),
         setting=SimpleNamespace(spec=FOUR),
         observed=SimpleNamespace(stretches=tuple(stretches)),
         value=lambda table: FADE_S,
@@ -124,3 +125,21 @@ class IdleAirTests(SimpleTestCase):
         opening = [stretch(t, valve_pct=v, total=table_ln(10.0)) for t, v in ((30.0, 35.0), (33.0, 44.0), (36.0, 57.0))]  # fmt: skip
         first, second = (next(idle_air_readings(case(s), "")) for s in (steady, opening))
         self.assertGreater(second.spread, 5.0 * first.spread)
+
+    def test_a_loop_that_hunts_on_a_lean_mixture_does_not_read_its_valve(self):
+        """Lean idles lose cycles and hunt: the loop opens the valve by half, which nothing but the mixture asks for.
+
+        Brake tests lose a fifth to a third of the work at 1.25 to 1.3 times the target (from memory, Heywood ch. 15,
+        and single cycles beside it).
+        """
+        for lean in (1.25, 1.3):
+            swinging = [
+                stretch(t, swings=True, coolant_c=82.0, valve_pct=1.5 * idle_valve_pct(FOUR, 82.0))
+                for t in np.arange(12.0, 60.0, 3.0)
+            ]
+            for need_settled in (lean, None):
+                found = next(idle_air_readings(case(swinging, need_settled), ""))
+                off = abs(math.log(found.value / idle_valve_pct(FOUR, 82.0)))
+                with self.subTest(lean=lean, read=need_settled):
+                    self.assertLess(off, 1.645 * found.spread)
+                    self.assertGreater(found.spread, 0.25)

@@ -56,6 +56,8 @@ class Stretch:
         than it is, whether it is too lean or too rich, and `total` is unknown.
     clock_s : float
         How far the after-start enrichment has faded, by the controller's own law. [s]
+    swings : bool
+        Whether speed sank or swung so far that the mixture was not looked at.
     """
 
     after_s: float
@@ -69,6 +71,7 @@ class Stretch:
     air_gps: float | None = None
     misfires: bool = False
     clock_s: float = 0.0
+    swings: bool = False
 
 
 @dataclass(frozen=True)
@@ -259,6 +262,7 @@ def _stretch(
         middle("idle_valve_pct"),
         _air_gps(calibration, spec, rpm, pressure, middle("intake_c"), coolant),
         misfires,
+        swings=not steady,
     )
 
 

@@ -89,6 +89,20 @@ class LadderEstimate:
         read = (e for e in self.evidence if e.quantity == table and e.kind == "measured")
         return np.array([e.coolant_c for e in read])
 
+    def just_read(self, table: str) -> FloatArray:
+        """Return those of :meth:`places_of` that belong to the start that is judged; all where none is. [°C]"""
+        read = [e for e in self.evidence if e.quantity == table and e.kind == "measured"]
+        if all(e.trial is not None for e in self.evidence):
+            return self.places_of(table)
+        return np.array([e.coolant_c for e in read if e.trial is None])
+
+    def measured_at(self, table: str) -> FloatArray:
+        """Return those of :meth:`places_of` that tell more than the engine data do. [°C]"""
+        read = [e for e in self.evidence if e.quantity == table and e.kind == "measured"]
+        places, spreads = np.array([(e.coolant_c, e.spread) for e in read]).reshape(-1, 2).T
+        coordinate = COORDINATES[table].widened(widened_by(self.spec, table))
+        return np.asarray(places[spreads < coordinate.spread_at(places)])
+
 
 def basis_of(spec: EngineSpec) -> str:
     """Return the mark of what evidence of start tables stands on: injectors, fuel and cam.

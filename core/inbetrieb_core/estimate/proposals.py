@@ -15,6 +15,9 @@ from .search import MOST_STEP, Limits, likeliest_curve
 #: A cell follows the estimate where evidence took away this share of what was unknown; where it is
 #: off by more than so many of its spreads. [–, –]
 _TOLD, _OF_BAND = 0.25, 0.35
+#: What was read by an earlier start, and not by this one, was followed then as far as it was sure: only if it stands
+#: off by so many spreads since. [–]
+_OF_BAND_AGAIN = 1.2
 #: Or where a little evidence and the engine data together put it this many spreads away. [–, –]
 _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
 #: A cell that is nearly right stays: a step smaller than what a log tells is as often a step away from
@@ -91,12 +94,15 @@ def _followed(
     moved = coordinate.to_scale(values + below) - now
     middle, spread = believed.need_at(key, points)
     told = believed.curves[key].told_at(points)
-    steps = _as_far_as_sure(key, moved, spread, _near(believed.places_of(key), points))
+    near = _near(believed.places_of(key), points)
+    steps = _as_far_as_sure(key, moved, spread, near)
     values = coordinate.from_scale(now + np.clip(steps, -MOST_STEP, MOST_STEP)) - below
     lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
     values = np.clip(values, lower, table.definition.upper)
     plainly_off = (told > _HARDLY_TOLD) & (np.abs(moved) > _PLAINLY * spread)
-    off = (told > _TOLD) & (np.abs(moved) > _OF_BAND * spread)
+    followed = (near > 0.0) & (_near(believed.just_read(key), points) == 0.0)
+    of_band = np.where(followed & (key in _WORTH_READ), _OF_BAND_AGAIN, _OF_BAND)
+    off = (told > _TOLD) & (np.abs(moved) > of_band * spread)
     worth = _WORTH_READ.get(key, _WORTH)
     noticed = np.abs(values - table.values) > worth * np.maximum(np.abs(table.values), 5.0)
     low, high = (

@@ -51,7 +51,7 @@ def proposed(
     if not changes:
         return None
     cells = [change.index[0] for change in changes]
-    places = believed.places_of(key)
+    places = believed.measured_at(key)
     return CurveProposal(
         key,
         changes,

@@ -19,6 +19,8 @@ _FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
 #: Those that look alike are told apart by this power of their odds; one that is hardly possible counts as this. What was
 #: seen beside the readings counts in full up to these log odds. [–, –, –]
 _TOLD_APART, _NEVER_BELOW, _MOST_SEEN = 0.3, 1e-6, 50.0
+#: Where the table alone is left no more than this, it is one of the causes, whichever; and one that is worth its test. [–]
+_LEFT_TO_TABLE, _WORTH_A_TEST = 0.1, 0.1
 
 
 def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[FoundCause]:
@@ -48,13 +50,16 @@ def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[
     ]
 
 
-def open_families(causes: Sequence[FoundCause]) -> list[tuple[str, list[FoundCause]]]:
+def open_families(causes: Sequence[FoundCause], table: float) -> list[tuple[str, list[FoundCause]]]:
     """Return what families have in common and their members, where it is one of them and open which.
 
     Parameters
     ----------
     causes : sequence of FoundCause
         Most likely first; so are the members.
+    table : float
+        Probability that nothing but the table is wrong. Where hardly any is left and neither one cause nor one family
+        is likely by itself, all that are possible are one family. [–]
     """
     found = []
     for common, keys in _FAMILIES:
@@ -62,4 +67,8 @@ def open_families(causes: Sequence[FoundCause]) -> list[tuple[str, list[FoundCau
         open_still = all(cause.probability < LIKELY for cause in members)
         if open_still and sum(cause.probability for cause in members) >= LIKELY:
             found.append((common, members))
+    if not found and table <= _LEFT_TO_TABLE and all(c.probability < LIKELY for c in causes):
+        members = [cause for cause in causes if cause.probability >= _WORTH_A_TEST]
+        if members:
+            found.append(("no usual error of a table explains", members))
     return found

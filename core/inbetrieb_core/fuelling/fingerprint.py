@@ -364,7 +364,7 @@ def _told(
     table *= math.prod(1.0 - cause.probability for cause in shown)
     likely = [cause for cause in causes if cause.probability >= LIKELY]
     # Which of them it is may be open, and that it is one of them sure.
-    families = open_families(causes)
+    families = open_families(causes, table)
     asked = [*likely[:1], *(cause for _, members in families for cause in members[:2])]
     said = _sentence(causes, table, likely, families)
     # Where nothing speaks for a cause there is nothing to test.

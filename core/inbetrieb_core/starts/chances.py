@@ -29,19 +29,20 @@ Coverage = Literal["proven", "likely", "open", "extrapolated"]
 #: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
 _PROVEN, _LIKELY = 0.9, 0.85
 #: The points of a start fail together: what spoils one spoils the others, and their spreads are wide on
-#: purpose. The odds of a good start are so many times those of the product: fitted on half of 48 simulated
-#: builds drawn far outside, rounded with the other half in view (docs/how-it-computes.md). [–]
-_TOGETHER = 7.0
+#: purpose. The odds of a good start are so many times those of the product: fitted on 48 simulated builds
+#: drawn far outside, measured on others (docs/how-it-computes.md). [–]
+_TOGETHER = 4.0
 #: Good starts in a row that proof asks for.
 PROOF_STARTS = 2
 #: A start within so many kelvin was near by. [K]
 NEAR_PROOF_K = 8.0
 #: What a start bears of fuel right after it, of air while cranking, and of cranking fuel where no start
 #: told of it (common practice). [ln]
-_RUN_UP_BEARS, _FLARE_BEARS, _CRANKING_BEARS = 0.20, 0.20, 0.25
+_RUN_UP_BEARS, _FLARE_BEARS, _CRANKING_BEARS = 0.20, 0.40, 0.25
 #: What one start differs from the next with the same tables, as seen on simulated engines: fuel right
-#: after it, flare, mixture, and the worst stretch of an idle. [ln, ln, ln, 1/min]
-_RUN_UP_VARIES, _FLARE_VARIES, _MIXTURE_VARIES, _IDLE_VARIES_RPM = 0.11, 0.11, 0.012, 28.0
+#: after it, flare, mixture with what the fading after-start leaves in it, and the worst stretch of an idle.
+#: [ln, ln, ln, 1/min]
+_RUN_UP_VARIES, _FLARE_VARIES, _MIXTURE_VARIES, _IDLE_VARIES_RPM = 0.11, 0.11, 0.023, 28.0
 #: Above this nothing is worth a word of doubt. [–]
 _SURE = 0.95
 

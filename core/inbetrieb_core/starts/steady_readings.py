@@ -28,8 +28,12 @@ _SETTLED_S = 10.0
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
 MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.035, 0.5
-#: How unsure the work that a mixture costs is, seen from its size; what an unknown mixture adds. [–, ln]
-_AIR_BY_MIXTURE, _AIR_UNREAD = 0.5, 0.06
+#: How unsure the work that a mixture costs is, seen from its size; what an unknown mixture adds, and an
+#: engine that misfires or swings. [–, ln, ln]
+_AIR_BY_MIXTURE, _AIR_UNREAD, _AIR_UNEVEN = 0.5, 0.06, 0.3
+#: From how lean on single cycles are lost (common practice, no source), and how unsure that makes what the engine
+#: would take without. [ln, –]
+_LOSES_CYCLES, _AIR_BY_LOST = 0.12, 3.0
 #: A mixture read this long before or after stands for one that was not. [s]
 _NEAR_S = 12.0
 #: How far ahead it is looked whether a reading stays; the least that counts as moving, of a mixture and of
@@ -177,7 +181,7 @@ def fuel_map_place(case: Case, stretches: Sequence[Stretch]) -> FuelMapPlace | N
 def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
     """Yield the opening that the idle valve needs at every temperature passed."""
     targets, spec = case.calibration["idle_target"], case.setting.spec
-    held, needed, errors = [], [], []
+    held, needed, errors, unsures = [], [], [], []
     for stretch in case.observed.stretches:
         valve = stretch.valve_pct
         if valve is None or stretch.after_s < _SETTLED_S:
@@ -188,14 +192,16 @@ def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
         lost, unsure = _work_lost(case, stretch)
         held.append(stretch)
         needed.append(math.log(valve) - (off + SPEED_BY_AIR * lost) / idle_gain(spec, valve))
-        errors.append(_AIR + _AIR_BY_SPEED * abs(off) + unsure)
+        errors.append(_AIR + _AIR_BY_SPEED * abs(off))
+        unsures.append(unsure)
     net = [
         n - math.log(idle_valve_pct(spec, s.coolant_c)) for n, s in zip(needed, held, strict=True)
     ]
     moves = _still_moves(held, net, _AIR_MOVES)
+    # What a mixture costs it costs in all readings alike.
     readings = [
-        _Reading(s.coolant_c, n, error, moving)
-        for s, n, error, moving in zip(held, needed, errors, moves, strict=True)
+        _Reading(s.coolant_c, n, error, math.hypot(moving, unsure))
+        for s, n, error, moving, unsure in zip(held, needed, errors, moves, unsures, strict=True)
     ]
     for coolant_c, mean, spread in _binned(readings):
         yield Evidence("idle_valve", "measured", coolant_c, math.exp(mean), spread, basis)
@@ -206,6 +212,18 @@ def _work_lost(case: Case, stretch: Stretch) -> tuple[float, float]:
 
     A valve that stands open for the mixture's sake is not what the engine needs once the mixture is right.
     """
+    lean, unread = _lean_by(case, stretch)
+    if lean is None:
+        return 0.0, unread
+    kpa = idle_map_kpa(case.setting.spec) if stretch.map_kpa is None else stretch.map_kpa
+    aimed = case.calibration["lambda_target"].at_load(stretch.rpm, kpa, 0.0)
+    lost = work_ln(aimed) - work_ln(aimed * math.exp(lean))
+    cycles = _AIR_BY_LOST * max(0.0, lean - _LOSES_CYCLES)
+    return lost, unread + _AIR_BY_MIXTURE * abs(lost) + cycles
+
+
+def _lean_by(case: Case, stretch: Stretch) -> tuple[float | None, float]:
+    """Return by how much a stretch was lean, None where nothing tells it, and what that adds to its air. [ln, ln]"""
     total, unread = stretch.total, 0.0
     if total is None:
         near = [
@@ -214,11 +232,12 @@ def _work_lost(case: Case, stretch: Stretch) -> tuple[float, float]:
             if s.total is not None and abs(s.after_s - stretch.after_s) <= _NEAR_S
         ]
         if not near:
-            return 0.0, _AIR_UNREAD
-        nearest = min(near, key=lambda s: abs(s.after_s - stretch.after_s))
-        total, unread = nearest.total or 0.0, _AIR_UNREAD
+            uneven = stretch.swings or stretch.misfires
+            need = case.figures.need_settled
+            # One that swings from cycles that it loses tells at least how lean it was on the whole.
+            lean = math.log(need) if stretch.swings and need is not None else None
+            return lean, _AIR_UNEVEN if uneven else _AIR_UNREAD
+        total = min(near, key=lambda s: abs(s.after_s - stretch.after_s)).total or 0.0
+        unread = _AIR_UNREAD
     given = case.calibration.at_coolant("warm_up_enrichment", stretch.coolant_c) / 100.0
-    kpa = idle_map_kpa(case.setting.spec) if stretch.map_kpa is None else stretch.map_kpa
-    aimed = case.calibration["lambda_target"].at_load(stretch.rpm, kpa, 0.0)
-    lost = work_ln(aimed) - work_ln(aimed * math.exp(total - math.log(max(given, 0.05))))
-    return lost, unread + _AIR_BY_MIXTURE * abs(lost)
+    return total - math.log(max(given, 0.05)), unread
