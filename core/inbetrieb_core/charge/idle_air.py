@@ -23,6 +23,9 @@ IDLE_PUMPING_KPA = 62.0  # barometric minus idle manifold pressure
 _STOP_SHARE = 0.42
 #: By which power speed follows the whole air: friction rises with speed (common practice, no source). [–]
 SPEED_BY_AIR = 0.7
+#: Oil in the films of a cold engine that runs is warmer than its coolant by this share of the way to 60 °C: shear heats
+#: it within seconds (common practice; the size is assumed).
+_FILMS_WARMER, _FILMS_AS_WARM_C = 0.2, 60.0
 #: A well-chosen valve passes this multiple of the warm idle air when fully open (assumed).
 VALVE_SIZE = 2.6
 
@@ -151,7 +154,7 @@ def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
     spec : EngineSpec
         A checked engine.
     coolant_c : float
-        Coolant temperature, oil taken as equally warm. [°C]
+        Coolant temperature. [°C]
 
     Returns
     -------
@@ -159,7 +162,8 @@ def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
         Opening, 2 to 95. [%]
     """
     stop_gps = expected_stop_gps(spec)
-    needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), coolant_c) - stop_gps
+    films_c = coolant_c + _FILMS_WARMER * max(0.0, _FILMS_AS_WARM_C - coolant_c)
+    needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), films_c) - stop_gps
     return min(95.0, max(2.0, 100.0 * needed / open_valve_gps(spec)))
 
 
