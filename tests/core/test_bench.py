@@ -189,7 +189,7 @@ class FaultTests(SimpleTestCase):
             ("slow_pressure", 8.0, "twin_rotor", 0.0): {"late-pressure"},
             ("lost_sync", 60.0, "port_four", 20.0): {"no-sync"},
             ("lost_sync", 3.0, "throttle_body_v8", 20.0): {"late-sync"},
-            ("idle_valve_limit", 0.55, "port_four", 0.0): {"too-little-air"},
+            ("idle_valve_limit", 0.6, "port_four", 0.0): {"too-little-air"},
             ("injector_flow", 0.75, "port_four", 88.0): {"injector-flow", "dead-time"},
             ("dead_time", 0.5, "port_four", 88.0): {"injector-flow", "dead-time"},
             ("dead_time", -0.6, "port_four", 88.0): {"injector-flow", "dead-time"},

@@ -247,6 +247,17 @@ class WhatExplainsWhatTests(SimpleTestCase):
             found = log(flaring, idle_valve_pct=valve, **RIGHT_MIXTURE)
             self.assertEqual(expected, found.advice[0].table, share)
 
+    def test_a_mixture_that_is_all_that_failed_comes_before_the_air_that_the_loop_hides(self):
+        table = CALIBRATION.at_coolant("idle_valve", 20.0)
+        valve = [(0, table), (5, table), (9, 0.8 * table), (95, 0.8 * table)]
+        rich = [(0, 1.36), (12, 1.36), (12.5, 1.0), (29, 1.0), (31, 0.9), (43, 0.9), (45, 1.0), (95, 0.995)]  # fmt: skip
+        long = [*GOOD, (95.0, 975.0)]
+        right = log(long, idle_valve_pct=valve, **RIGHT_MIXTURE)
+        found = log(long, idle_valve_pct=valve, **RIGHT_MIXTURE | {"mixture": rich})
+        self.assertEqual(found.acceptance.failed, ("mixture",))
+        self.assertAlmostEqual(found.figures.need_settled, 1.0, delta=0.03)
+        self.assertNotEqual(found.advice[0].rule, "idle-air-held", right.advice)
+
     def test_a_run_up_within_its_limits_does_not_explain_a_death(self):
         dies = [*GOOD[:6], (6.0, 700), (7.0, 0), (9.0, 0)]
         table = CALIBRATION.at_coolant("idle_valve", 20.0)

@@ -146,6 +146,17 @@ def idle_gain(spec: EngineSpec, opening_pct: float) -> float:
     return max(0.25, SPEED_BY_AIR * valve / max(valve + expected_stop_gps(spec), 1e-6))
 
 
+def films_c(coolant_c: float) -> float:
+    """Return how warm the oil in the films of a running engine is. [°C]
+
+    Parameters
+    ----------
+    coolant_c : float
+        Coolant temperature. [°C]
+    """
+    return coolant_c + _FILMS_WARMER * max(0.0, _FILMS_AS_WARM_C - coolant_c)
+
+
 def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
     """Return the idle-valve opening that holds the idle target.
 
@@ -162,8 +173,7 @@ def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
         Opening, 2 to 95. [%]
     """
     stop_gps = expected_stop_gps(spec)
-    films_c = coolant_c + _FILMS_WARMER * max(0.0, _FILMS_AS_WARM_C - coolant_c)
-    needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), films_c) - stop_gps
+    needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), films_c(coolant_c)) - stop_gps
     return min(95.0, max(2.0, 100.0 * needed / open_valve_gps(spec)))
 
 
@@ -175,7 +185,7 @@ def idle_map_kpa(spec: EngineSpec, coolant_c: float = _WARM_C) -> float:
     spec : EngineSpec
         A checked engine.
     coolant_c : float
-        Coolant temperature, oil taken as equally warm. [°C]
+        Coolant temperature. [°C]
 
     Returns
     -------
@@ -184,7 +194,8 @@ def idle_map_kpa(spec: EngineSpec, coolant_c: float = _WARM_C) -> float:
         most barometric. [kPa]
     """
     rpm = idle_target_rpm(spec, coolant_c)
-    chamber_g = idle_air_gps(spec, rpm, coolant_c) / (spec.firings_per_turn * rpm / 60.0)
+    air_gps = idle_air_gps(spec, rpm, films_c(coolant_c))
+    chamber_g = air_gps / (spec.firings_per_turn * rpm / 60.0)
     filled_kpa = chamber_g * DRY_AIR_GAS_CONSTANT * _IDLE_CHARGE_K / spec.chamber_l
     pressure = (filled_kpa + residual_pressure_kpa(spec, rpm)) / (ve_slope_pct(spec, rpm) / 100.0)
     return min(spec.barometric_kpa, pressure)

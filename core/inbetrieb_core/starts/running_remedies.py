@@ -252,8 +252,9 @@ def loop_holds_idle(case: Case) -> bool:
     need = case.figures.need_settled
     mixture_right = need is None or abs(need - 1.0) <= LAMBDA_BAND
     held = case.valve_need is not None and case.verdict in STARTED
-    # An engine that hung comes first: the air of its idle is measured by the way.
-    return held and mixture_right and not case.hung and not _settles_off(case)
+    # An engine that hung comes first, and a mixture that is all that failed: the air of its idle is measured by the way.
+    other = case.hung or case.acceptance.failed == ("mixture",)
+    return held and mixture_right and not other and not _settles_off(case)
 
 
 def _settles_off(case: Case) -> bool:
