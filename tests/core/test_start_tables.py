@@ -8,9 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.basemaps.expected import coldest_start_c, expected
+from inbetrieb_core.basemaps.why import why
 from inbetrieb_core.charge import expected_start_value as value
 from inbetrieb_core.charge.charge_temperature import idle_charge_c, sensor_only_pct
-from inbetrieb_core.charge.idle_air import films_c, idle_air_gps, idle_target_rpm
+from inbetrieb_core.charge.idle_air import idle_air_gps, idle_target_rpm, oil_film_c
 from inbetrieb_core.charge.wall_temperature import cranking_wall_c, running_wall_c
 from inbetrieb_core.engine import engine_of
 from inbetrieb_core.estimate import band_of
@@ -185,14 +186,18 @@ class ColdFilmTests(SimpleTestCase):
 
     @given(st.floats(-40.0, 120.0), st.floats(0.1, 30.0))
     def test_films_are_never_colder_than_coolant_and_keep_its_order(self, coolant_c, warmer_k):
-        self.assertGreaterEqual(films_c(coolant_c), coolant_c)
-        self.assertGreater(films_c(coolant_c + warmer_k), films_c(coolant_c))
+        self.assertGreaterEqual(oil_film_c(coolant_c), coolant_c)
+        self.assertGreater(oil_film_c(coolant_c + warmer_k), oil_film_c(coolant_c))
         if coolant_c >= 60.0:
-            self.assertEqual(films_c(coolant_c), coolant_c)
+            self.assertEqual(oil_film_c(coolant_c), coolant_c)
 
     def test_a_cold_idle_takes_one_and_a_half_to_three_times_the_air_of_a_warm_one(self):
         """At -10 °C and the raised speed; common practice, no source."""
-        cold, warm = (
-            idle_air_gps(FOUR, idle_target_rpm(FOUR, c), films_c(c)) for c in (-10.0, 85.0)
-        )
+        cold, warm = (idle_air_gps(FOUR, idle_target_rpm(FOUR, c), c) for c in (-10.0, 85.0))
         self.assertTrue(1.5 < cold / warm < 3.0, cold / warm)
+
+    def test_what_is_told_of_an_idle_opening_makes_the_opening(self):
+        for celsius in (-20.0, 0.0, 20.0, 85.0):
+            told = why(FOUR, "idle_valve", celsius)
+            air, stop, full = (term.amount for term in told.terms)
+            self.assertAlmostEqual(100.0 * (air - stop) / full, told.value, delta=0.1)

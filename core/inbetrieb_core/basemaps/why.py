@@ -207,7 +207,7 @@ def _start(spec: EngineSpec, key: str, coolant_c: float) -> Why:
                 Term(
                     "air",
                     idle_air.idle_air_gps(spec, target, coolant_c),
-                    f"g/s at {target:.0f} rpm",
+                    f"g/s at {target:.0f} rpm, oil films at {quantity(idle_air.oil_film_c(coolant_c), '°C')}",
                 ),
                 Term(
                     "past the stop", idle_air.expected_stop_gps(spec), "g/s with a closed throttle"

@@ -16,7 +16,6 @@ import numpy as np
 from ..charge.idle_air import (
     IDLE_BAND_RPM,
     expected_stop_gps,
-    films_c,
     idle_air_gps,
     open_valve_gps,
     warm_idle_air_gps,
@@ -107,7 +106,7 @@ def _point(log: Observed, spec: EngineSpec) -> _Point | None:
     misfires = 2 * sum(s.misfires for s in log.stretches) > len(log.stretches)
     burns_well = not misfires and (effort is None or effort < _BURNS_BADLY)
     if settled and not log.stalled and burns_well:
-        air = _median(math.log(idle_air_gps(spec, s.rpm, films_c(s.coolant_c))) for s in settled)
+        air = _median(math.log(idle_air_gps(spec, s.rpm, s.coolant_c)) for s in settled)
         return _Point(air, _median(s.valve_pct or 0.0 for s in settled), True)
     known = [s for s in log.stretches if s.air_gps and s.valve_pct is not None and s.rpm > 350.0]
     if not known or log.ran_s < 2.0:

@@ -24,7 +24,7 @@ _STOP_SHARE = 0.42
 #: By which power speed follows the whole air: friction rises with speed (common practice, no source). [–]
 SPEED_BY_AIR = 0.7
 #: Oil in the films of a cold engine that runs is warmer than its coolant by this share of the way to 60 °C: shear heats
-#: it within seconds (common practice; the size is assumed).
+#: it within seconds (common practice; the size is assumed). [–, °C]
 _FILMS_WARMER, _FILMS_AS_WARM_C = 0.2, 60.0
 #: A well-chosen valve passes this multiple of the warm idle air when fully open (assumed).
 VALVE_SIZE = 2.6
@@ -72,7 +72,23 @@ def idle_target_rpm(spec: EngineSpec, coolant_c: float) -> float:
     return warm_idle_rpm(spec) + raise_rpm
 
 
-def idle_air_gps(spec: EngineSpec, rpm: float, oil_c: float) -> float:
+def oil_film_c(coolant_c: float) -> float:
+    """Return how warm the oil in the films of a running engine is.
+
+    Parameters
+    ----------
+    coolant_c : float
+        Coolant temperature. [°C]
+
+    Returns
+    -------
+    float
+        Film temperature, never below that of the coolant (common practice; the share is assumed). [°C]
+    """
+    return coolant_c + _FILMS_WARMER * max(0.0, _FILMS_AS_WARM_C - coolant_c)
+
+
+def idle_air_gps(spec: EngineSpec, rpm: float, coolant_c: float) -> float:
     """Return the air an engine needs to hold a speed without load.
 
     Parameters
@@ -81,8 +97,8 @@ def idle_air_gps(spec: EngineSpec, rpm: float, oil_c: float) -> float:
         A checked engine.
     rpm : float
         Speed to hold. [1/min]
-    oil_c : float
-        Oil temperature. [°C]
+    coolant_c : float
+        Coolant temperature. [°C]
 
     Returns
     -------
@@ -92,9 +108,11 @@ def idle_air_gps(spec: EngineSpec, rpm: float, oil_c: float) -> float:
     Notes
     -----
     Indicated work = friction + accessories + gas exchange: m = (fmep + amep + pmep)·V·n / (work per
-    gram of air). Overlap costs a wilder cam a further part (assumed).
+    gram of air). Friction is that of the oil films. Overlap costs a wilder cam a further part (assumed).
     """
-    pressure = friction_pressure_kpa(rpm, oil_c) + ACCESSORIES_KPA + IDLE_PUMPING_KPA
+    pressure = (
+        friction_pressure_kpa(rpm, oil_film_c(coolant_c)) + ACCESSORIES_KPA + IDLE_PUMPING_KPA
+    )
     overlap = spec.by_cam(1.0, 1.08, 1.2)
     swept_lps = spec.displacement_l * rpm / 60.0 / spec.turns_per_cycle
     return overlap * pressure * swept_lps / (INDICATED_WORK_KJ_PER_G * 1000.0)
@@ -146,17 +164,6 @@ def idle_gain(spec: EngineSpec, opening_pct: float) -> float:
     return max(0.25, SPEED_BY_AIR * valve / max(valve + expected_stop_gps(spec), 1e-6))
 
 
-def films_c(coolant_c: float) -> float:
-    """Return how warm the oil in the films of a running engine is. [°C]
-
-    Parameters
-    ----------
-    coolant_c : float
-        Coolant temperature. [°C]
-    """
-    return coolant_c + _FILMS_WARMER * max(0.0, _FILMS_AS_WARM_C - coolant_c)
-
-
 def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
     """Return the idle-valve opening that holds the idle target.
 
@@ -173,7 +180,7 @@ def idle_valve_pct(spec: EngineSpec, coolant_c: float) -> float:
         Opening, 2 to 95. [%]
     """
     stop_gps = expected_stop_gps(spec)
-    needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), films_c(coolant_c)) - stop_gps
+    needed = idle_air_gps(spec, idle_target_rpm(spec, coolant_c), coolant_c) - stop_gps
     return min(95.0, max(2.0, 100.0 * needed / open_valve_gps(spec)))
 
 
@@ -194,8 +201,7 @@ def idle_map_kpa(spec: EngineSpec, coolant_c: float = _WARM_C) -> float:
         most barometric. [kPa]
     """
     rpm = idle_target_rpm(spec, coolant_c)
-    air_gps = idle_air_gps(spec, rpm, films_c(coolant_c))
-    chamber_g = air_gps / (spec.firings_per_turn * rpm / 60.0)
+    chamber_g = idle_air_gps(spec, rpm, coolant_c) / (spec.firings_per_turn * rpm / 60.0)
     filled_kpa = chamber_g * DRY_AIR_GAS_CONSTANT * _IDLE_CHARGE_K / spec.chamber_l
     pressure = (filled_kpa + residual_pressure_kpa(spec, rpm)) / (ve_slope_pct(spec, rpm) / 100.0)
     return min(spec.barometric_kpa, pressure)

@@ -86,22 +86,23 @@ class LadderEstimate:
 
     def places_of(self, table: str) -> FloatArray:
         """Return the temperatures at which a log of this engine measured a table's need. [°C]"""
-        read = (e for e in self.evidence if e.quantity == table and e.kind == "measured")
-        return np.array([e.coolant_c for e in read])
+        return np.array([e.coolant_c for e in self._readings_of(table)])
 
     def just_read(self, table: str) -> FloatArray:
         """Return those of :meth:`places_of` that belong to the start that is judged; all where none is. [°C]"""
-        read = [e for e in self.evidence if e.quantity == table and e.kind == "measured"]
         if all(e.trial is not None for e in self.evidence):
             return self.places_of(table)
-        return np.array([e.coolant_c for e in read if e.trial is None])
+        return np.array([e.coolant_c for e in self._readings_of(table) if e.trial is None])
 
     def measured_at(self, table: str) -> FloatArray:
         """Return those of :meth:`places_of` that tell more than the engine data do. [°C]"""
-        read = [e for e in self.evidence if e.quantity == table and e.kind == "measured"]
-        places, spreads = np.array([(e.coolant_c, e.spread) for e in read]).reshape(-1, 2).T
+        spreads = np.array([e.spread for e in self._readings_of(table)])
+        places = self.places_of(table)
         coordinate = COORDINATES[table].widened(widened_by(self.spec, table))
         return np.asarray(places[spreads < coordinate.spread_at(places)])
+
+    def _readings_of(self, table: str) -> list[Evidence]:
+        return [e for e in self.evidence if e.quantity == table and e.kind == "measured"]
 
 
 def basis_of(spec: EngineSpec) -> str:

@@ -15,11 +15,11 @@ from .search import MOST_STEP, Limits, likeliest_curve
 #: A cell follows the estimate where evidence took away this share of what was unknown; where it is
 #: off by more than so many of its spreads. [–, –]
 _TOLD, _OF_BAND = 0.25, 0.35
-#: What was read by an earlier start, and not by this one, was followed then as far as it was sure: only if it stands
-#: off by so many spreads since. [–]
-_OF_BAND_AGAIN = 1.2
 #: Or where a little evidence and the engine data together put it this many spreads away. [–, –]
 _HARDLY_TOLD, _PLAINLY = 0.04, 1.8
+#: A cell that an earlier start read, and this one did not, was followed then as far as that start was sure: it moves
+#: again where it stands off by so many spreads, and so does what nobody took then. [–]
+_OF_BAND_AGAIN = 1.2
 #: A cell that is nearly right stays: a step smaller than what a log tells is as often a step away from
 #: what is right. Of any table; of idle air and warm-up, which are read as speed and mixture. [–, –]
 _WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.032}
@@ -100,8 +100,9 @@ def _followed(
     lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
     values = np.clip(values, lower, table.definition.upper)
     plainly_off = (told > _HARDLY_TOLD) & (np.abs(moved) > _PLAINLY * spread)
-    followed = (near > 0.0) & (_near(believed.just_read(key), points) == 0.0)
-    of_band = np.where(followed & (key in _WORTH_READ), _OF_BAND_AGAIN, _OF_BAND)
+    of_band = np.full(points.size, _OF_BAND)
+    if key in _WORTH_READ:
+        of_band[(near > 0.0) & (_near(believed.just_read(key), points) == 0.0)] = _OF_BAND_AGAIN
     off = (told > _TOLD) & (np.abs(moved) > of_band * spread)
     worth = _WORTH_READ.get(key, _WORTH)
     noticed = np.abs(values - table.values) > worth * np.maximum(np.abs(table.values), 5.0)

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from .effects import Key
-from .found_cause import LIKELY, FoundCause
+from .found_cause import LIKELY, POSSIBLE, FoundCause
 
 #: What a second cause, or what no model knows of an engine, makes look like one of the others.
 _LOOK_ALIKE: tuple[Key, ...] = ("dead-time", "short-pulses", "map-sensor", "air-after-throttle")
@@ -19,8 +19,8 @@ _FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
 #: Those that look alike are told apart by this power of their odds; one that is hardly possible counts as this. What was
 #: seen beside the readings counts in full up to these log odds. [–, –, –]
 _TOLD_APART, _NEVER_BELOW, _MOST_SEEN = 0.3, 1e-6, 50.0
-#: Where the table alone is left no more than this, it is one of the causes, whichever; and one that is worth its test. [–]
-_LEFT_TO_TABLE, _WORTH_A_TEST = 0.1, 0.1
+#: Where the table alone is left no more than this, it is one of the causes, whichever. [–]
+_LEFT_TO_TABLE = 0.1
 
 
 def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[FoundCause]:
@@ -68,7 +68,7 @@ def open_families(causes: Sequence[FoundCause], table: float) -> list[tuple[str,
         if open_still and sum(cause.probability for cause in members) >= LIKELY:
             found.append((common, members))
     if not found and table <= _LEFT_TO_TABLE and all(c.probability < LIKELY for c in causes):
-        members = [cause for cause in causes if cause.probability >= _WORTH_A_TEST]
+        members = [cause for cause in causes if cause.probability >= POSSIBLE]
         if members:
             found.append(("no usual error of a table explains", members))
     return found

@@ -23,7 +23,7 @@ from ..tables.weights import weight_matrix
 from .beside import Banks, Beside, Misfires, banks_of, misfires_of
 from .effects import KINDS, Effect, Kind, View
 from .families import open_families, told_apart
-from .found_cause import LIKELY, FoundCause
+from .found_cause import LIKELY, POSSIBLE, FoundCause
 from .known_pressure import ReadsLow, reads_low
 from .places import grid_of
 from .proposal import LEAST_HITS_S
@@ -41,8 +41,6 @@ GENERATED, CORRECTED, _ROUGH = (
 _CAUSE, _SECOND = 0.2, 0.15
 #: Too small to matter. [ln]
 _SMALL = 0.015
-#: Below this a cause is not named. [–]
-_POSSIBLE = 0.1
 _BAND = 1.645
 #: A map counts as corrected where this share of what was visited was measured. [–]
 _MOSTLY = 0.5
@@ -368,7 +366,7 @@ def _told(
     asked = [*likely[:1], *(cause for _, members in families for cause in members[:2])]
     said = _sentence(causes, table, likely, families)
     # Where nothing speaks for a cause there is nothing to test.
-    if not asked and causes and causes[0].probability > _POSSIBLE:
+    if not asked and causes and causes[0].probability > POSSIBLE:
         asked = causes[:1]
     tests = " ".join(dict.fromkeys(cause.test for cause in asked))
     return Fingerprint(tuple(causes), table, bool(likely or families), tests, said, not_told)
@@ -390,7 +388,7 @@ def _sentence(
     if named:
         tells = "The test tells which; mend it" if families else "Mend that"
         return f"Not the table, but {', and '.join(named)}. {tells} before a cell is touched."
-    open_still = " or ".join(cause.title for cause in causes[:2] if cause.probability > _POSSIBLE)
+    open_still = " or ".join(cause.title for cause in causes[:2] if cause.probability > POSSIBLE)
     if not open_still:
         return "No cause is likely; the table takes what is left."
     return f"These readings do not tell whether it is the table, {open_still}."

@@ -8,6 +8,8 @@ from .effects import Key
 
 #: Likely enough to be mended first. [–]
 LIKELY = 0.8
+#: Below this a cause is not named, nor tested for. [–]
+POSSIBLE = 0.1
 
 
 @dataclass(frozen=True)

@@ -59,8 +59,6 @@ _SURPRISE = 0.02
 #: So often a cause is asked for before the tables go on without it.
 _ASKED_ENOUGH = 3
 _AIR = ("idle_valve", "cranking_air")
-#: What is in the mixture of a start that runs: told first where nothing else failed.
-_FUEL = ("after_start_fade", "after_start_enrichment", "warm_up_enrichment", "ve")
 #: Tables that outcomes alone tell of, and by which the estimate searches them: prime and cranking
 #: fuel share one need.
 _SEARCHED_BY = {
@@ -116,8 +114,6 @@ def advise(
             parts += searched_part(_search(case, believed, key, must=False))
     if advice is None:
         if parts:
-            if case.acceptance.failed == ("mixture",):
-                parts.sort(key=lambda part: part.table not in _FUEL)
             return (by_the_way(parts, weight),), ()
         chance = bool(waiting)
         return ((measurement(case, diagnosis, weight, chance=chance),) if asks else ()), ()

@@ -30,7 +30,7 @@ Coverage = Literal["proven", "likely", "open", "extrapolated"]
 _PROVEN, _LIKELY = 0.9, 0.85
 #: The points of a start fail together: what spoils one spoils the others, and their spreads are wide on
 #: purpose. The odds of a good start are so many times those of the product: fitted on 48 simulated builds
-#: drawn far outside, measured on others (docs/how-it-computes.md). [–]
+#: drawn far outside, rounded with others in view (docs/how-it-computes.md). [–]
 _TOGETHER = 4.0
 #: Good starts in a row that proof asks for.
 PROOF_STARTS = 2

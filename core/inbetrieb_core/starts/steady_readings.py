@@ -30,7 +30,7 @@ _BIN_K = 5.0
 MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.035, 0.5
 #: How unsure the work that a mixture costs is, seen from its size; what an unknown mixture adds, and an
 #: engine that misfires or swings. [–, ln, ln]
-_AIR_BY_MIXTURE, _AIR_UNREAD, _AIR_UNEVEN = 0.5, 0.06, 0.3
+_AIR_BY_MIXTURE, _AIR_UNREAD, _AIR_UNEVEN = 0.5, 0.06, 0.4
 #: From how lean on single cycles are lost (common practice, no source), and how unsure that makes what the engine
 #: would take without. [ln, –]
 _LOSES_CYCLES, _AIR_BY_LOST = 0.12, 3.0
@@ -51,12 +51,12 @@ _VALVE_ENDS, _FAR_OFF = (1.0, 99.0), 0.35
 
 @dataclass(frozen=True)
 class _Reading:
-    """A need read over one stretch: where, its logarithm, its error, and how far it may yet go. [°C, ln, ln, ln]"""
+    """A need read over one stretch: where, its logarithm, its own error, and the one it shares with its neighbours. [°C, ln, ln, ln]"""
 
     coolant_c: float
     value: float
     error: float
-    moves: float = 0.0
+    shared: float = 0.0
 
 
 def _binned(readings: Sequence[_Reading]) -> Iterator[tuple[float, float, float]]:
@@ -66,14 +66,14 @@ def _binned(readings: Sequence[_Reading]) -> Iterator[tuple[float, float, float]
         bins.setdefault(int(reading.coolant_c // _BIN_K), []).append(reading)
     for group in bins.values():
         values = np.array([r.value for r in group])
-        errors, moves = np.array([(r.error, r.moves) for r in group]).T
-        weights = 1.0 / (errors**2 + moves**2)
+        errors, shared = np.array([(r.error, r.shared) for r in group]).T
+        weights = 1.0 / (errors**2 + shared**2)
         share = weights / weights.sum()
         mean, error = float(share @ values), float(share @ errors)
         scatter = math.sqrt(float(share @ (values - mean) ** 2))
         spread = math.hypot(0.5 * error, math.hypot(error, scatter) / math.sqrt(len(group)))
-        # What still moves moves all one way: no number of readings takes it out.
-        spread = math.hypot(spread, float(share @ moves))
+        # What still moves moves all one way, and a mixture costs all of them work: no number of readings takes it out.
+        spread = math.hypot(spread, float(share @ shared))
         yield float(share @ [r.coolant_c for r in group]), mean, spread
 
 
@@ -198,7 +198,6 @@ def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
         n - math.log(idle_valve_pct(spec, s.coolant_c)) for n, s in zip(needed, held, strict=True)
     ]
     moves = _still_moves(held, net, _AIR_MOVES)
-    # What a mixture costs it costs in all readings alike.
     readings = [
         _Reading(s.coolant_c, n, error, math.hypot(moving, unsure))
         for s, n, error, moving, unsure in zip(held, needed, errors, moves, unsures, strict=True)
