@@ -90,7 +90,7 @@ class StartedTests(SimpleTestCase):
                     )
             return decide(analysis, calibration, history)
 
-        play(drawn_scenario(150, 6), looking)
+        play(drawn_scenario(106, 6), looking)
         self.assertTrue(in_time and max(in_time) < 0.9, in_time)
         self.assertEqual(late, [])
         self.assertLess(fades[-1], 0.85 * fades[0])

@@ -45,8 +45,10 @@ _WINDOW = (
 )
 #: Shares of the rich edge from which on it runs later, and at which it floods. [–]
 _LATE_FROM, _FLOODS_AT = 0.7, 1.25
-#: How soft the edges are, and how well times repeat, logged and counted. [ln]
-_EDGE, _NEVER_EDGE, _TIME, _COUNTED = 0.07, 0.09, 0.16, 0.35
+#: How soft the edges are, and how well times repeat, logged and counted. With the same tables an engine
+#: that gets enough takes the same number of charges every time; one more is a charge that did not burn,
+#: and those are missed near an edge. [ln]
+_EDGE, _NEVER_EDGE, _TIME, _COUNTED = 0.07, 0.09, 0.08, 0.35
 #: How much later it may run where it lacks air. [–]
 _LATE_BY_AIR = 1.5
 #: Share of outcomes that have another cause than fuel, and of times that do. [–]

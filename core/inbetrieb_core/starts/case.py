@@ -126,27 +126,25 @@ class Case:
         f = self.figures
         return f.fire_after_s is not None and f.fire_after_s <= 0.75 * run_within_s(f.coolant_c)
 
-    @property
-    def hung_s(self) -> float | None:
-        """How long it hung at a low speed after leaving cranking, None where it did not. [s]"""
-        f = self.figures
-        until = f.run_after_s if f.run_after_s is not None else f.cranked_s
-        return until - (f.left_after_s or 0.0) if self.hung and until is not None else None
-
     @cached_property
-    def hung(self) -> bool:
-        """Whether it left cranking in time, but hung there for long before it ran or died.
+    def hung_s(self) -> float | None:
+        """How long it hung at a low speed after it left cranking in time, None where it did not. [s]
 
         What follows then, a loop that has opened the valve, a flare, a stall, comes from that.
         """
-        f = self.figures
-        left = f.left_after_s
-        if left is None or left > _LEFT_IN_TIME * run_within_s(f.coolant_c):
-            return False
+        left, ran = self.figures.left_after_s, self.figures.run_after_s
+        if left is None or ran is None:
+            return None
+        if left > _LEFT_IN_TIME * run_within_s(self.figures.coolant_c):
+            return None
         if self.verdict in STARTED and not self.ran_late:
-            return False  # it took its time, and was there in time all the same
-        until = f.run_after_s if f.run_after_s is not None else f.cranked_s
-        return until is not None and until - left > _HANGS_S
+            return None  # it took its time, and was there in time all the same
+        return ran - left if ran - left > _HANGS_S else None
+
+    @property
+    def hung(self) -> bool:
+        """Whether it hung; see :attr:`hung_s`."""
+        return self.hung_s is not None
 
     @cached_property
     def wound_up(self) -> bool:

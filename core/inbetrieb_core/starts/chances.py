@@ -27,11 +27,11 @@ from .limits import limits_of
 
 Coverage = Literal["proven", "likely", "open", "extrapolated"]
 #: From which chance on a temperature counts as proven, if starts near by were good, and as likely. [–]
-_PROVEN, _LIKELY = 0.9, 0.85
+_PROVEN, _LIKELY = 0.87, 0.85
 #: The points of a start fail together: what spoils one spoils the others, and their spreads are wide on
-#: purpose. The odds of a good start are so many times those of the product: fitted on 48 simulated builds
-#: drawn far outside, rounded with others in view (docs/how-it-computes.md). [–]
-_TOGETHER = 4.0
+#: purpose. The odds of a good start are so many times those of the product: chosen on simulated builds drawn
+#: far outside (docs/how-it-computes.md). [–]
+_TOGETHER = 3.0
 #: Good starts in a row that proof asks for.
 PROOF_STARTS = 2
 #: A start within so many kelvin was near by. [K]

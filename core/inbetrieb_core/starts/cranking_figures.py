@@ -34,7 +34,8 @@ def cranking_figures(
         Speed at which the controller leaves cranking. [1/min]
     """
     assert m.crank_s is not None
-    until = m.fire_s if m.fire_s is not None else (m.stall_s or _last_turning(trace, m))
+    given_up = m.stall_s or _last_turning(trace, m)
+    until = m.fire_s if m.fire_s is not None else given_up
     volts = trace.get("battery_v")
     inside = (trace.time_s >= m.crank_s - 0.3) & (trace.time_s <= until + 0.2)
     low = None
@@ -43,7 +44,8 @@ def cranking_figures(
     return {
         "fire_after_s": None if m.fire_s is None else m.fire_s - m.crank_s,
         "run_after_s": None if m.run_s is None else m.run_s - m.crank_s,
-        "cranked_s": None if m.run_s is not None else until - m.crank_s,
+        # One that fired and died was cranked on: that it was, and in vain, is what it tells.
+        "cranked_s": None if m.run_s is not None else given_up - m.crank_s,
         "peak_rpm": float(np.nanmax(trace["rpm"])),
         "left_after_s": _left(trace, m, crank_to_run_rpm),
         "battery_low_v": low,

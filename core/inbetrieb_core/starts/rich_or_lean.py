@@ -92,20 +92,11 @@ def signs_of(case: Case) -> tuple[float, list[str]]:
         One start.
     """
     f = case.figures
-    odds, seen = 0.0, []
+    odds, seen = seen_beside(case)
     need = f.need_after_start
     if need is not None and abs(need - 1.0) > 0.2:
         odds += 2.0 if need > 1.0 else -2.0
         seen.append(f"the sensor read {'lean' if need > 1.0 else 'rich'} right after it ran")
-    if case.setting.black_smoke:
-        odds -= _SMOKE
-        seen.append("black smoke was seen")
-    if case.setting.fuel_smell and case.verdict not in STARTED:
-        odds -= _SMELL
-        seen.append("it smelled of fuel")
-    if (f.pedal_pct or 0.0) > _CLEARING_PCT and case.verdict in RAN:
-        odds -= _CLEARED
-        seen.append("it cleared itself with the pedal down, as a flooded engine does")
     cranked = f.run_after_s if case.verdict in STARTED else f.cranked_s
     long = cranked is not None and cranked > _LONG_S
     early = f.stirred_early is not None and f.stirred_early > _BURNED
@@ -119,9 +110,37 @@ def signs_of(case: Case) -> tuple[float, list[str]]:
     elif late and not early:
         odds += 2.0
         seen.append("charges burned only late, as walls that fill up do")
-    elif long and f.stirred_early is not None and not (early or late):
+    elif long and f.fire_after_s is None and f.stirred_early is not None and not (early or late):
         odds -= 1.2
         seen.append("no charge burned however long it was cranked, and walls that fill up would")
+    return odds, seen
+
+
+def seen_beside(case: Case) -> tuple[float, list[str]]:
+    """Return the log odds of too lean against too rich by what was seen beside speed and mixture.
+
+    Parameters
+    ----------
+    case : Case
+        One start.
+
+    Returns
+    -------
+    odds : float
+        At most zero: smoke, smell and an open pedal only ever speak for too rich. [–]
+    seen : list of str
+        What that is.
+    """
+    odds, seen = 0.0, []
+    if case.setting.black_smoke:
+        odds -= _SMOKE
+        seen.append("black smoke was seen")
+    if case.setting.fuel_smell and case.verdict not in STARTED:
+        odds -= _SMELL
+        seen.append("it smelled of fuel")
+    if (case.figures.pedal_pct or 0.0) > _CLEARING_PCT and case.verdict in RAN:
+        odds -= _CLEARED
+        seen.append("it cleared itself with the pedal down, as a flooded engine does")
     return odds, seen
 
 

@@ -20,7 +20,7 @@ from .case import Case
 from .cranking_remedies import LOOP_AIM, dipped_by_loop, failed_at_handover
 from .given_back import GIVEN_BACK_SPREAD, lasts_by_what_came_back
 from .outcomes import RAN, STARTED
-from .rich_or_lean import run_up_log_odds, signs_of
+from .rich_or_lean import run_up_log_odds, seen_beside, signs_of
 from .steady_readings import (
     MIXTURE,
     fuel_map_place,
@@ -80,22 +80,23 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
     ran, after = case.verdict in RAN and not case.hung, f.left_after_s or f.run_after_s
     # On a wet manifold it hangs on the walls that cranking left dry as much as on what follows.
     shared = handover and case.setting.spec.wet_manifold and case.verdict in STARTED
-    prompt_s = _PROMPT_SHARE * run_within_s(f.coolant_c)
+    # A person's count of a prompt start says that it was prompt; a log says how many charges it took.
+    counted, prompt_s = case.evidence == "observation", _PROMPT_SHARE * run_within_s(f.coolant_c)
     if shared:
         handover, ran, after = False, True, f.run_after_s
-    prompt = after is not None and after < prompt_s
     if case.verdict == "started on the pedal":
         after = None  # the foot started it: only that there was fuel to burn
+    prompt = counted and after is not None and after < prompt_s
     outcome = CrankingOutcome(
         case.value("cranking_fuel") * case.cranked_share,
         case.value("prime_pulse"),
         ran,
-        prompt_s if prompt and after is not None else after,
+        prompt_s if prompt else after,
         f.cranked_s,
         0.0 if handover else (0.5 if shared else 1.0) * _lean_log_odds(case, ran),
         case.value("idle_valve") + case.value("cranking_air"),
-        case.evidence == "observation",
-        prompt and after is not None,
+        counted,
+        prompt,
         handover,
         case.setting.attempt,
         shared,
@@ -108,7 +109,7 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
 def _lean_log_odds(case: Case, ran: bool) -> float:
     """Return how much likelier too little fuel is than too much, where it was the one or the other."""
     if ran:
-        return _CAUGHT_AT_LAST
+        return _CAUGHT_AT_LAST + seen_beside(case)[0]
     odds, seen = signs_of(case)
     return odds if seen else _NO_SIGN
 
