@@ -132,6 +132,18 @@ class SweepTests(SimpleTestCase):
             loop_gains(math.nan, 1.0)
 
 
+class NoIdleTests(SimpleTestCase):
+    def test_a_log_without_an_idle_says_what_it_holds_instead(self):
+        log = idling()
+        for changed, words in (
+            ({"rpm": log["rpm"] * 0.0}, "it does not run"),
+            ({"rpm": log["rpm"] + 2000.0}, "faster than 2200 1/min"),
+            ({"throttle_pct": 30.0 * (np.arange(log["rpm"].size) % 2)}, "let it idle longer"),
+        ):
+            with self.subTest(words=words), self.assertRaisesRegex(LogRefused, words):
+                judge_hunting({**log, **changed})
+
+
 class StopTests(SimpleTestCase):
     def test_following_it_ends_within_the_band_in_three_turns(self):
         """Truth: air through stop and valve, a screw whose pitch nobody knows."""
