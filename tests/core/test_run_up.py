@@ -92,6 +92,31 @@ class RunUpTests(SimpleTestCase):
         print(f"\nstarts until the fuel after the start was right, by its share: {tries}")
         self.assertLessEqual(max(tries.values()), 9, tries)
 
+    def test_after_a_death_beside_starts_without_a_fall_the_step_is_up_and_can_be_heard(self):
+        """Fuel falls when cranking ends: a little less kills what ran up untroubled (common practice)."""
+        value = CALIBRATION.at_coolant("after_start_enrichment", PLACE_C)
+        lived = [outcome(1.02 * value, fall=0.0, trial=n, coolant=PLACE_C + 2.0) for n in (1, 2, 3)]
+        warm_up = CALIBRATION.at_coolant("warm_up_enrichment", PLACE_C)
+        died = RunUpOutcome(value, warm_up, True, None, None, handover=True)
+        newest = Evidence(
+            "after_start_enrichment", "outcome", PLACE_C, value, 0.0, trial=None, run_up=died
+        )
+        believed = estimate(FOUR, CALIBRATION, [*lived, newest])
+        blame = believed.run_up.failed_by_this()
+        need = believed.run_up.need_at(np.array([PLACE_C]))[:, 0]
+        self.assertGreater(np.average(need, weights=blame), need.mean())
+        self.assertGreater(believed.run_up.to_blame(), 0.2)
+        step = search_step(
+            believed,
+            CALIBRATION,
+            LIMITS,
+            table="after_start_enrichment",
+            tried_c=PLACE_C,
+            must=True,
+        )
+        here = min(step.proposal.changes, key=lambda change: abs(change.at[0] - PLACE_C))
+        self.assertGreater((100.0 + here.after) / (100.0 + here.before), 1.04)
+
     def test_what_failed_twice_is_not_tried_again(self):
         given = CALIBRATION.at_coolant("after_start_enrichment", PLACE_C)
         seen = [outcome(v, died=True, trial=n) for n, v in enumerate((40, 40, given, given), 1)]

@@ -228,7 +228,7 @@ def cranking_posterior(
         return need, window
 
     others_right = np.array([well.get((e.trial, e.coolant_c), 1.0) for e in starts])
-    likelihood = _likelihood_of(spec, starts, opening, others_right)
+    likelihood, blamed = _likelihood_of(spec, starts, opening, others_right)
     size = PLACES_C.size + len(_WINDOW)
     draws = sample(
         lambda state: likelihood(*unpacked(state)).sum(axis=1),
@@ -241,7 +241,8 @@ def cranking_posterior(
     )
     need, window = unpacked(draws)
     trials = tuple(start.trial for start in starts)
-    return CrankingPosterior(need, window, likelihood(need, window), trials, draws)
+    told = likelihood(need, window)
+    return CrankingPosterior(need, window, told, blamed(need, window, told), trials, draws)
 
 
 def tells(outcome: CrankingOutcome) -> bool:
@@ -254,10 +255,13 @@ def _likelihood_of(
     starts: Sequence[Evidence],
     opening: Curve | None,
     others_right: FloatArray,
-) -> Callable[[FloatArray, FloatArray], FloatArray]:
-    """Return the log likelihood of every start, shape (states, starts), of needs and windows."""
+) -> tuple[Callable[..., FloatArray], Callable[..., FloatArray]]:
+    """Return the log likelihood of every start of needs and windows, and how much of it is by this fuel.
+
+    Both of shape (states, starts); the second of needs, windows and that log likelihood.
+    """
     if not starts:
-        return lambda need, window: np.zeros((need.shape[0], 0))
+        return (lambda need, window, *_: np.zeros((need.shape[0], 0)),) * 2
     outcomes = [e.outcome for e in starts if e.outcome is not None]
     coolant_c = single([e.coolant_c for e in starts])
     weights = single(knot_weights(np.array([e.coolant_c for e in starts]), PLACES_C).T)
@@ -296,12 +300,24 @@ def _likelihood_of(
             late = _late(off[:, soon], parts, coolant_c[soon], after[soon]) / noise[soon]
             told[:, soon] *= (1.0 - _ODD) * ndtr(late) + _ODD
         if failed_at.size:
-            odds, right = lean[failed_at], others_right[failed_at]
-            failed = too_lean[:, failed_at] * odds + too_rich[:, failed_at] * (1.0 - odds)
-            told[:, failed_at] = 2.0 * right * failed + (1.0 - right)
+            told[:, failed_at] = failed_by_fuel(too_rich, too_lean) + (
+                1.0 - others_right[failed_at]
+            )
         return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE))
 
-    return log_likelihood
+    def failed_by_fuel(too_rich: FloatArray, too_lean: FloatArray) -> FloatArray:
+        odds, right = lean[failed_at], others_right[failed_at]
+        failed = too_lean[:, failed_at] * odds + too_rich[:, failed_at] * (1.0 - odds)
+        return np.asarray(2.0 * right * failed)
+
+    def blamed(need: FloatArray, window: FloatArray, told: FloatArray) -> FloatArray:
+        share = np.ones_like(told)
+        edges = _edges(given - single(need) @ weights, columns(single(window)))
+        by_fuel = (1.0 - _OTHER_CAUSE) * failed_by_fuel(*edges)
+        share[:, failed_at] = by_fuel / np.exp(told[:, failed_at])
+        return share
+
+    return log_likelihood, blamed
 
 
 def _late(

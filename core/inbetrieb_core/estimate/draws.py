@@ -12,6 +12,8 @@ from scipy.special import expit
 from ..quantities import FloatArray
 from .process import knot_weights
 
+#: What a draw counts that does not explain a failure at all. [–]
+_LEAST_BLAMED = 1e-3
 #: Knots of a sampled need. [°C]
 PLACES_C: FloatArray = np.arange(-40.0, 111.0, 10.0)
 
@@ -28,6 +30,8 @@ class Draws(ABC):
         Of each draw, how far the need may be missed and what happens then.
     told : ndarray, shape (draws, starts)
         Log likelihood of every start. [–]
+    blamed : ndarray, shape (draws, starts)
+        Of starts that failed, by each draw the probability that it was by this fuel; else 1. [–]
     trials : tuple of int or None
         Trial of every start.
     state : ndarray, shape (draws, places + parts)
@@ -37,6 +41,7 @@ class Draws(ABC):
     need: FloatArray
     window: FloatArray
     told: FloatArray
+    blamed: FloatArray
     trials: tuple[int | None, ...]
     state: FloatArray
 
@@ -50,10 +55,30 @@ class Draws(ABC):
     ) -> FloatArray:
         """Return by each draw the probability that it comes out within a limit, shape (..., draws, n)."""
 
-    def good_at(self, coolant_c: FloatArray, given: FloatArray, limit: FloatArray) -> FloatArray:
-        """Return the probability that it comes out within a limit; see :meth:`good_of_each`."""
+    def good_at(
+        self,
+        coolant_c: FloatArray,
+        given: FloatArray,
+        limit: FloatArray,
+        weight: FloatArray | None = None,
+    ) -> FloatArray:
+        """Return the probability that it comes out within a limit; see :meth:`good_of_each`.
+
+        `weight`, shape (draws,), is how much each draw counts, alike where there is none. [–]
+        """
         good = self.good_of_each(coolant_c, given, limit)
-        return np.asarray(good.mean(axis=-2, dtype=float))
+        if weight is None:
+            return np.asarray(good.mean(axis=-2, dtype=float))
+        return np.asarray(np.einsum("...dn,d->...n", good, weight / weight.sum(), dtype=float))
+
+    def failed_by_this(self) -> FloatArray:
+        """Return how much each draw counts if the newest start failed by this fuel, shape (draws,). [–]"""
+        newest = np.array([trial is None for trial in self.trials], dtype=bool)
+        return np.asarray(self.blamed[:, newest].prod(axis=1, dtype=float) + _LEAST_BLAMED)
+
+    def to_blame(self) -> float:
+        """Return the probability that the newest start failed by this fuel, if it failed. [–]"""
+        return float(self.failed_by_this().mean())
 
     def need_without(self, trial: int, coolant_c: float) -> float:
         """Return the median need as it would be without one trial. [–]

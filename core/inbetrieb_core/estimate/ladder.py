@@ -203,6 +203,10 @@ def _readings(
     ]
 
 
+#: That charges burn while cranking does not say that the walls hold what the engine leaves cranking with. [–]
+_WALLS_TOO = 0.7
+
+
 def _cranked_well(
     ran_up: Evidence,
     outcomes: Sequence[Evidence],
@@ -213,7 +217,7 @@ def _cranked_well(
     for e in outcomes:
         if (e.trial, e.coolant_c) == (ran_up.trial, ran_up.coolant_c) and e.outcome is not None:
             given = math.log(effective_fuel(spec, e.outcome.fuel_pct, e.outcome.prime_ms))
-            return 1.0 if cranking is None else cranking.burns_at(e.coolant_c, given)
+            return 1.0 if cranking is None else _WALLS_TOO * cranking.burns_at(e.coolant_c, given)
     return 1.0
 
 

@@ -4,6 +4,9 @@ While no sensor reads, only speed tells: with too little fuel it falls below its
 it does with too much. How deep it falls grows with what is missing or too much; on which side it lies
 is seldom seen in one start, so both are kept until outcomes part them. What mixture readings already
 say of the need is the prior here.
+
+Leaving cranking is a cliff: fuel falls to what running gives, and an engine that has too little then
+dies at once or hangs, while one with hardly more runs up without any fall of speed.
 """
 
 from __future__ import annotations
@@ -22,8 +25,11 @@ from .slice_sampling import sample
 
 #: Prior of the window, as (median, spread of the logarithm): to its lean and its rich edge, how far
 #: speed falls within it, and how much deeper beyond an edge. Common practice, no source; wide on
-#: purpose. [ln, ln, share of the target, share per ln]
-_WINDOW = ((0.12, 0.45), (0.14, 0.45), (0.14, 0.45), (2.6, 0.5))
+#: purpose. The last is how far below the need it dies on leaving cranking.
+#: [ln, ln, share of the target, share per ln, ln]
+_WINDOW = ((0.12, 0.45), (0.14, 0.45), (0.14, 0.45), (2.6, 0.5), (0.2, 0.6))
+#: How softly that holds, and what hanging on it counts. [ln, –]
+_CLIFF, _ON_THE_CLIFF = 0.03, 2.0
 #: How deep it has to fall to die, and how softly that holds. [share of the target]
 _DIES_AT, _DIES_EDGE = 0.52, 0.06
 #: What a second of hanging at a low speed counts, up to how many. [share of the target, s]
@@ -51,7 +57,8 @@ _JITTER = 1e-8
 class RunUpPosterior(Draws):
     """Draws of the need right after the start, in the coordinate of after-start enrichment.
 
-    Parts of a window: lean edge, rich edge, fall of speed within it, and its growth beyond. [ln, ln, –, –]
+    Parts of a window: lean edge, rich edge, fall of speed within it, its growth beyond, and how far below
+    the need it dies on leaving cranking. [ln, ln, –, –, ln]
     """
 
     def good_of_each(
@@ -69,8 +76,10 @@ class RunUpPosterior(Draws):
             Furthest fall. [share of the target]
         """
         off = single(given[..., None, :]) - single(self.need_at(coolant_c))
-        fall = _fall(off, columns(single(self.window)))
-        return np.asarray(ndtr((single(limit) - fall) / _FALL) * (1.0 - _dies(fall)))
+        parts = columns(single(self.window))
+        fall = _fall(off, parts)
+        lives = (1.0 - _dies(fall)) * _leaves(off, parts)
+        return np.asarray(ndtr((single(limit) - fall) / _FALL) * lives)
 
     def lives_at(self, coolant_c: float, given: float) -> float:
         """Return the probability that it lives. [–]
@@ -83,7 +92,8 @@ class RunUpPosterior(Draws):
             After-start enrichment, with what warm-up gives too much or too little. [ln]
         """
         off = np.array([given]) - self.need_at(np.array([coolant_c]))
-        return float((1.0 - _dies(_fall(off, columns(self.window)))).mean())
+        parts = columns(self.window)
+        return float(((1.0 - _dies(_fall(off, parts))) * _leaves(off, parts)).mean())
 
 
 def run_up_posterior(
@@ -132,7 +142,7 @@ def run_up_posterior(
         return need, spread_out(state[:, PLACES_C.size :], _WINDOW)
 
     ordered, moved, well = ([s[0] for s in starts], [s[1] for s in starts], [s[2] for s in starts])
-    likelihood = _likelihood_of(ordered, moved, well, warm_up)
+    likelihood, blamed = _likelihood_of(ordered, moved, well, warm_up)
     draws = sample(
         lambda state: likelihood(*unpacked(state)).sum(axis=1),
         PLACES_C.size + len(_WINDOW),
@@ -142,9 +152,8 @@ def run_up_posterior(
         seed=seed,
     )
     need, window = unpacked(draws)
-    return RunUpPosterior(
-        need, window, likelihood(need, window), tuple(e.trial for e in ordered), draws
-    )
+    told, trials = likelihood(need, window), tuple(e.trial for e in ordered)
+    return RunUpPosterior(need, window, told, blamed(need, window, told), trials, draws)
 
 
 def _likelihood_of(
@@ -152,10 +161,13 @@ def _likelihood_of(
     map_moved: Sequence[float],
     cranked_well: Sequence[float],
     warm_up: Curve,
-) -> Callable[[FloatArray, FloatArray], FloatArray]:
-    """Return the log likelihood of every start, shape (states, starts), of needs and windows."""
+) -> tuple[Callable[..., FloatArray], Callable[..., FloatArray]]:
+    """Return the log likelihood of every start of needs and windows, and how much of it is by this fuel.
+
+    Both of shape (states, starts); the second of needs, windows and that log likelihood.
+    """
     if not starts:
-        return lambda need, window: np.zeros((need.shape[0], 0))
+        return (lambda need, window, *_: np.zeros((need.shape[0], 0)),) * 2
     outcomes = [e.run_up for e in starts if e.run_up is not None]
     coolant_c = np.array([e.coolant_c for e in starts])
     weights = single(knot_weights(coolant_c, PLACES_C).T)
@@ -166,7 +178,8 @@ def _likelihood_of(
     dies_edge = np.hypot(_DIES_EDGE, _EDGE_BY_FLARE * by_flare)
     # The warm-up under it, and a high flare, add to what is missing: a share of the unknown.
     unsure = single(_BY_WARM_UP * warm_up.spread_at(coolant_c))
-    others_right = single(np.where([o.handover for o in outcomes], np.array(cranked_well), 1.0))
+    handover = np.array([o.handover for o in outcomes])
+    others_right = single(np.where(handover, np.array(cranked_well), 1.0))
     died = np.array([o.died for o in outcomes])
     falls = [_seen_fall(o) for o in outcomes]
     seen = np.array([fall is not None for fall in falls])
@@ -177,20 +190,33 @@ def _likelihood_of(
     neither = single(np.where(hung, _NEITHER * _HANG_BY_CHANCE, _NEITHER))
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
-        parts = columns(single(window))
-        off = given - single(need) @ weights
-        fall = _fall(off, parts)
+        off, parts = given - single(need) @ weights, columns(single(window))
+        fall, leaves = _fall(off, parts), _leaves(off, parts)
         variance = repeats**2 + by_flare**2 + (parts[3] * unsure) ** 2
         alike = np.exp(-0.5 * (fell - fall) ** 2 / variance) / np.sqrt(variance) * _FALL
-        dies = sigmoid((fall - _DIES_AT) / dies_edge)
-        side = 2.0 * np.where(off > 0.0, 1.0 - lean, lean)
         alike = np.where(seen, alike, 1.0)
-        lives = (1.0 - dies) * alike
-        dies = 1.0 - (1.0 - dies * alike) * others_right
-        told = np.where(died, dies * side, lives * np.where(fell > _DIES_AT / 2, side, 1.0))
+        lives = (1.0 - sigmoid((fall - _DIES_AT) / dies_edge)) * alike * leaves
+        # One that hung and lived stood on the cliff.
+        lives = np.where(hung, 0.5 * (lives + _ON_THE_CLIFF * leaves * (1.0 - leaves)), lives)
+        dies = 1.0 - (1.0 - dies_by_fuel(fall, leaves, alike)) * others_right
+        lived = lives * np.where(fell > _DIES_AT / 2, side(off), 1.0)
+        told = np.where(died, dies * side(off), lived)
         return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE * neither))
 
-    return log_likelihood
+    def side(off: FloatArray) -> FloatArray:
+        return 2.0 * np.where(off > 0.0, 1.0 - lean, lean)
+
+    def dies_by_fuel(fall: FloatArray, leaves: FloatArray, alike: FloatArray | float) -> FloatArray:
+        dies = sigmoid((fall - _DIES_AT) / dies_edge)
+        return 1.0 - (1.0 - dies * alike) * np.where(handover, leaves, 1.0)
+
+    def blamed(need: FloatArray, window: FloatArray, told: FloatArray) -> FloatArray:
+        off, parts = given - single(need) @ weights, columns(single(window))
+        by_fuel = dies_by_fuel(_fall(off, parts), _leaves(off, parts), 1.0) * side(off)
+        share = (1.0 - _OTHER_CAUSE) * by_fuel / np.exp(told)
+        return np.asarray(np.where(died, np.minimum(share, 1.0), 1.0))
+
+    return log_likelihood, blamed
 
 
 def given_of(outcome: RunUpOutcome) -> float:
@@ -217,9 +243,14 @@ def _seen_fall(outcome: RunUpOutcome) -> float | None:
 
 def _fall(off: FloatArray, window: Sequence[FloatArray]) -> FloatArray:
     """Return how far speed falls below its target. [share of it]"""
-    lean, rich, within, growth = window
+    lean, rich, within, growth = window[:4]
     beyond = np.maximum(-off - lean, 0.0) + np.maximum(off - rich, 0.0)
     return np.asarray(within + growth * beyond)
+
+
+def _leaves(off: FloatArray, window: Sequence[FloatArray]) -> FloatArray:
+    """Return the probability that it does not die on leaving cranking. [–]"""
+    return sigmoid((off + window[4]) / _CLIFF)
 
 
 def _dies(fall: FloatArray) -> FloatArray:

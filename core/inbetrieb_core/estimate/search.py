@@ -95,7 +95,7 @@ class _Space:
     now, expected, beside : ndarray
         Given now, expected by engine data, and what is given beside the table. [–, –, unit of the table]
     good : callable
-        Probability of a good start of candidates, shape (n, temperatures). [–]
+        Probability of a good start of candidates, shape (n, temperatures), by how much each draw counts. [–]
     from_scale, to_scale : callable
         Between the coordinate and what is given in the table's unit.
     """
@@ -106,7 +106,7 @@ class _Space:
     now: FloatArray
     expected: FloatArray
     beside: FloatArray
-    good: Callable[[FloatArray], FloatArray]
+    good: Callable[[FloatArray, FloatArray | None], FloatArray]
     from_scale: Callable[[FloatArray], FloatArray]
     to_scale: Callable[[FloatArray], FloatArray]
 
@@ -173,12 +173,14 @@ def search_step(
         candidates = _untried(candidates, _vain(believed, space, tried_c), here, space.spread)
     if not len(candidates):
         return None
-    chances = space.good(candidates)
-    best = int(np.argmax(chances @ near))
-    present = space.good(space.now[None, :])[0]
+    # A step for a start that failed by something else would be for nothing: where it failed by this, it helps.
+    asked = space.draws.failed_by_this() if must and table == "after_start_enrichment" else None
+    promised = space.good(candidates, asked)
+    best = int(np.argmax(promised @ near))
+    chances, present = space.good(candidates, None), space.good(space.now[None, :], None)[0]
     if not must and not _worth_it(chances[best] - present, present, near):
         return None
-    gain = chances[best] - present
+    gain = promised[best] - space.good(space.now[None, :], asked)[0]
     wanted = _kept_where_it_works(space, candidates[best], gain, tried_c if must else None)
     proposal = None
     if table == "cranking_fuel" and must:
@@ -210,7 +212,7 @@ def likeliest_curve(
         return None
     here = int(np.argmin(np.abs(space.at_c - tried_c)))
     candidates = _candidates(space, here)
-    best = int(np.argmax(space.good(candidates) @ _near(space.at_c, tried_c)))
+    best = int(np.argmax(space.good(candidates, None) @ _near(space.at_c, tried_c)))
     return np.asarray(candidates[best])
 
 
@@ -233,7 +235,7 @@ def _space_of(
             np.log(np.maximum(in_force + primed, LEAST_FUEL_PCT)),
             expected_fuel(believed.spec, at_c),
             primed,
-            lambda given: cranking.good_at(at_c, given, run_s),
+            lambda given, weight: cranking.good_at(at_c, given, run_s, weight),
             lambda scale: np.asarray(np.exp(scale)),
             lambda value: np.asarray(np.log(np.maximum(value, LEAST_FUEL_PCT))),
         )
@@ -249,7 +251,7 @@ def _space_of(
         coordinate.to_scale(in_force),
         prior_mean(believed.spec, key, at_c),
         np.zeros(at_c.size),
-        lambda given: run_up.good_at(at_c, given, fall),
+        lambda given, weight: run_up.good_at(at_c, given, fall, weight),
         coordinate.from_scale,
         coordinate.to_scale,
     )

@@ -53,7 +53,7 @@ _SCHOOL_STEPS = 5.0
 #: And so many where a start was accepted and only stands near a limit: there is little to gain.
 _NEAR_STEPS = 2.0
 #: By how much a step of cranking fuel has to promise more than one of what follows it. [–]
-_CLEARLY = 1.25
+_CLEARLY = 1.6
 #: An outcome that all other starts make less likely than this is a surprise. [–]
 _SURPRISE = 0.02
 #: So often a cause is asked for before the tables go on without it.
@@ -194,8 +194,8 @@ def _searched_for(
 ) -> tuple[Rule, SearchStep] | None:
     """Return the searched step that a rule asks for.
 
-    An engine that died on leaving cranking died of cranking fuel or of the fuel after it: the step is
-    taken that makes a good start likelier in all.
+    An engine that died on leaving cranking died of cranking fuel or of the fuel after it: that which is
+    likelier to blame by all starts is moved.
     """
     step = _search(case, believed, _SEARCHED_BY[rule.table], must=True)
     if rule.table != "after_start_enrichment" or not failed_at_handover(case):
@@ -204,7 +204,8 @@ def _searched_for(
     if step is None or cranking is None:
         return None if step is None else (rule, step)
     # What follows cranking is the likelier cause: the other has to be so by some way.
-    if cranking.after * step.before <= _CLEARLY * cranking.before * step.after:
+    assert believed.run_up is not None and believed.cranking is not None
+    if believed.cranking.to_blame() <= _CLEARLY * believed.run_up.to_blame():
         return rule, step
     return next(r for r in RULES if r.identifier == "cranking-fuel-died"), cranking
 
