@@ -113,6 +113,7 @@ class RunUpTests(SimpleTestCase):
             table="after_start_enrichment",
             tried_c=PLACE_C,
             must=True,
+            killed=True,
         )
         here = min(step.proposal.changes, key=lambda change: abs(change.at[0] - PLACE_C))
         self.assertGreater((100.0 + here.after) / (100.0 + here.before), 1.04)

@@ -131,6 +131,7 @@ def search_step(
     must: bool,
     most: float = MOST_STEP,
     way: int = 0,
+    killed: bool = False,
 ) -> SearchStep | None:
     """Return the fuel that makes good starts likeliest, None where it is in force already.
 
@@ -153,6 +154,8 @@ def search_step(
     way : int
         Which way that start itself showed, +1 for more fuel and −1 for less: then the step goes no
         other way, whatever earlier ones made likely; 0 where it showed neither.
+    killed : bool
+        Whether the engine died: the step is chosen among the draws in which it died of this fuel.
     """
     space = _space_of(believed, calibration, table, limits)
     if space is None:
@@ -174,7 +177,7 @@ def search_step(
     if not len(candidates):
         return None
     # A step for a start that failed by something else would be for nothing: where it failed by this, it helps.
-    asked = space.draws.failed_by_this() if must and table == "after_start_enrichment" else None
+    asked = space.draws.failed_by_this() if killed else None
     promised = space.good(candidates, asked)
     best = int(np.argmax(promised @ near))
     chances, present = space.good(candidates, None), space.good(space.now[None, :], None)[0]

@@ -36,6 +36,7 @@ from .chance import may_be_chance
 from .cranking_remedies import failed_at_handover, runs_up_wrong
 from .limits import limits_of
 from .model import Advice, Wait
+from .outcomes import STARTED
 from .rich_or_lean import shown_by_itself
 from .rulebook import RULES, Rule
 from .running_remedies import contradicts_itself
@@ -52,8 +53,9 @@ _GOES_ALONG = 0.4
 _SCHOOL_STEPS = 5.0
 #: And so many where a start was accepted and only stands near a limit: there is little to gain.
 _NEAR_STEPS = 2.0
-#: By how much a step of cranking fuel has to promise more than one of what follows it. [–]
-_CLEARLY = 1.6
+#: By how much a step of cranking fuel has to promise more than one of what follows it, and by how much it
+#: has to be likelier to blame. [–, –]
+_CLEARLY, _CLEARLY_TO_BLAME = 1.25, 1.6
 #: An outcome that all other starts make less likely than this is a surprise. [–]
 _SURPRISE = 0.02
 #: So often a cause is asked for before the tables go on without it.
@@ -204,10 +206,18 @@ def _searched_for(
     if step is None or cranking is None:
         return None if step is None else (rule, step)
     # What follows cranking is the likelier cause: the other has to be so by some way.
-    assert believed.run_up is not None and believed.cranking is not None
-    if believed.cranking.to_blame() <= _CLEARLY * believed.run_up.to_blame():
+    if _follows_cranking(case, believed, step, cranking):
         return rule, step
     return next(r for r in RULES if r.identifier == "cranking-fuel-died"), cranking
+
+
+def _follows_cranking(
+    case: Case, believed: LadderEstimate, step: SearchStep, cranking: SearchStep
+) -> bool:
+    """Say whether what follows cranking is moved: by what killed it, or what helps one that hung more."""
+    if case.verdict in STARTED or believed.run_up is None or believed.cranking is None:
+        return cranking.after * step.before <= _CLEARLY * cranking.before * step.after
+    return believed.cranking.to_blame() <= _CLEARLY_TO_BLAME * believed.run_up.to_blame()
 
 
 def _goes_along(
@@ -248,6 +258,7 @@ def _search(case: Case, believed: LadderEstimate, table: str, *, must: bool) -> 
         must=must,
         most=min(MOST_STEP, math.log1p(steps * case.setting.step)),
         way=shown_by_itself(case) if table == "after_start_enrichment" else 0,
+        killed=must and table == "after_start_enrichment" and case.verdict not in STARTED,
     )
 
 
