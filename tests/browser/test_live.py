@@ -151,8 +151,10 @@ class FirstStartTests(LiveTestCase):
         self.press("Close and keep the log")
         self.open_link(72)
         self.press("Key on", exact=True)
-        self.crank(page.get_by_role("button", name=re.compile("Take 1[34].")))
-        self.take("Take 1[34].")
+        # Right after the start the battery still recovers: 13.0 V as shown may be short of 13.
+        charging = r"Take (13\.[2-9]|14\.\d) V"
+        self.crank(page.get_by_role("button", name=re.compile(charging)))
+        self.take(charging)
         self.done()
         self.heading("Leaks")
         self.press("Done", exact=True)
@@ -235,15 +237,22 @@ class LiveSweepTests(LiveTestCase):
 
 class HotIdleTests(LiveTestCase):
     def close_well(self):
-        """Let go of the pedal until the throttle, which comes back anywhere, rests where it idles."""
-        for _ in range(20):
+        """Let go of the pedal until the throttle, which comes back anywhere, rests where it idles.
+
+        An engine that died of it is started again.
+        """
+        for _ in range(30):
             self.command(throttle_pct=14)
             self.let_pass(3)
             self.command(throttle_pct=0)
             self.let_pass(10)
             (rpm,) = (line["value"] for line in self.state()["watch"] if line["key"] == "rpm")
-            if 600 < rpm < 1500:
+            if 600 < rpm < 2000:
                 return
+            if rpm < 300:
+                self.command(key="start")
+                self.until_it_runs()
+                self.command(starter=False)
         self.fail("It never came back to an idle.")
 
     def test_return_steady_idle_and_a_load_are_read_over_the_link(self):
