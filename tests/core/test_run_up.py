@@ -41,6 +41,13 @@ def engine_falls(value, need):
     return ("died", None) if fall > 0.5 else ("ran", fall)
 
 
+def step_of(believed, calibration=CALIBRATION, **more):
+    """Return the step of after-start enrichment that a start which failed by it asks for."""
+    return search_step(
+        believed, calibration, LIMITS, table="after_start_enrichment", tried_c=PLACE_C, must=True, **more
+    )  # fmt: skip
+
+
 class RunUpTests(SimpleTestCase):
     def need(self, evidence):
         draws = estimate(FOUR, CALIBRATION, evidence).run_up.need_at(np.array([PLACE_C]))[:, 0]
@@ -106,29 +113,14 @@ class RunUpTests(SimpleTestCase):
         need = believed.run_up.need_at(np.array([PLACE_C]))[:, 0]
         self.assertGreater(np.average(need, weights=blame), need.mean())
         self.assertGreater(believed.run_up.to_blame(), 0.2)
-        step = search_step(
-            believed,
-            CALIBRATION,
-            LIMITS,
-            table="after_start_enrichment",
-            tried_c=PLACE_C,
-            must=True,
-            killed=True,
-        )
+        step = step_of(believed, killed=True)
         here = min(step.proposal.changes, key=lambda change: abs(change.at[0] - PLACE_C))
         self.assertGreater((100.0 + here.after) / (100.0 + here.before), 1.04)
 
     def test_what_failed_twice_is_not_tried_again(self):
         given = CALIBRATION.at_coolant("after_start_enrichment", PLACE_C)
         seen = [outcome(v, died=True, trial=n) for n, v in enumerate((40, 40, given, given), 1)]
-        step = search_step(
-            estimate(FOUR, CALIBRATION, seen),
-            CALIBRATION,
-            LIMITS,
-            table="after_start_enrichment",
-            tried_c=PLACE_C,
-            must=True,
-        )
+        step = step_of(estimate(FOUR, CALIBRATION, seen))
         (near,) = [c for c in step.proposal.changes if c.at[0] == PLACE_C]
         self.assertGreater(abs(AFTER.to_scale(near.after) - AFTER.to_scale(40.0)), 0.02)
 
@@ -140,15 +132,7 @@ class RunUpTests(SimpleTestCase):
         believed = estimate(FOUR, CALIBRATION, seen)
         moved = {}
         for way in (-1, 0, 1):
-            step = search_step(
-                believed,
-                CALIBRATION,
-                LIMITS,
-                table="after_start_enrichment",
-                tried_c=PLACE_C,
-                must=True,
-                way=way,
-            )
+            step = step_of(believed, way=way)
             values = values_after(CALIBRATION["after_start_enrichment"], step.proposal.changes)
             points = CALIBRATION["after_start_enrichment"].axes[0].points
             moved[way] = float(np.interp(PLACE_C, points, values)) - given

@@ -25,6 +25,9 @@ HOT_C = 84.5
 _MAP_SPREAD, _HOT_ERROR = 0.06, 0.015
 CLOSED_FORM = tuple(key for key in COORDINATES if key != "cranking_fuel")
 
+#: That charges burn while cranking does not say that the walls hold what the engine leaves cranking with. [–]
+_WALLS_TOO = 0.7
+
 
 @dataclass(frozen=True)
 class LadderEstimate:
@@ -201,10 +204,6 @@ def _readings(
         Reading(e.coolant_c, _scaled(e, calibration, hot_map_off), e.spread, e.trial)
         for e in evidence
     ]
-
-
-#: That charges burn while cranking does not say that the walls hold what the engine leaves cranking with. [–]
-_WALLS_TOO = 0.7
 
 
 def _cranked_well(
