@@ -111,6 +111,18 @@ class ProcessTests(SimpleTestCase):
         self.assertGreater(fixed(one).spread_at(at)[0], 1.5 * fixed(many).spread_at(at)[0])
         self.assertGreater(fixed(one).spread_at(at)[0], 0.9 * TRIAL_ERROR)
 
+    def test_an_error_that_all_share_is_not_averaged_out(self):
+        at = np.array([20.0])
+        shared, apart = (
+            fixed([Reading(20.0, 0.1, 0.05, 1, common) for _ in range(40)]).spread_at(at)[0]
+            for common in (0.045, 0.0)
+        )
+        self.assertGreater(shared, 0.04)
+        self.assertGreater(shared, 2.0 * apart)
+        # Two logs whose errors are their own halve its variance.
+        two = fixed([Reading(20.0, 0.1, 0.05, n % 2, 0.045) for n in range(40)]).spread_at(at)[0]
+        self.assertLess(two, 0.8 * shared)
+
     def test_the_stated_spread_is_that_of_the_covariance(self):
         for coordinate in COORDINATES.values():
             covariance = prior_covariance(coordinate, 28.0)

@@ -112,6 +112,30 @@ class IdleAirTests(SimpleTestCase):
                 with self.subTest(share):
                     self.assertLess(abs(math.log(e.value / need)), min(2.0 * e.spread, 0.15))
 
+    def test_a_rich_cold_idle_is_known_as_well_as_its_best_mixture_is(self):
+        """A cold engine burns the vapour alone, and where it makes most work nobody told: 0.82 to 0.98 of lambda.
+
+        Its work falls with the square of lambda, not of its logarithm, to three quarters half a lambda away.
+        """
+        stop, full = expected_stop_gps(FOUR), open_valve_gps(FOUR)
+        aimed = CALIBRATION["lambda_target"].at_load(1000.0, 38.0, 0.0)
+        for best in (0.82, 0.9, 0.98):
+            for off in (-0.12, -0.06, 0.06):
+                work = [1.0 - (at - best) ** 2 for at in (aimed, aimed * math.exp(off))]
+                found = []
+                for t in np.arange(30.0, 60.0, 3.0):
+                    air = stop + full * idle_valve_pct(FOUR, 5.0 + t / 5.0) / 100.0
+                    valve = 100.0 * (air * work[0] / work[1] - stop) / full
+                    total = table_ln(5.0 + t / 5.0) + off
+                    found.append(stretch(t, total=total, valve_pct=valve))
+                for e in idle_air_readings(case(found), ""):
+                    need = idle_valve_pct(FOUR, e.coolant_c)
+                    with self.subTest(best=best, off=off):
+                        self.assertLess(abs(math.log(e.value / need)), 1.645 * e.spread)
+                        # All of one log are off the same way.
+                        self.assertGreater(e.common, 0.3 * abs(off))
+                        self.assertGreater(e.spread, e.common)
+
     def test_a_mixture_that_nobody_read_leaves_air_less_sure(self):
         read, unread = (
             next(idle_air_readings(case(stretch(t, valve_pct=40.0, total=total) for t in (30.0, 33.0)), ""))

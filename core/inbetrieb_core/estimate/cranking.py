@@ -134,6 +134,20 @@ def effective_fuel(spec: EngineSpec, fuel_pct: float, prime_ms: float) -> float:
     return max(fuel_pct + prime_share(spec) * prime_ms, LEAST_FUEL_PCT)
 
 
+def fuel_of(spec: EngineSpec, outcome: CrankingOutcome) -> float:
+    """Return prime and cranking fuel of a start as one figure, as they would act in ordinary air. [%]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    outcome : CrankingOutcome
+        Of its cranking.
+    """
+    given = effective_fuel(spec, outcome.fuel_pct, outcome.prime_ms)
+    return max(given * math.exp(outcome.thinner), LEAST_FUEL_PCT)
+
+
 def prime_share(spec: EngineSpec) -> float:
     """Return what one millisecond of prime adds to cranking fuel. [%/ms]
 
@@ -265,7 +279,7 @@ def _likelihood_of(
     outcomes = [e.outcome for e in starts if e.outcome is not None]
     coolant_c = single([e.coolant_c for e in starts])
     weights = single(knot_weights(np.array([e.coolant_c for e in starts]), PLACES_C).T)
-    given = np.log([effective_fuel(spec, o.fuel_pct, o.prime_ms) for o in outcomes])
+    given = np.log([fuel_of(spec, o) for o in outcomes])
     left = np.log1p(_LEFT_ON_WALLS * np.array([min(o.attempt, 4) - 1 for o in outcomes]))
     given = single(given + left)
     ran = np.array([o.ran for o in outcomes])

@@ -55,6 +55,8 @@ class CrankingOutcome:
         Which attempt of the same morning it was: earlier ones left fuel on the walls.
     shared : bool
         Whether the fuel that follows cranking had its part in how late it ran.
+    thinner : float
+        By how much its charge weighed less than in ordinary air; the fuel was so much richer. [ln]
     """
 
     fuel_pct: float
@@ -69,6 +71,7 @@ class CrankingOutcome:
     handover: bool = False
     attempt: int = 1
     shared: bool = False
+    thinner: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -134,6 +137,8 @@ class Evidence:
         Of cranking.
     run_up : RunUpOutcome or None
         Of the first seconds after it ran.
+    common : float
+        The part of `spread` that all readings of its log may be off together. [–]
     """
 
     quantity: str
@@ -146,6 +151,7 @@ class Evidence:
     fuel_map: FuelMapPlace | None = field(default=None)
     outcome: CrankingOutcome | None = field(default=None)
     run_up: RunUpOutcome | None = field(default=None)
+    common: float = 0.0
 
     def of_trial(self, number: int) -> Evidence:
         """Return the same evidence marked with the trial that it comes from."""

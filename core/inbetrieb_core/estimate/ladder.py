@@ -12,7 +12,7 @@ from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES, prior_mean, widened_by
-from .cranking import CrankingPosterior, cranking_posterior, effective_fuel
+from .cranking import CrankingPosterior, cranking_posterior, fuel_of
 from .draws import PLACES_C
 from .evidence import Evidence
 from .process import KNOTS_C, Curve, Reading, knot_weights, posterior
@@ -201,7 +201,7 @@ def _readings(
     evidence: Sequence[Evidence], calibration: Calibration, hot_map_off: float
 ) -> list[Reading]:
     return [
-        Reading(e.coolant_c, _scaled(e, calibration, hot_map_off), e.spread, e.trial)
+        Reading(e.coolant_c, _scaled(e, calibration, hot_map_off), e.spread, e.trial, e.common)
         for e in evidence
     ]
 
@@ -215,7 +215,7 @@ def _cranked_well(
     """Return the probability that a start that died on leaving cranking had its fuel right till then."""
     for e in outcomes:
         if (e.trial, e.coolant_c) == (ran_up.trial, ran_up.coolant_c) and e.outcome is not None:
-            given = math.log(effective_fuel(spec, e.outcome.fuel_pct, e.outcome.prime_ms))
+            given = math.log(fuel_of(spec, e.outcome))
             return 1.0 if cranking is None else _WALLS_TOO * cranking.burns_at(e.coolant_c, given)
     return 1.0
 

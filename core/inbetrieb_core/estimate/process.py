@@ -20,8 +20,8 @@ KNOTS_C: FloatArray = np.arange(-40.0, 116.0, 5.0)
 #: Lengths over which a departure stays alike, and widenings of the prior, that are tried. [K, –]
 LENGTHS_K: tuple[float, ...] = (18.0, 28.0, 45.0)
 WIDENINGS: tuple[float, ...] = (0.7, 1.0, 1.5)
-#: What all readings of one trial may be off together. [–]
-TRIAL_ERROR = 0.015
+#: What all readings of one trial may be off together at the least, and an error of its own. [–]
+TRIAL_ERROR, _LEAST_ERROR = 0.015, 1e-3
 _JITTER = 1e-8
 
 
@@ -37,12 +37,15 @@ class Reading:
         Need and standard error. [–]
     trial : int or None
         That it comes from.
+    common : float
+        The part of the error that it shares with the others of its trial. [–]
     """
 
     coolant_c: float
     value: float
     spread: float
     trial: int | None
+    common: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -190,12 +193,16 @@ def _information(
         by_trial.setdefault(reading.trial, []).append(number)
     all_weights = knot_weights(np.array([r.coolant_c for r in readings], dtype=float))
     all_off = np.array([r.value for r in readings], dtype=float) - all_weights @ mean
-    all_precise = 1.0 / np.array([max(r.spread, 1e-3) for r in readings], dtype=float) ** 2
+    spread, common = (
+        np.array([(r.spread, r.common) for r in readings], dtype=float).reshape(-1, 2).T
+    )
+    all_precise = 1.0 / np.maximum(spread**2 - common**2, _LEAST_ERROR**2)
+    all_common = np.hypot(common, TRIAL_ERROR)
     for group in by_trial.values():
         weights, off, precise = all_weights[group], all_off[group], all_precise[group]
         # One error in common: Sherman and Morrison take it out of the inverse.
-        shared = TRIAL_ERROR**2 / (1.0 + TRIAL_ERROR**2 * precise.sum())
-        inverse = np.diag(precise) - shared * np.outer(precise, precise)
+        shared = precise * all_common[group]
+        inverse = np.diag(precise) - np.outer(shared, shared) / (1.0 + shared @ all_common[group])
         information += weights.T @ inverse @ weights
         pull += weights.T @ inverse @ off
         chi += float(off @ inverse @ off)

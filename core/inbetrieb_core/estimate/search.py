@@ -10,12 +10,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..quantities import FloatArray
 from ..tables import Calibration, Table
 from .cells import changes_to, fitted, grid_c
 from .coordinates import COORDINATES, prior_mean
-from .cranking import LEAST_FUEL_PCT, effective_fuel, expected_fuel, primed_pct
+from .cranking import LEAST_FUEL_PCT, expected_fuel, fuel_of, primed_pct
 from .draws import Draws
 from .ladder import LadderEstimate, at_coolants
 from .prime import in_prime
@@ -30,12 +31,16 @@ _SURELY = 0.1
 _GAIN, _GAIN_IN_ALL = 0.1, 0.015
 #: What is doubtful, and what a step that nothing asks for may cost elsewhere. [–]
 _DOUBTFUL, _HARM = 0.7, 0.04
+#: Nobody asks for a step for starts colder or hotter than these. [°C]
+_STARTED_C = (-20.0, 90.0)
 #: A searched step counts around the last start, and elsewhere by so much; a cell that it moves by less
 #: than this is left alone. [K, –, –]
 _NEAR_K, _FAR_COUNTS, _HEARD = 25.0, 0.25, 0.02
 #: Within so many kelvin of a start that failed a step is taken as it is, and so far beyond it fades
 #: out where it makes a good start likelier by no more than a little. [K, K, –]
 _ASKED_K, _FADES_K, _LITTLE = 8.0, 12.0, 0.06
+#: A step that nothing asks for fades out over so many kelvin. [K]
+_EVEN_K = 30.0
 #: Draws that look alike where the last start was, as a share of the prior's spread, and how many make
 #: a curve to try. [–, –]
 _ALIKE, _FEWEST_ALIKE = 0.4, 8
@@ -71,11 +76,14 @@ class SearchStep:
     ----------
     proposal : CurveProposal
         Its cells.
+    coolant_c : float
+        Where the last start failed, or where a step that none asked for helps most. [°C]
     before, after : float
-        Probability of a good start where it was tried last, as it is and after the step. [–]
+        Probability of a good start there, as it is and after the step. [–]
     """
 
     proposal: CurveProposal
+    coolant_c: float
     before: float
     after: float
 
@@ -181,8 +189,10 @@ def search_step(
     promised = space.good(candidates, asked)
     best = int(np.argmax(promised @ near))
     chances, present = space.good(candidates, None), space.good(space.now[None, :], None)[0]
-    if not must and not _worth_it(chances[best] - present, present, near):
+    helped = chances[best] - present
+    if not must and not _worth_it(space.at_c, helped, present, near):
         return None
+    told = here if must else int(np.argmax(np.where(_is_started_at(space.at_c), helped, -1.0)))
     gain = promised[best] - space.good(space.now[None, :], asked)[0]
     wanted = _kept_where_it_works(space, candidates[best], gain, tried_c if must else None)
     proposal = None
@@ -192,7 +202,9 @@ def search_step(
     proposal = proposal or _cells_of(believed, space, wanted, near)
     if proposal is None:
         return None
-    return SearchStep(proposal, float(present[here]), float(chances[best][here]))
+    return SearchStep(
+        proposal, float(space.at_c[told]), float(present[told]), float(chances[best][told])
+    )
 
 
 def likeliest_curve(
@@ -270,7 +282,7 @@ def _vain(believed: LadderEstimate, space: _Space, tried_c: float) -> list[float
         if e.quantity != space.table.key or abs(e.coolant_c - tried_c) > SAME_PLACE_K:
             continue
         if e.outcome is not None and not (e.outcome.ran or e.outcome.handover):
-            given = effective_fuel(believed.spec, e.outcome.fuel_pct, e.outcome.prime_ms)
+            given = fuel_of(believed.spec, e.outcome)
             found.append(float(space.to_scale(np.array(given))))
         if e.run_up is not None and e.run_up.died and not e.run_up.handover:
             found.append(float(space.to_scale(np.array(e.run_up.after_start_pct))))
@@ -298,9 +310,13 @@ def _kept_where_it_works(
     A start at one temperature says something of all others, but seldom enough to leave fuel by which
     the engine starts well there; `failed_c` is where the last start failed, if it did. [°C]
     """
-    share = (gain - _LITTLE) / _LITTLE
+    share = np.clip((gain - _LITTLE) / _LITTLE, 0.0, 1.0)
     if failed_c is not None:
         share = np.maximum(share, 1.0 - (np.abs(space.at_c - failed_c) - _ASKED_K) / _FADES_K)
+    else:
+        # It helps from where a limit is narrower on: what the engine needs knows no such edge.
+        apart = np.abs(space.at_c[:, None] - space.at_c[None, :])
+        share = (share * np.maximum(1.0 - apart / _EVEN_K, 0.0)).max(axis=1)
     return np.asarray(space.now + np.clip(share, 0.0, 1.0) * (wanted - space.now))
 
 
@@ -319,9 +335,13 @@ def _cells_of(
     return proposed(believed, table.key, changes_to(table, values, heard), low, high)
 
 
-def _worth_it(gain: FloatArray, present: FloatArray, near: FloatArray) -> bool:
+def _is_started_at(at_c: FloatArray) -> NDArray[np.bool_]:
+    return np.asarray((at_c >= _STARTED_C[0]) & (at_c <= _STARTED_C[1]))
+
+
+def _worth_it(at_c: FloatArray, gain: FloatArray, present: FloatArray, near: FloatArray) -> bool:
     """Say whether a step that nothing asks for mends what is doubtful and harms nothing."""
-    doubtful = present < _DOUBTFUL
+    doubtful = (present < _DOUBTFUL) & _is_started_at(at_c)
     return bool(
         (gain[doubtful] > _GAIN).any()
         and gain.min() > -_HARM

@@ -7,7 +7,7 @@ import math
 import numpy as np
 
 from ..engine import EngineSpec
-from .cranking import CrankingPosterior, effective_fuel
+from .cranking import CrankingPosterior, fuel_of
 from .evidence import Evidence
 
 #: Fewer starts than this expect nothing.
@@ -36,7 +36,7 @@ def chance_without(posterior: CrankingPosterior, spec: EngineSpec, start: Eviden
         return None
     mine = posterior.told[:, np.array([t == start.trial for t in posterior.trials])].sum(axis=1)
     weight = np.exp(mine.min() - mine)
-    given = math.log(effective_fuel(spec, outcome.fuel_pct, outcome.prime_ms))
+    given = math.log(fuel_of(spec, outcome))
     burns = posterior.burns_of_each(start.coolant_c, given)
     ran = float(weight @ burns / weight.sum())
     return ran if outcome.ran else 1.0 - ran

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ..causes import CAUSES, Diagnosis
 from ..estimate import CurveProposal, SearchStep
-from ..sentences import quantity
+from ..sentences import celsius, quantity
 from ..tables import DEFINITIONS, CellChange
 from .case import Case
 from .cranking_remedies import how_cranking_went
@@ -131,9 +131,11 @@ def _rises(changes: Sequence[CellChange]) -> bool:
     return sum(change.after - change.before for change in changes) > 0.0
 
 
-def _chances(step: SearchStep, shown: int = 0) -> str:
+def _chances(step: SearchStep, shown: int = 0, *, asked: bool = True) -> str:
     before, after = (quantity(100.0 * share, "%", 0) for share in (step.before, step.after))
     good = "a prompt run" if step.proposal.table in CRANKED_WITH else "living through it"
+    if not asked:
+        return f"All starts so far make {good} at {celsius(step.coolant_c)} {after} likely with it, and {before} as it is."
     if round(100.0 * step.after) <= round(100.0 * step.before):
         if shown:
             missing = "too little" if shown > 0 else "too much"
@@ -171,7 +173,11 @@ def searched_part(step: SearchStep | None) -> list[MeasuredPart]:
     if step is None:
         return []
     part = measured_part(step.proposal)
-    return [replace(part, because=f"Searched, not measured. {_chances(step)}", searched=True)]
+    return [
+        replace(
+            part, because=f"Searched, not measured. {_chances(step, asked=False)}", searched=True
+        )
+    ]
 
 
 def by_the_way(parts: Sequence[MeasuredPart], weight: float) -> Advice:
@@ -192,7 +198,9 @@ def by_the_way(parts: Sequence[MeasuredPart], weight: float) -> Advice:
         first.changes,
         f"{title}: {first.because}",
         round((_SEARCHED_SURE if first.searched else _MEASURED_SURE) * weight, 2),
-        "The next start through these temperatures measures something else.",
+        "A start there that is no better with it."
+        if first.searched
+        else "The next start through these temperatures measures something else.",
         tuple(others),
         bands=first.bands,
         seen=() if first.searched else first.seen,

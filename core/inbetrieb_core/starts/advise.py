@@ -102,15 +102,17 @@ def advise(
         first = "Until it is known that this start was as it seemed, no table is changed."
         waits = tuple(Wait(r.identifier, r.table, first) for r in _one_each(pending))
         return (checks_first(surprised, weight),), waits
-    # What works is left alone: nothing is searched after a start that was accepted, nor for one that
-    # may be chance.
-    searched = tuple(dict.fromkeys(_SEARCHED_BY.values())) if asks else ()
+    # What may be chance is left alone. After a start that was accepted only a step is searched that
+    # makes others likelier and this one no less likely: it costs no morning.
+    searched = tuple(dict.fromkeys(_SEARCHED_BY.values()))
     patient = {key for key in searched if may_be_chance(case, key)}
     waiting = [rule for rule in pending if _SEARCHED_BY.get(rule.table) in patient]
     at_once = [rule for rule in pending if rule not in waiting]
     advice = _first_step(case, believed, proposals, at_once, weight)
     parts = [measured_part(proposal) for proposal in proposals.values()]
     for key in searched:
+        if not asks and any(part.searched for part in parts):
+            break  # one search step at a time
         free = advice is None or _SEARCHED_BY.get(advice.table or "") != key
         if free and key not in patient and key not in proposals:
             parts += searched_part(_search(case, believed, key, must=False))

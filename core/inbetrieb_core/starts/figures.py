@@ -106,6 +106,7 @@ def figures_of(
         "battery_rest_v": trace.mean("battery_v", m.key_s, m.crank_s or m.end_s),
     }
     if m.crank_s is not None:
+        values["intake_c"] = trace.mean("intake_c", m.crank_s - _BEFORE_CRANKING_S, m.crank_s + 1.0)
         values |= cranking_figures(trace, m, target, setting.spec.crank_to_run_rpm)
     if m.run_s is not None:
         values |= _running(trace, m, target, rests)

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 
 from ..causes import TABLES, Diagnosis
+from ..charge.charge_temperature import thinner_charge
+from ..sentences import celsius, quantity
 from .acceptance import (
     DIP_BELOW_TARGET_RPM,
     FLARE_ABOVE_TARGET_RPM,
@@ -20,6 +23,8 @@ from .outcomes import RAN, STARTED
 _TOLD_FROM = 0.12
 #: Standing less than this leaves heat in an engine, unless it is a warm restart anyway. [h, °C]
 _SOAKED_H, _RESTART_C = 6.0, 40.0
+#: By how much fuel is richer or leaner than in ordinary air before that is told. [ln]
+_THINNER_TOLD = 0.03
 
 
 def find(case: Case, diagnosis: Diagnosis) -> tuple[Finding, ...]:
@@ -158,6 +163,16 @@ def _about_the_evidence(case: Case) -> Iterator[Finding]:
             "short-soak",
             "note",
             f"Only {setting.soak_h:g} h since the engine last ran: some heat may be left in it.",
+        )
+    thinner = 0.0 if f.intake_c is None else thinner_charge(f.intake_c, f.coolant_c)
+    if abs(thinner) > _THINNER_TOLD:
+        warm, as_much = ("warm", "richer") if thinner > 0.0 else ("cold", "leaner")
+        yield Finding(
+            "air-not-ordinary",
+            "note",
+            f"Intake air was {warm} for this coolant ({celsius(f.intake_c or 0.0)}): the same cranking fuel was "
+            f"{quantity(100.0 * abs(math.expm1(thinner)), '%', 0)} {as_much} than it is in ordinary air, and is "
+            "reckoned so.",
         )
     started = case.verdict in RAN
     if started and f.need_settled is None and f.need_after_start is None:

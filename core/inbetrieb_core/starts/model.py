@@ -175,6 +175,8 @@ class StartFigures:
         ln(fuel needed / fuel given): above 0 lean. [–]
     idle_off_c, mixture_off_c : float or None
         Coolant where that was. [°C]
+    intake_c : float or None
+        Intake air as cranking began. [°C]
     """
 
     coolant_c: float
@@ -213,6 +215,7 @@ class StartFigures:
     mixture_off: float | None = None
     idle_off_c: float | None = None
     mixture_off_c: float | None = None
+    intake_c: float | None = None
 
 
 @dataclass(frozen=True)

@@ -28,9 +28,10 @@ _SETTLED_S = 10.0
 _BIN_K = 5.0
 #: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
 MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.035, 0.5
-#: How unsure the work that a mixture costs is, seen from its size; what an unknown mixture adds, and an
-#: engine that misfires or swings. [–, ln, ln]
-_AIR_BY_MIXTURE, _AIR_UNREAD, _AIR_UNEVEN = 0.5, 0.06, 0.4
+#: How unsure the work is that a mixture costs, seen from how far it is off: the best one is known to 0.08 in
+#: ln, and a cold engine burns only what is vapour. What an unknown mixture adds, and an engine that misfires
+#: or swings. [–, ln, ln]
+_AIR_BY_MIXTURE, _AIR_UNREAD, _AIR_UNEVEN = 0.35, 0.06, 0.4
 #: From how lean on single cycles are lost (common practice, no source), and how unsure that makes what the engine
 #: would take without. [ln, –]
 _LOSES_CYCLES, _AIR_BY_LOST = 0.12, 3.0
@@ -59,8 +60,8 @@ class _Reading:
     shared: float = 0.0
 
 
-def _binned(readings: Sequence[_Reading]) -> Iterator[tuple[float, float, float]]:
-    """Yield (coolant, mean, standard error) of readings by temperature. [°C, ln, ln]"""
+def _binned(readings: Sequence[_Reading]) -> Iterator[tuple[float, float, float, float]]:
+    """Yield (coolant, mean, standard error, its part in common) of readings by temperature. [°C, ln, ln, ln]"""
     bins: dict[int, list[_Reading]] = {}
     for reading in readings:
         bins.setdefault(int(reading.coolant_c // _BIN_K), []).append(reading)
@@ -73,8 +74,8 @@ def _binned(readings: Sequence[_Reading]) -> Iterator[tuple[float, float, float]
         scatter = math.sqrt(float(share @ (values - mean) ** 2))
         spread = math.hypot(0.5 * error, math.hypot(error, scatter) / math.sqrt(len(group)))
         # What still moves moves all one way, and a mixture costs all of them work: no number of readings takes it out.
-        spread = math.hypot(spread, float(share @ shared))
-        yield float(share @ [r.coolant_c for r in group]), mean, spread
+        common = float(share @ shared)
+        yield float(share @ [r.coolant_c for r in group]), mean, math.hypot(spread, common), common
 
 
 def _still_moves(
@@ -123,14 +124,15 @@ def warm_up_readings(case: Case, basis: str) -> Iterator[Evidence]:
         for s, moves in zip(settled, _still_moves(settled, net, _MIXTURE_MOVES), strict=True)
     ]
     yield from _misfiring(case, basis)
-    for coolant_c, total, spread in _binned(readings):
+    for coolant_c, total, spread, common in _binned(readings):
         # It idles elsewhere on the fuel map at every temperature: each need stands on its own place.
         here = [s for s in settled if s.coolant_c // _BIN_K == coolant_c // _BIN_K]
         place = fuel_map_place(case, here)
         need = 100.0 * math.exp(total)
         yield Evidence(
-            "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place
-        )
+            "warm_up_enrichment", "measured", coolant_c, need, spread, basis, None, place,
+            common=common,
+        )  # fmt: skip
     if not readings:
         yield from _warm_up_while_it_fades(case, basis)
 
@@ -161,7 +163,7 @@ def _misfiring(case: Case, basis: str) -> Iterator[Evidence]:
     key = "warm_up_enrichment"
     fade = max(case.value("after_start_fade"), FADED_S)
     rough = [s.coolant_c for s in case.observed.stretches if s.misfires and s.after_s > fade]
-    for coolant_c, _, _ in _binned([_Reading(c, 0.0, _MISFIRE_TELLS) for c in rough]):
+    for coolant_c, *_ in _binned([_Reading(c, 0.0, _MISFIRE_TELLS) for c in rough]):
         given = case.calibration.at_coolant(key, coolant_c)
         rich = given > _RICHER_THAN_DATA * expected_start_value(case.setting.spec, key, coolant_c)
         value = given * math.exp(_MISFIRE_STEP[1] if rich else _MISFIRE_STEP[0])
@@ -202,8 +204,9 @@ def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
         _Reading(s.coolant_c, n, error, math.hypot(moving, unsure))
         for s, n, error, moving, unsure in zip(held, needed, errors, moves, unsures, strict=True)
     ]
-    for coolant_c, mean, spread in _binned(readings):
-        yield Evidence("idle_valve", "measured", coolant_c, math.exp(mean), spread, basis)
+    for coolant_c, mean, spread, common in _binned(readings):
+        value = math.exp(mean)
+        yield Evidence("idle_valve", "measured", coolant_c, value, spread, basis, common=common)
 
 
 def _work_lost(case: Case, stretch: Stretch) -> tuple[float, float]:
@@ -218,7 +221,7 @@ def _work_lost(case: Case, stretch: Stretch) -> tuple[float, float]:
     aimed = case.calibration["lambda_target"].at_load(stretch.rpm, kpa, 0.0)
     lost = work_ln(aimed) - work_ln(aimed * math.exp(lean))
     cycles = _AIR_BY_LOST * max(0.0, lean - _LOSES_CYCLES)
-    return lost, unread + _AIR_BY_MIXTURE * abs(lost) + cycles
+    return lost, unread + _AIR_BY_MIXTURE * abs(lean) + cycles
 
 
 def _lean_by(case: Case, stretch: Stretch) -> tuple[float | None, float]:

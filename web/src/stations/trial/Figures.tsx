@@ -17,6 +17,7 @@ interface Figure {
 
 const FIGURES: Figure[] = [
     { key: 'coolant_c', label: 'Coolant at the start', unit: '°C', decimals: 0 },
+    { key: 'intake_c', label: 'Intake air at the start', unit: '°C', decimals: 0 },
     { key: 'battery_rest_v', label: 'Battery at rest', unit: 'V', decimals: 1 },
     { key: 'battery_low_v', label: 'Battery, lowest', unit: 'V', decimals: 1 },
     { key: 'cranking_rpm', label: 'Cranking speed', unit: 'rpm', decimals: 0 },
