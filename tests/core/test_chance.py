@@ -15,9 +15,9 @@ from inbetrieb_core.estimate import (
     search_step,
 )
 from inbetrieb_core.estimate.process import KNOTS_C, Reading, posterior
-from inbetrieb_core.starts import StartSetting, judge_log, past_try
+from inbetrieb_core.starts import StartSetting, chances, judge_log, past_try
 from inbetrieb_core.starts.limits import limits_of
-from inbetrieb_core.tables import Provenance, Table, filled
+from inbetrieb_core.tables import Provenance, Table, filled, values_after
 
 from .engines import FOUR
 from .traces import GOOD, LATE, NO_FIRE, RIGHT_MIXTURE, start_trace
@@ -96,14 +96,23 @@ class KeptTests(SimpleTestCase):
         self.assertGreater(self.moved_at(step, 5.0), 1.08)
         self.assertAlmostEqual(self.moved_at(step, 80.0), 1.0, delta=0.04)
 
-    def test_after_an_accepted_start_nothing_is_searched(self):
+    def test_after_an_accepted_start_a_step_for_others_leaves_it_as_likely(self):
         doubtful = [cranked(-12.0, 1.0, 3), cranked(-12.0, 0.8, 4)]
         history = [replace(past_try(judged(LATE), CALIBRATION), taught=tuple(doubtful))]
         analysis = judged(GOOD, history)
         self.assertTrue(analysis.good)
-        searched = [p for a in analysis.advice for p in a.measured if p.searched]
-        self.assertEqual(searched, [])
-        self.assertNotIn("searched", [a.rule for a in analysis.advice])
+        (step,) = [a for a in analysis.advice if a.rule == "searched"]
+        self.assertEqual([p for p in step.measured if p.searched], [])  # one at a time
+        place = np.array([analysis.figures.coolant_c])
+        evidence = [*doubtful, *past_try(analysis, CALIBRATION).taught]
+        table, before = CALIBRATION["cranking_fuel"], CALIBRATION
+        stepped = replace(table, values=values_after(table, step.changes))
+        self.assertFalse(np.allclose(stepped.values, table.values))
+        there, after = (
+            chances(estimate(FOUR, c, evidence), c, place)[0].runs
+            for c in (before, before.with_table(stepped))
+        )
+        self.assertGreater(after, there - 0.05)
 
 
 class TrendTests(SimpleTestCase):

@@ -367,6 +367,17 @@ class LadderTests(SimpleTestCase):
         need = believed.curves[table.key].at(np.array([30.0]))[0]
         self.assertAlmostEqual(float(np.exp(need)) / table.at(30.0), 1.0, delta=0.02)
 
+    def test_a_cell_below_none_is_not_lifted_while_its_map_is_rich(self):
+        """A map 8 % rich in the cold too: warm-up of 100 % before the map is mended would be richer still."""
+        table = CALIBRATION["warm_up_enrichment"]
+        low = np.where(np.array(table.axes[0].points) > 60.0, 95.0, table.values)
+        calibration = CALIBRATION.with_table(Table(table.key, table.axes, low, table.provenance))
+        rich = [reading(table.key, c, 90.0, 0.02, trial=n) for n in (1, 2) for c in (70.0, 80.0)]
+        believed = estimate(FOUR, calibration, rich)
+        found = measured_proposals(believed, calibration, LIMITS, 80.0).get(table.key)
+        after = [c.after for c in found.changes if c.at[0] > 60.0] if found else []
+        self.assertTrue(all(value <= 95.0 for value in after), after)
+
     def test_the_step_is_bounded_and_never_what_has_just_failed(self):
         for odds in (-2.0, 0.0, 2.0):
             believed = estimate(FOUR, CALIBRATION, [outcome(10.0, 1.0, lean_log_odds=odds)])

@@ -97,7 +97,12 @@ def _followed(
     near = _near(believed.places_of(key), points)
     steps = _as_far_as_sure(key, moved, spread, near)
     values = coordinate.from_scale(now + np.clip(steps, -MOST_STEP, MOST_STEP)) - below
-    lower = NONE_PCT if key == "warm_up_enrichment" else table.definition.lower
+    # Lifted to none without its map a cell would be richer still.
+    lower = (
+        np.minimum(table.values, NONE_PCT)
+        if key == "warm_up_enrichment"
+        else table.definition.lower
+    )
     values = np.clip(values, lower, table.definition.upper)
     plainly_off = (told > _HARDLY_TOLD) & (np.abs(moved) > _PLAINLY * spread)
     of_band = np.full(points.size, _OF_BAND)
