@@ -2,7 +2,11 @@
 
 import re
 
+import numpy as np
+from django.core.files.uploadedfile import SimpleUploadedFile
 from playwright.sync_api import expect
+
+from tests.core.traces import start_trace
 
 from .base import BrowserTestCase
 
@@ -61,6 +65,38 @@ class EstimateTests(BrowserTestCase):
         margin.get_by_label("Why").fill("it was not")
         margin.get_by_role("button", name="Let it count", exact=True).click()
         expect(page.get_by_title(re.compile("nine of ten between")).first).to_be_visible()
+
+
+class StepForOthersTests(BrowserTestCase):
+    """Starts that were accepted, each slower than the last: the next milder morning would be late."""
+
+    def idles_at(self, job, coolant_c):
+        table = self.client_of_user.get(f"/api/jobs/{job}/calibration").json()["tables"][
+            "idle_target"
+        ]
+        return float(np.interp(coolant_c, table["axes"][0]["points"], table["values"]))
+
+    def started(self, job, took_s, coolant_c, intake_c):
+        points = [(0, 0), (2, 0), (2.15, 225), (1.9 + took_s, 230), (2.2 + took_s, 800)]
+        target = self.idles_at(job, coolant_c)
+        points += [(3.0 + took_s, target + 200), (5.0 + took_s, target + 10), (45, target)]
+        trace = start_trace(points, rate=50.0, coolant=coolant_c, intake_c=intake_c)
+        rows = [",".join(trace.channels)]
+        rows += [",".join(f"{v:.3f}" for v in row) for row in zip(*trace.channels.values(), strict=True)]  # fmt: skip
+        file = SimpleUploadedFile("start.csv", "\n".join(rows).encode())
+        log = self.client_of_user.post(f"/api/jobs/{job}/logs", {"file": file}).json()["id"]
+        return self.api(f"/jobs/{job}/trials", {"log_id": log})
+
+    def test_an_accepted_start_offers_one_step_and_says_where_it_helps(self):
+        job, page = self.make_job(), self.page
+        self.write_reasons(job, "wiring", "trigger", "output-tests")
+        for took_s, coolant_c, intake_c in ((0.9, 20, 20), (1.1, 10, 10), (1.9, -7, -7)):
+            trial = self.started(job, took_s, coolant_c, intake_c)
+        self.open(f"/jobs/{job}/trials/{trial['id']}")
+        expect(page.get_by_text(re.compile("make a prompt run at"))).to_have_count(1)
+        expect(page.get_by_text("Intake air at the start")).to_be_visible()
+        page.get_by_role("button", name="Accept", exact=True).click()
+        expect(page.get_by_text(re.compile("Accepted: it is revision"))).to_be_visible()
 
 
 class OneAtATimeTests(BrowserTestCase):

@@ -192,13 +192,14 @@ def by_the_way(parts: Sequence[MeasuredPart], weight: float) -> Advice:
     """
     first, *others = parts
     title = DEFINITIONS[first.table].title
+    asked = " This start does not ask for it, others may." if first.searched else ""
     return Advice(
         SEARCHED if first.searched else MEASURED,
         first.table,
         first.changes,
-        f"{title}: {first.because}",
+        f"{title}:{asked} {first.because}",
         round((_SEARCHED_SURE if first.searched else _MEASURED_SURE) * weight, 2),
-        "A start there that is no better with it."
+        "A start at that temperature which is no better with it."
         if first.searched
         else "The next start through these temperatures measures something else.",
         tuple(others),
