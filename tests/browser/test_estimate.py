@@ -6,7 +6,7 @@ import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from playwright.sync_api import expect
 
-from tests.core.traces import start_trace
+from tests.core.traces import ran_after
 
 from .base import BrowserTestCase
 
@@ -77,10 +77,9 @@ class StepForOthersTests(BrowserTestCase):
         return float(np.interp(coolant_c, table["axes"][0]["points"], table["values"]))
 
     def started(self, job, took_s, coolant_c, intake_c):
-        points = [(0, 0), (2, 0), (2.15, 225), (1.9 + took_s, 230), (2.2 + took_s, 800)]
-        target = self.idles_at(job, coolant_c)
-        points += [(3.0 + took_s, target + 200), (5.0 + took_s, target + 10), (45, target)]
-        trace = start_trace(points, rate=50.0, coolant=coolant_c, intake_c=intake_c)
+        trace = ran_after(
+            took_s, self.idles_at(job, coolant_c), coolant=coolant_c, intake_c=intake_c
+        )
         rows = [",".join(trace.channels)]
         rows += [",".join(f"{v:.3f}" for v in row) for row in zip(*trace.channels.values(), strict=True)]  # fmt: skip
         file = SimpleUploadedFile("start.csv", "\n".join(rows).encode())

@@ -23,6 +23,13 @@ def start_trace(points, *, rate=20.0, coolant=20.0, end=None, **channels):
     return Trace(built)
 
 
+def ran_after(took_s, target_rpm, **more):
+    """Return a start that takes so long until it runs, and then does all else well. [s, 1/min]"""
+    points = [(0, 0), (2, 0), (2.15, 225), (1.9 + took_s, 230), (2.2 + took_s, 800)]
+    points += [(3.0 + took_s, target_rpm + 200), (5.0 + took_s, target_rpm + 10), (45, target_rpm)]
+    return start_trace(points, rate=50.0, **more)
+
+
 #: A good start of an engine with a target of about 980 rpm at 20 °C.
 GOOD = [
     (0, 0),

@@ -10,6 +10,7 @@ from typing import Literal
 
 from ..causes import Observed
 from ..charge import expected_start_value
+from ..charge.charge_temperature import thinner_charge
 from ..tables import Calibration, CellChange, move_by, rounded
 from .acceptance import (
     DIP_GOOD_RPM,
@@ -140,6 +141,12 @@ class Case:
         if self.verdict in STARTED and not self.ran_late:
             return None  # it took its time, and was there in time all the same
         return ran - left if ran - left > _HANGS_S else None
+
+    @property
+    def thinner(self) -> float:
+        """By how much its charge weighed less than in ordinary air; 0 where nobody logged the air. [ln]"""
+        intake_c, coolant_c = self.figures.intake_c, self.figures.coolant_c
+        return 0.0 if intake_c is None else thinner_charge(intake_c, coolant_c)
 
     @property
     def hung(self) -> bool:

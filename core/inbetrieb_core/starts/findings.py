@@ -6,7 +6,6 @@ import math
 from collections.abc import Iterator
 
 from ..causes import TABLES, Diagnosis
-from ..charge.charge_temperature import thinner_charge
 from ..sentences import celsius, quantity
 from .acceptance import (
     DIP_BELOW_TARGET_RPM,
@@ -164,13 +163,13 @@ def _about_the_evidence(case: Case) -> Iterator[Finding]:
             "note",
             f"Only {setting.soak_h:g} h since the engine last ran: some heat may be left in it.",
         )
-    thinner = 0.0 if f.intake_c is None else thinner_charge(f.intake_c, f.coolant_c)
-    if abs(thinner) > _THINNER_TOLD:
+    thinner = case.thinner
+    if f.intake_c is not None and abs(thinner) > _THINNER_TOLD:
         warm, as_much = ("warm", "richer") if thinner > 0.0 else ("cold", "leaner")
         yield Finding(
             "air-not-ordinary",
             "note",
-            f"Intake air was {warm} for this coolant ({celsius(f.intake_c or 0.0)}): the same cranking fuel was "
+            f"Intake air was {warm} for this coolant ({celsius(f.intake_c)}): the same cranking fuel was "
             f"{quantity(100.0 * abs(math.expm1(thinner)), '%', 0)} {as_much} than it is in ordinary air, and is "
             "reckoned so.",
         )

@@ -8,7 +8,6 @@ from collections.abc import Iterator
 import numpy as np
 
 from ..charge import expected_start_value
-from ..charge.charge_temperature import thinner_charge
 from ..estimate import (
     COORDINATES,
     CrankingOutcome,
@@ -101,7 +100,7 @@ def _cranking(case: Case, basis: str) -> Iterator[Evidence]:
         handover,
         case.setting.attempt,
         shared,
-        0.0 if f.intake_c is None else thinner_charge(f.intake_c, f.coolant_c),
+        case.thinner,
     )
     yield Evidence(
         "cranking_fuel", "outcome", f.coolant_c, outcome.fuel_pct, 0.0, basis, outcome=outcome
