@@ -65,12 +65,11 @@ class AirOfStartsTests(SimpleTestCase):
 
     def test_the_bench_engine_asks_for_it_too(self):
         """Its physics knows nothing of the rule: on the lean edge of a hot restart cold air makes it later."""
-        later = []
         for name in ("port_four", "throttle_body_v8"):
-            engine = NAMED[name]
+            engine, later = NAMED[name], []
             calibration = generate(engine.spec)
             table = calibration["cranking_fuel"]
-            for share in (0.35, 0.45, 0.55, 0.65):
+            for share in (0.55, 0.65, 0.75):
                 lean = calibration.with_table(replace(table, values=share * table.values))
                 took = []
                 for air_c in (55.0, -20.0):
@@ -79,4 +78,6 @@ class AirOfStartsTests(SimpleTestCase):
                     running = np.flatnonzero(run.channels["rpm"] > 500.0)
                     took.append(run.channels["time_s"][running[0]] if running.size else 20.0)
                 later.append(took[1] - took[0])
-        self.assertGreater(sum(later), 0.5, later)
+            with self.subTest(name):
+                self.assertGreater(min(later), -0.1)
+                self.assertGreater(sum(later), 0.5)
