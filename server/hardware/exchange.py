@@ -130,7 +130,7 @@ def read_parts(data: bytes) -> tuple[TravellingPart, ...]:
 
 def _part(number: int, row: Any) -> TravellingPart:
     kind = row.get("kind") if isinstance(row, dict) else None
-    if kind not in KINDS:
+    if not isinstance(kind, str) or kind not in KINDS:  # what a file holds need not be hashable
         raise CoreError(f"Part {number} is neither a sensor, nor injectors, nor a supply.")
     try:
         part = KINDS[kind].read(row.get("part"))

@@ -81,7 +81,7 @@ def take(request: SignedInRequest, file: File[UploadedFile], numbers: Form[str])
     """Keep the chosen parts of a file (their numbers as a JSON list), in place of own ones of the same name."""
     try:
         chosen = json.loads(numbers[:4000])
-    except ValueError as error:
+    except (ValueError, RecursionError) as error:
         raise CoreError("The numbers of the parts are no list.") from error
     if not isinstance(chosen, list) or not all(type(n) is int for n in chosen):
         raise CoreError("The numbers of the parts are no list.")

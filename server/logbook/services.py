@@ -69,7 +69,7 @@ def mapping_of(text: str) -> dict[str, Any] | None:
         return None
     try:
         mapping = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise Refusal(
             422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.'
         ) from error

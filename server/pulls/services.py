@@ -84,7 +84,7 @@ def conditions_of(text: str) -> Conditions:
     """
     try:
         return _CONDITIONS.read(json.loads(text[:4000]))
-    except (ValueError, ValidationError) as error:
+    except (ValueError, RecursionError, ValidationError) as error:
         raise field_refused("conditions", "The conditions cannot be read.") from error
 
 

@@ -101,6 +101,7 @@ class RefusalTests(SimpleTestCase):
                 "no tables",
             ),
             (b"[" * 100_000, "first line"),
+            (b'{"version": ' + b"9" * 5000 + b"}", "cannot be read as JSON"),
             (b"x" * (5 * 1024 * 1024), "larger"),
         ):
             with self.subTest(words=words), self.assertRaisesRegex(CalibrationFileError, words):
@@ -111,12 +112,14 @@ class RefusalTests(SimpleTestCase):
         del plain["ve"]
         plain["spark"]["values"] = "nonsense"
         plain["idle_valve"]["values"][0] = 400.0
+        plain["dead_time"]["values"][0] = 10**400  # a whole number that no float holds
         plain["prime_pulse"]["axes"][0]["points"][1] = -99.0
         with self.assertRaises(InputRefused) as caught:
             from_plain(plain)
         fields = {problem.field for problem in caught.exception.problems}
         self.assertEqual(
-            fields, {"tables.ve", "tables.spark", "tables.idle_valve", "tables.prime_pulse"}
+            fields,
+            {f"tables.{key}" for key in ("ve", "spark", "idle_valve", "prime_pulse", "dead_time")},
         )
 
     @settings(max_examples=asked(80), deadline=None)

@@ -70,6 +70,7 @@ class ExchangeTests(ApiTestCase):
             (self.file(version=7), "version 7"),
             (self.file(parts=[]), "1 to 200"),
             (self.file(parts=[{"kind": "wheel"}]), "Part 1 is neither"),
+            (self.file(parts=[{"kind": ["sensor"]}]), "Part 1 is neither"),
             (self.file(parts=[{"kind": "sensor", "part": {"name": 3}}]), "cannot be read"),
             (self.file(parts=[{"kind": "injectors", "part": {**INJECTORS, "flow": -4.0}}]), "Part 1 (Grey 440)"),
         ):  # fmt: skip

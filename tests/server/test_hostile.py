@@ -379,6 +379,21 @@ class AnyJsonTests(HypothesisTestCase, ApiTestCase):
 
 
 class NothingHalfWrittenTests(ApiTestCase):
+    def test_json_without_end_beside_a_file(self):
+        """Nested deeper, or with more digits, than a parser takes."""
+        job = self.make_job()["id"]
+        for text in ("[" * 3000, "9" * 5000, '{"time": ' + "9" * 5000 + "}"):
+            for path, field in (
+                (f"/jobs/{job}/logs", "mapping"),
+                (f"/jobs/{job}/logs/preview", "mapping"),
+                (f"/jobs/{job}/pulls/from-file", "conditions"),
+                ("/library/file/take", "numbers"),
+            ):
+                response = self.client.post(
+                    f"/api{path}", {"file": SimpleUploadedFile("x.csv", b"time,rpm\n"), field: text}
+                )
+                self.assertEqual(422, response.status_code, (path, response.content))
+
     def test_a_failure_in_the_middle_of_a_write_leaves_nothing(self):
         from unittest.mock import patch
 

@@ -178,6 +178,8 @@ def tables_from_plain(tables: Mapping[str, Any]) -> tuple[dict[str, Table], list
             continue
         try:
             result[key] = _table_from_plain(key, entry)
+        except OverflowError:
+            problems.append(FieldProblem(f"tables.{key}", f"{key}: a number is beyond any size."))
         except (ValueError, TypeError, KeyError, IndexError, AttributeError) as error:
             sentence = (
                 str(error) if isinstance(error, ValueError) else "it is not laid out as a table"

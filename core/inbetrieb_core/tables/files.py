@@ -151,7 +151,7 @@ def plain_tables(text: str) -> dict[str, Any]:
 def _json_tables(text: str) -> dict[str, Any]:
     try:
         document = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+    except (ValueError, RecursionError) as error:
         raise CalibrationFileError(
             "The file begins like JSON but cannot be read as JSON."
         ) from error
