@@ -9,8 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
-from inbetrieb_core.charge.charge_temperature import thinner_charge
+from inbetrieb_core.charge.charge_temperature import opening_passes_more, thinner_charge
 from inbetrieb_core.estimate.cranking import cranking_posterior
+from inbetrieb_core.logs import Trace
 from inbetrieb_core.starts import StartSetting, judge_log, past_try
 
 from .engines import FOUR
@@ -45,6 +46,9 @@ class AirOfStartsTests(SimpleTestCase):
     def test_a_broken_sensor_moves_nothing_far(self):
         self.assertLess(thinner_charge(400.0, 20.0), 0.25)
         self.assertGreater(thinner_charge(-250.0, 20.0), -0.25)
+        for nonsense_c in (-1e6, -273.15, 1e6):
+            for told in (thinner_charge, opening_passes_more):
+                self.assertLess(abs(told(nonsense_c, 20.0)), 0.25)
 
     def test_a_log_says_in_which_air_it_was_and_one_without_says_nothing(self):
         analysis, soaked = taught_in(75.0)
@@ -81,3 +85,30 @@ class AirOfStartsTests(SimpleTestCase):
             with self.subTest(name):
                 self.assertGreater(min(later), -0.1)
                 self.assertGreater(sum(later), 0.5)
+
+
+class IdleAirTests(SimpleTestCase):
+    @given(st.floats(-40.0, 60.0), st.floats(-40.0, 110.0))
+    def test_an_opening_passes_no_more_of_cold_air_than_the_root_of_its_temperature(self, air_c, coolant_c):  # fmt: skip
+        """Isentropic flow through an orifice goes with 1/√T (compressible flow, Heywood appendix C)."""
+        root = 0.5 * math.log((min(coolant_c, 20.0) + 273.15) / (air_c + 273.15))
+        told = opening_passes_more(air_c, coolant_c)
+        self.assertGreaterEqual(told * root, 0.0)
+        self.assertLessEqual(abs(told), abs(root) + 1e-12)
+
+    def test_the_same_engine_reads_the_same_idle_air_on_any_morning(self):
+        """Bench engines whose physics knows nothing of the rule idle in air of −15 and of 20 °C."""
+        for name in ("port_four", "throttle_body_v8"):
+            engine = NAMED[name]
+            calibration, read, held = generate(engine.spec), [], []
+            for air_c in (-15.0, 20.0):
+                conditions = StartConditions(0.0, air_c, seed=3, run_s=110.0)
+                run = simulate_start(engine, engine.spec, calibration, conditions).channels
+                taught = past_try(judge_log(Trace(run), calibration, StartSetting(engine.spec)), calibration).taught  # fmt: skip
+                places = np.array([(e.coolant_c, math.log(e.value)) for e in taught if e.quantity == "idle_valve"])  # fmt: skip
+                read.append(np.interp((12.0, 18.0, 24.0), *places.T))
+                held.append(float(np.median(run["rpm"][np.abs(run["coolant_c"] - 18.0) < 1.0])))
+            with self.subTest(name):
+                # Left alone it would idle faster in the cold air: the valve alone tells nothing.
+                self.assertGreater(held[0], 1.02 * held[1])
+                np.testing.assert_allclose(read[0], read[1], atol=0.02)

@@ -58,6 +58,8 @@ class Stretch:
         How far the after-start enrichment has faded, by the controller's own law. [s]
     swings : bool
         Whether speed sank or swung so far that the mixture was not looked at.
+    intake_c : float or None
+        Of the intake air. [°C]
     """
 
     after_s: float
@@ -72,6 +74,7 @@ class Stretch:
     misfires: bool = False
     clock_s: float = 0.0
     swings: bool = False
+    intake_c: float | None = None
 
 
 @dataclass(frozen=True)
@@ -236,6 +239,7 @@ def _stretch(
     coolant = coolant_c if coolant is None else coolant
     rpm = middle("rpm") or 0.0
     volts, pulse, pressure = middle("battery_v"), middle("pulse_ms"), middle("map_kpa")
+    intake = middle("intake_c")
     total, misfires = None, False
     # An engine that stumbles misfires, and a misfire reads as what it is not.
     low, high = np.quantile(trace["rpm"][inside], (0.1, 0.9))
@@ -260,9 +264,10 @@ def _stretch(
         open_ms,
         pressure,
         middle("idle_valve_pct"),
-        _air_gps(calibration, spec, rpm, pressure, middle("intake_c"), coolant),
+        _air_gps(calibration, spec, rpm, pressure, intake, coolant),
         misfires,
         swings=not steady,
+        intake_c=intake,
     )
 
 

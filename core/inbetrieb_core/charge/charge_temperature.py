@@ -15,8 +15,12 @@ COOLANT_SHARE = 0.35
 _WARM_C = 88.0
 #: In warmer air than this a start is not ordinary: it is that of heat that soaked in. [°C]
 _ORDINARY_C = 20.0
-#: More than this a sensor of the intake air does not say of a charge. [ln]
-_MOST_THINNER = 0.2
+#: More than this a sensor of the intake air does not say of a charge, or of what an opening passes. [ln, ln]
+_MOST_THINNER, _MOST_MORE = 0.2, 0.06
+_COLDEST_K = 180.0
+#: Of what an opening passes more of cold air so much is left to an idle: the same mass stands at less pressure in
+#: the manifold, and costs more pumping (common practice, no published source). [–]
+_LEFT_TO_IDLE = 0.7
 #: Intake air over which the correction is given. [°C]
 INTAKE_C = (-20.0, 0.0, 20.0, 40.0, 60.0, 80.0)
 
@@ -56,8 +60,7 @@ def sensor_only_pct(intake_c: float) -> float:
 def thinner_charge(intake_c: float, coolant_c: float) -> float:
     """Return by how much the charge of a start weighs less than in ordinary air.
 
-    The same fuel is so much richer. Ordinary air is as cold as a cold engine, and never warmer than 20 °C
-    (common practice, no published source).
+    The same fuel is so much richer.
 
     Parameters
     ----------
@@ -70,6 +73,49 @@ def thinner_charge(intake_c: float, coolant_c: float) -> float:
         Below 0 where it weighs more. [ln]
     """
     here, ordinary = (
-        kelvin(idle_charge_c(air_c, coolant_c)) for air_c in (intake_c, min(coolant_c, _ORDINARY_C))
+        _air_k(idle_charge_c(air_c, coolant_c)) for air_c in (intake_c, ordinary_air_c(coolant_c))
     )
     return max(-_MOST_THINNER, min(math.log(here / ordinary), _MOST_THINNER))
+
+
+def ordinary_air_c(coolant_c: float) -> float:
+    """Return the air that tables over coolant temperature are meant for.
+
+    As cold as a cold engine, and never warmer than 20 °C (common practice, no published source).
+
+    Parameters
+    ----------
+    coolant_c : float
+        [°C]
+
+    Returns
+    -------
+    float
+        [°C]
+    """
+    return min(coolant_c, _ORDINARY_C)
+
+
+def opening_passes_more(intake_c: float, coolant_c: float) -> float:
+    """Return by how much more air for an idle the same openings pass than in ordinary air.
+
+    The mass through an opening falls with the root of absolute temperature (compressible flow; Heywood,
+    appendix C); part of it is lost to pumping.
+
+    Parameters
+    ----------
+    intake_c, coolant_c : float
+        Of the intake air and of the coolant. [°C]
+
+    Returns
+    -------
+    float
+        Below 0 where they pass less. [ln]
+    """
+    root = 0.5 * math.log(kelvin(ordinary_air_c(coolant_c)) / _air_k(intake_c))
+    return _LEFT_TO_IDLE * max(-_MOST_MORE, min(root, _MOST_MORE))
+
+
+def _air_k(celsius: float) -> float:
+    """Return an absolute temperature; of a sensor that is broken the coldest there is. [K]"""
+    return max(kelvin(celsius), _COLDEST_K)

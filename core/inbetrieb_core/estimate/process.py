@@ -196,13 +196,14 @@ def _information(
     spread, common = (
         np.array([(r.spread, r.common) for r in readings], dtype=float).reshape(-1, 2).T
     )
-    all_precise = 1.0 / np.maximum(spread**2 - common**2, _LEAST_ERROR**2)
+    own = np.maximum(spread**2 - common**2, _LEAST_ERROR**2)
     all_common = np.hypot(common, TRIAL_ERROR)
     for group in by_trial.values():
-        weights, off, precise = all_weights[group], all_off[group], all_precise[group]
-        # One error in common: Sherman and Morrison take it out of the inverse.
-        shared = precise * all_common[group]
-        inverse = np.diag(precise) - np.outer(shared, shared) / (1.0 + shared @ all_common[group])
+        weights, off = all_weights[group], all_off[group]
+        # Two readings share the smaller of their common errors: what one has beyond it has other reasons. Were it
+        # one error of differing size, the difference of two readings would tell it, and the common error be gone.
+        shared = np.minimum.outer(all_common[group], all_common[group]) ** 2
+        inverse = np.linalg.inv(np.diag(own[group]) + shared)
         information += weights.T @ inverse @ weights
         pull += weights.T @ inverse @ off
         chi += float(off @ inverse @ off)

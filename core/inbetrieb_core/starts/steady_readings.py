@@ -15,6 +15,7 @@ import numpy as np
 
 from ..causes import Stretch
 from ..charge import expected_start_value
+from ..charge.charge_temperature import opening_passes_more
 from ..charge.idle_air import SPEED_BY_AIR, idle_gain, idle_map_kpa, idle_valve_pct
 from ..charge.mixture_torque import work_ln
 from ..estimate import Evidence, FuelMapPlace
@@ -32,6 +33,8 @@ MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.035, 0.5
 #: ln, and a cold engine burns only what is vapour. What an unknown mixture adds, and an engine that misfires
 #: or swings. [–, ln, ln]
 _AIR_BY_MIXTURE, _AIR_UNREAD, _AIR_UNEVEN = 0.35, 0.06, 0.4
+#: How unsure it is what cold or hot air makes of an opening, as a share of it. [–]
+_AIR_BY_DENSITY = 0.4
 #: From how lean on single cycles are lost (common practice, no source), and how unsure that makes what the engine
 #: would take without. [ln, –]
 _LOSES_CYCLES, _AIR_BY_LOST = 0.12, 3.0
@@ -192,10 +195,14 @@ def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
         if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
             continue
         lost, unsure = _work_lost(case, stretch)
+        # In cold air the same opening holds more: the table is meant for ordinary air.
+        more = 0.0 if stretch.intake_c is None else opening_passes_more(stretch.intake_c, stretch.coolant_c)  # fmt: skip
         held.append(stretch)
-        needed.append(math.log(valve) - (off + SPEED_BY_AIR * lost) / idle_gain(spec, valve))
-        errors.append(_AIR + _AIR_BY_SPEED * abs(off))
-        unsures.append(unsure)
+        by_valve = 1.0 / idle_gain(spec, valve)
+        needed.append(math.log(valve) - by_valve * (off + SPEED_BY_AIR * (lost - more)))
+        errors.append(_AIR)
+        unsure = math.hypot(unsure, _AIR_BY_DENSITY * more)
+        unsures.append(math.hypot(_AIR_BY_SPEED * off, by_valve * SPEED_BY_AIR * unsure))
     net = [
         n - math.log(idle_valve_pct(spec, s.coolant_c)) for n, s in zip(needed, held, strict=True)
     ]
