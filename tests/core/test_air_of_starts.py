@@ -112,3 +112,12 @@ class IdleAirTests(SimpleTestCase):
                 # Left alone it would idle faster in the cold air: the valve alone tells nothing.
                 self.assertGreater(held[0], 1.02 * held[1])
                 np.testing.assert_allclose(read[0], read[1], atol=0.02)
+
+    def test_it_is_said_where_it_matters(self):
+        told = []
+        for air_c in (-15.0, 12.0, 20.0):
+            run = simulate_start(NAMED["port_four"], FOUR, CALIBRATION, StartConditions(20.0, air_c, seed=3, run_s=25.0))  # fmt: skip
+            findings = judge_log(Trace(run.channels), CALIBRATION, StartSetting(FOUR)).findings
+            told.append([str(f.sentence) for f in findings if f.key == "idle-in-other-air"])
+        self.assertEqual([1, 0, 0], [len(sentences) for sentences in told])
+        self.assertRegex(told[0][0], r"cold air .* passes more.* [3-9] % wider")

@@ -17,13 +17,14 @@ from .acceptance import (
 from .case import Case
 from .model import Finding, Level
 from .outcomes import RAN, STARTED
+from .steady_readings import wider_in_ordinary_air
 
 #: From this probability on a cause that does not lead is told, too.
 _TOLD_FROM = 0.12
 #: Standing less than this leaves heat in an engine, unless it is a warm restart anyway. [h, °C]
 _SOAKED_H, _RESTART_C = 6.0, 40.0
-#: By how much fuel is richer or leaner than in ordinary air before that is told. [ln]
-_THINNER_TOLD = 0.03
+#: By how much fuel is richer or leaner than in ordinary air, or an idle valve wider, before that is told. [ln]
+_THINNER_TOLD, _WIDER_TOLD = 0.03, 0.03
 
 
 def find(case: Case, diagnosis: Diagnosis) -> tuple[Finding, ...]:
@@ -172,6 +173,19 @@ def _about_the_evidence(case: Case) -> Iterator[Finding]:
             f"Intake air was {warm} for this coolant ({celsius(f.intake_c)}): the same cranking fuel was "
             f"{quantity(100.0 * abs(math.expm1(thinner)), '%', 0)} {as_much} than it is in ordinary air, and is "
             "reckoned so.",
+        )
+    idled = [
+        s for s in case.observed.stretches if s.valve_pct is not None and s.intake_c is not None
+    ]
+    wider = wider_in_ordinary_air(setting.spec, idled[-1]) if idled else 0.0
+    if abs(wider) > _WIDER_TOLD:
+        air, more, read = ("cold", "more", "wider") if wider > 0.0 else ("warm", "less", "narrower")
+        yield Finding(
+            "idle-in-other-air",
+            "note",
+            f"It idled in {air} air ({celsius(idled[-1].intake_c or 0.0)} at {celsius(idled[-1].coolant_c)} coolant), "
+            f"of which the idle valve passes {more}: what it needs in ordinary air is reckoned "
+            f"{quantity(100.0 * abs(math.expm1(wider)), '%', 0)} {read} than it stood.",
         )
     started = case.verdict in RAN
     if started and f.need_settled is None and f.need_after_start is None:

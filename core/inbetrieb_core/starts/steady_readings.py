@@ -18,6 +18,7 @@ from ..charge import expected_start_value
 from ..charge.charge_temperature import opening_passes_more
 from ..charge.idle_air import SPEED_BY_AIR, idle_gain, idle_map_kpa, idle_valve_pct
 from ..charge.mixture_torque import work_ln
+from ..engine import EngineSpec
 from ..estimate import Evidence, FuelMapPlace
 from .case import Case
 
@@ -186,7 +187,7 @@ def fuel_map_place(case: Case, stretches: Sequence[Stretch]) -> FuelMapPlace | N
 def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
     """Yield the opening that the idle valve needs at every temperature passed."""
     targets, spec = case.calibration["idle_target"], case.setting.spec
-    held, needed, errors, unsures = [], [], [], []
+    held, needed, unsures = [], [], []
     for stretch in case.observed.stretches:
         valve = stretch.valve_pct
         if valve is None or stretch.after_s < _SETTLED_S:
@@ -195,25 +196,39 @@ def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
         if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
             continue
         lost, unsure = _work_lost(case, stretch)
-        # In cold air the same opening holds more: the table is meant for ordinary air.
-        more = 0.0 if stretch.intake_c is None else opening_passes_more(stretch.intake_c, stretch.coolant_c)  # fmt: skip
         held.append(stretch)
         by_valve = 1.0 / idle_gain(spec, valve)
-        needed.append(math.log(valve) - by_valve * (off + SPEED_BY_AIR * (lost - more)))
-        errors.append(_AIR)
-        unsure = math.hypot(unsure, _AIR_BY_DENSITY * more)
-        unsures.append(math.hypot(_AIR_BY_SPEED * off, by_valve * SPEED_BY_AIR * unsure))
+        wider = wider_in_ordinary_air(spec, stretch)
+        needed.append(math.log(valve) + wider - by_valve * (off + SPEED_BY_AIR * lost))
+        unsure = math.hypot(by_valve * SPEED_BY_AIR * unsure, _AIR_BY_DENSITY * wider)
+        unsures.append(math.hypot(_AIR_BY_SPEED * off, unsure))
     net = [
         n - math.log(idle_valve_pct(spec, s.coolant_c)) for n, s in zip(needed, held, strict=True)
     ]
     moves = _still_moves(held, net, _AIR_MOVES)
     readings = [
-        _Reading(s.coolant_c, n, error, math.hypot(moving, unsure))
-        for s, n, error, moving, unsure in zip(held, needed, errors, moves, unsures, strict=True)
+        _Reading(s.coolant_c, n, _AIR, math.hypot(moving, unsure))
+        for s, n, moving, unsure in zip(held, needed, moves, unsures, strict=True)
     ]
     for coolant_c, mean, spread, common in _binned(readings):
         value = math.exp(mean)
         yield Evidence("idle_valve", "measured", coolant_c, value, spread, basis, common=common)
+
+
+def wider_in_ordinary_air(spec: EngineSpec, stretch: Stretch) -> float:
+    """Return by how much wider the idle valve stands for the same idle in ordinary air. [ln]
+
+    Parameters
+    ----------
+    spec : EngineSpec
+        The engine.
+    stretch : Stretch
+        Of idling. 0 where its intake air or its valve is unknown.
+    """
+    if stretch.intake_c is None or stretch.valve_pct is None:
+        return 0.0
+    passes_more = opening_passes_more(stretch.intake_c, stretch.coolant_c)
+    return SPEED_BY_AIR * passes_more / idle_gain(spec, stretch.valve_pct)
 
 
 def _work_lost(case: Case, stretch: Stretch) -> tuple[float, float]:
