@@ -58,6 +58,34 @@ describe('the live link', () => {
         expect(told).toBe(3);
     });
 
+    test('asks again where an answer refused it, leaves out what it has, and gives up in the end', () => {
+        vi.useFakeTimers();
+        const speakers: Speaker[] = [];
+        const link = new LiveLink('/stream', () => (speakers.push(new Speaker()), speakers[speakers.length - 1] as Speaker));
+        const refuse = () => {
+            const last = speakers[speakers.length - 1] as Speaker;
+            last.readyState = 2;
+            last.onerror?.(new Event('error'));
+        };
+        speakers[0]?.say('samples', parcel(0, 1, 2));
+        refuse();
+        expect(link.snapshot().status).toBe('lost');
+        vi.advanceTimersByTime(2500);
+        expect(speakers.length).toBe(2);
+        speakers[1]?.onopen?.(new Event('open'));
+        speakers[1]?.say('samples', parcel(0, 1, 2, 3));
+        expect(link.snapshot().status).toBe('open');
+        expect(link.channel('rpm')).toEqual([1, 2, 3]);
+        for (let i = 0; i < 40; i += 1) {
+            refuse();
+            vi.advanceTimersByTime(2500);
+        }
+        expect(link.snapshot().status).toBe('ended');
+        expect(speakers.length).toBeLessThan(40);
+        link.close();
+        vi.useRealTimers();
+    });
+
     test('ends with the log, and hears no error after it', () => {
         const { speaker, link } = linked();
         speaker.say('end', { log_id: 7, sentence: 'Closed.' });

@@ -31,28 +31,59 @@ export interface Events {
 
 const MOST_ROWS = 3000;
 const CLOSED = 2;
+/** A stream that was refused, by a server that is being restarted, is asked for again: after so long [ms], so often. */
+const AGAIN_MS = 2000;
+const MOST_ATTEMPTS = 30;
 
 export class LiveLink {
     private view: LinkView = { status: 'connecting', state: null, end: null, row: 0 };
     private readonly heard = new Set<() => void>();
-    private readonly events: Events;
+    private events: Events;
     private columns: Record<string, (number | null)[]> = {};
+    private refused = 0;
+    private again: ReturnType<typeof setTimeout> | undefined;
 
-    constructor(url: string, open: (url: string) => Events = (address) => new EventSource(address)) {
-        this.events = open(url);
-        this.events.onopen = () => this.change({ status: 'open' });
-        // The browser comes back by itself, and says where it stood.
-        this.events.onerror = () => this.view.status !== 'ended' && this.change({ status: this.events.readyState === CLOSED ? 'ended' : 'lost' });
-        this.events.addEventListener('samples', (event) => this.admit(JSON.parse(event.data) as Parcel));
-        this.events.addEventListener('state', (event) => {
+    constructor(
+        private readonly url: string,
+        private readonly open: (url: string) => Events = (address) => new EventSource(address),
+    ) {
+        this.events = this.listen();
+    }
+
+    private listen(): Events {
+        const events = this.open(this.url);
+        events.onopen = () => {
+            this.refused = 0;
+            this.change({ status: 'open' });
+        };
+        events.onerror = () => this.broken(events);
+        events.addEventListener('samples', (event) => this.admit(JSON.parse(event.data) as Parcel));
+        events.addEventListener('state', (event) => {
             const state = JSON.parse(event.data) as Schemas['StateOut'];
             learnSaid(state);
             this.change({ status: 'open', state });
         });
-        this.events.addEventListener('end', (event) => {
-            this.events.close();
+        events.addEventListener('end', (event) => {
+            events.close();
             this.change({ status: 'ended', end: JSON.parse(event.data) as LinkView['end'] });
         });
+        return events;
+    }
+
+    /** The browser comes back by itself from a link that broke, and says where it stood; not from an answer that refused it. */
+    private broken(events: Events): void {
+        if (this.view.status === 'ended') return;
+        const gone = events.readyState === CLOSED;
+        if (gone && this.refused >= MOST_ATTEMPTS) {
+            this.change({ status: 'ended' });
+            return;
+        }
+        this.change({ status: 'lost' });
+        if (!gone) return;
+        this.refused += 1;
+        this.again = setTimeout(() => {
+            this.events = this.listen();
+        }, AGAIN_MS);
     }
 
     readonly subscribe = (hear: () => void): (() => void) => {
@@ -73,6 +104,7 @@ export class LiveLink {
     }
 
     close(): void {
+        clearTimeout(this.again);
         this.events.close();
         this.heard.clear();
     }
