@@ -16,6 +16,7 @@ from inbetrieb_core.runsheet import (
     run_in_of,
     steps_of,
 )
+from inbetrieb_core.sentences import plain
 from inbetrieb_core.starts import VERDICTS
 
 SPEC = EngineSpec(2.0, 4, injectors=InjectorSet(4, 300.0))
@@ -51,6 +52,13 @@ class SheetTests(SimpleTestCase):
             self.assertTrue(judged.sentence.startswith("STOP"))
             with self.assertRaises(InputRefused):
                 judge_reading(by_key[key], math.nan)
+
+    def test_a_stop_never_names_a_reading_that_looks_like_its_limit(self):
+        charging = next(r for step in steps_of(SPEC, Setup()) for r in step.readings if r.key == "charging_v")  # fmt: skip
+        for value, told in ((12.98, "12.98"), (12.6, "12.6"), (15.004, "15.004")):
+            sentence = plain(judge_reading(charging, value).sentence)
+            self.assertTrue(sentence.startswith("STOP"))
+            self.assertIn(f" {told} V", sentence)
 
     def test_every_outcome_is_a_verdict_of_the_starts_and_says_one_thing(self):
         for key in OUTCOMES:

@@ -10,6 +10,9 @@ from ..errors import InputRefused
 from ..sentences import quantity
 from .steps import Reading
 
+#: More decimals tell nobody anything. [–]
+_MOST_DECIMALS = 4
+
 
 @dataclass(frozen=True)
 class Judged:
@@ -29,6 +32,14 @@ class Judged:
 def _decimals(value: float) -> int:
     """Return how many decimals of a reading anybody wants to see."""
     return 2 if abs(value) < 3.0 else 1 if abs(value) < 30.0 else 0
+
+
+def _beside(value: float, limit: float) -> int:
+    """Return with how many decimals a reading differs from the limit that it misses."""
+    decimals = _decimals(value)
+    while decimals < _MOST_DECIMALS and round(value, decimals) == round(limit, decimals):
+        decimals += 1
+    return decimals
 
 
 def judge_reading(reading: Reading, value: float) -> Judged:
@@ -51,15 +62,17 @@ def judge_reading(reading: Reading, value: float) -> Judged:
     )
     if problem is not None:
         raise InputRefused([problem])
-    read = quantity(value, reading.unit, _decimals(value))
     if reading.stop_below is not None and value < reading.stop_below:
+        read = quantity(value, reading.unit, _beside(value, reading.stop_below))
         limit = quantity(reading.stop_below, reading.unit)
         return Judged(
             "stop", f"STOP. {reading.title} is {read}, at least {limit} is needed. {reading.stop}"
         )
     if reading.stop_above is not None and value > reading.stop_above:
+        read = quantity(value, reading.unit, _beside(value, reading.stop_above))
         limit = quantity(reading.stop_above, reading.unit)
         return Judged(
             "stop", f"STOP. {reading.title} is {read}, at most {limit} is allowed. {reading.stop}"
         )
+    read = quantity(value, reading.unit, _decimals(value))
     return Judged("good", f"{reading.title}: {read}.")
