@@ -131,24 +131,25 @@ class ProcessTests(SimpleTestCase):
         steps = [Reading(10.0 + 6.0 * n, 0.1, math.hypot(c, 0.02), 1, c) for n, c in enumerate((0.4, 0.16, 0.12, 0.1, 0.09, 0.08, 0.08))]  # fmt: skip
         self.assertGreater(fixed(steps).spread_at(at).min(), 0.06)
 
-    @few
-    @given(st.integers(0, 2**32))
-    def test_common_errors_of_any_size_are_covered(self, seed):
-        """Drawn: a flat departure, an error of the log that all share, and one that grows towards the cold."""
-        draw = np.random.default_rng(seed)
-        hits = []
-        for _ in range(60):
-            truth, base, grows = draw.normal() * 0.1, draw.normal() * 0.08, draw.normal() * 0.2
+    def test_common_errors_of_any_size_are_covered(self):
+        """Drawn: a flat departure as wide as is believed, an error that the log shares, one that grows towards the cold."""
+        draw, at, hits = np.random.default_rng(61), np.array([40.0]), []
+        flat = float(WARM_UP.scale_at(at)[0]) * math.sqrt(WARM_UP.common)
+        for _ in range(600):
+            truth, base, grows = draw.normal(size=3) * (flat, 0.08, 0.2)
             readings = []
             for coolant_c in (5.0, 15.0, 25.0, 35.0, 45.0, 55.0):
                 cold = max(0.0, (35.0 - coolant_c) / 30.0)
                 common = math.hypot(0.08, 0.2 * cold)
                 value = truth + base + grows * cold + draw.normal() * 0.02
                 readings.append(Reading(coolant_c, value, math.hypot(common, 0.02), 1, common))
-            found, at = fixed(readings), np.array([40.0])
+            found = fixed(readings)
             off = float((knot_weights(at) @ found.mean)[0]) - truth
             hits.append(abs(off) <= 1.645 * found.spread_at(at)[0])
-        self.assertGreater(np.mean(hits), 0.75)
+        print(
+            f"\nbands of 90 % hold {100 * np.mean(hits):.0f} % of truths read with errors in common"
+        )
+        self.assertTrue(0.85 <= np.mean(hits) <= 0.95, np.mean(hits))
 
     def test_the_stated_spread_is_that_of_the_covariance(self):
         for coordinate in COORDINATES.values():
