@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import re
 import zipfile
 import zlib
@@ -12,6 +11,8 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
+
+from inbetrieb_core.json_text import json_of
 
 from server.config.problems import Refusal
 
@@ -93,8 +94,8 @@ def _manifest(archive: zipfile.ZipFile) -> dict[str, Any]:
     if archive.getinfo("manifest.json").file_size > _MOST_MANIFEST:
         raise refused("Its manifest is too large.")
     try:
-        found = json.loads(archive.read("manifest.json"))
-    except (ValueError, RecursionError) as error:
+        found = json_of(archive.read("manifest.json"))
+    except ValueError as error:
         raise refused("Its manifest cannot be read.") from error
     if not isinstance(found, dict) or not isinstance(found.get("format"), int):
         raise refused("Its manifest says no format.")

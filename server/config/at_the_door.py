@@ -11,9 +11,10 @@ import math
 from typing import Any
 
 from inbetrieb_core.errors import CoreError, InputRefused, field_refused
+from inbetrieb_core.json_text import MOST_DIGITS
 
-#: A body holds at most so many values, nested so deep, and a number so many digits. [–]
-MOST_VALUES, DEEPEST, MOST_DIGITS = 200_000, 40, 300
+#: A body holds at most so many values, nested so deep. [–]
+MOST_VALUES, DEEPEST = 200_000, 40
 #: Control characters that text may hold.
 _ALLOWED = frozenset("\t\n\r")
 

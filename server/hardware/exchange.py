@@ -9,6 +9,7 @@ from typing import Any, Literal
 
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import CoreError
+from inbetrieb_core.json_text import json_of
 from pydantic import ValidationError
 
 from server.accounts.services import workshop_of
@@ -18,7 +19,7 @@ from .library import KINDS, LibraryKind, Part, check, keep, place_of
 from .models import LibraryItem
 
 FORMAT, VERSION = "inbetrieb-parts", 1
-LARGEST_BYTES, _MOST_PARTS, _LONGEST = 1_000_000, 200, 400
+LARGEST_BYTES, _MOST_PARTS, _LONGEST, _LONGEST_LIST = 1_000_000, 200, 400, 4000
 State = Literal["new", "same", "differs"]
 #: Fields whose names are no words of the trade, as they are told where two parts are laid side by side.
 _TITLES = {
@@ -115,8 +116,8 @@ def read_parts(data: bytes) -> tuple[TravellingPart, ...]:
     if len(data) > LARGEST_BYTES:
         raise CoreError("A file of parts has up to 1 MB.")
     try:
-        document = json.loads(data.decode("utf-8-sig"))
-    except (UnicodeDecodeError, ValueError, RecursionError) as error:
+        document = json_of(data.decode("utf-8-sig"))
+    except ValueError as error:
         raise CoreError("This is no JSON file.") from error
     if not isinstance(document, dict) or document.get("format") != FORMAT:
         raise CoreError(f"This is no file of parts: its format is not '{FORMAT}'.")
@@ -146,6 +147,23 @@ def _part(number: int, row: Any) -> TravellingPart:
         str(row.get(name) or "").strip()[:_LONGEST] for name in ("source", "licence")
     )
     return TravellingPart(kind, part, source, licence)
+
+
+def numbers_of(text: str) -> list[int]:
+    """Return the numbers of chosen parts, which travel as a JSON list beside a file.
+
+    Raises
+    ------
+    CoreError
+        If they are none.
+    """
+    try:
+        chosen = json_of(text[:_LONGEST_LIST])
+    except ValueError as error:
+        raise CoreError("The numbers of the parts are no list.") from error
+    if not isinstance(chosen, list) or not all(type(n) is int for n in chosen):
+        raise CoreError("The numbers of the parts are no list.")
+    return chosen
 
 
 def beside(user: User, parts: Sequence[TravellingPart]) -> tuple[Beside, ...]:

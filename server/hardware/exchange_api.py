@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import asdict
 
 from django.http import HttpResponse
-from inbetrieb_core.errors import CoreError
 from ninja import File, Form, Router, Schema, UploadedFile
 
 from server.accounts.requests import SignedInRequest
@@ -79,12 +77,7 @@ def look(request: SignedInRequest, file: File[UploadedFile]) -> list[PartBesideO
 )
 def take(request: SignedInRequest, file: File[UploadedFile], numbers: Form[str]) -> PartsTakenOut:
     """Keep the chosen parts of a file (their numbers as a JSON list), in place of own ones of the same name."""
-    try:
-        chosen = json.loads(numbers[:4000])
-    except (ValueError, RecursionError) as error:
-        raise CoreError("The numbers of the parts are no list.") from error
-    if not isinstance(chosen, list) or not all(type(n) is int for n in chosen):
-        raise CoreError("The numbers of the parts are no list.")
+    chosen = exchange.numbers_of(numbers)
     return PartsTakenOut(taken=exchange.take(request.user, _parts(file), chosen))
 
 

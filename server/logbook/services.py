@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import json
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import asdict, dataclass
@@ -12,6 +11,7 @@ from typing import Any
 from django.contrib.auth.models import User
 from django.shortcuts import get_object_or_404
 from inbetrieb_core.errors import CoreError, InputRefused, LogRefused, field_refused
+from inbetrieb_core.json_text import json_of
 from inbetrieb_core.logs import (
     Alignment,
     ImportedLog,
@@ -68,8 +68,8 @@ def mapping_of(text: str) -> dict[str, Any] | None:
     if not text.strip():
         return None
     try:
-        mapping = json.loads(text)
-    except (ValueError, RecursionError) as error:
+        mapping = json_of(text)
+    except ValueError as error:
         raise Refusal(
             422, "Input refused", 'The mapping must be JSON: {"column": "channel"}.'
         ) from error

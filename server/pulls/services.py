@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import field_refused
+from inbetrieb_core.json_text import json_of
 from inbetrieb_core.pulls import (
     CHECKS,
     STANDARDS,
@@ -83,8 +83,8 @@ def conditions_of(text: str) -> Conditions:
         If they are none.
     """
     try:
-        return _CONDITIONS.read(json.loads(text[:4000]))
-    except (ValueError, RecursionError, ValidationError) as error:
+        return _CONDITIONS.read(json_of(text[:4000]))
+    except (ValueError, ValidationError) as error:
         raise field_refused("conditions", "The conditions cannot be read.") from error
 
 

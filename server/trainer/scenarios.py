@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused
+from inbetrieb_core.json_text import json_of
 from inbetrieb_core.trainer import Scenario, checked_scenario
 from pydantic import ValidationError
 
@@ -32,8 +32,8 @@ def read_scenario(data: str | Any) -> Scenario:
         if len(data) > _LONGEST:
             raise CoreError("A scenario is a few lines of JSON; this is far more.")
         try:
-            data = json.loads(data)
-        except (ValueError, RecursionError):
+            data = json_of(data)
+        except ValueError:
             raise CoreError("The scenario is no JSON.") from None
     try:
         scenario = SHAPE.read(data)

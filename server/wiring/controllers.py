@@ -9,6 +9,7 @@ from typing import Any
 
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import CoreError, FieldProblem, InputRefused, field_refused
+from inbetrieb_core.json_text import json_of
 from inbetrieb_core.wiring import ControllerProfile
 from pydantic import ValidationError
 
@@ -100,8 +101,8 @@ def read_file(data: bytes) -> ControllerProfile:
     if len(data) > LARGEST_FILE_BYTES:
         raise Refusal(413, "File too large", "A controller profile has less than 1 MB.")
     try:
-        plain: Any = json.loads(data.decode("utf-8-sig"))
-    except (UnicodeDecodeError, ValueError, RecursionError) as error:
+        plain: Any = json_of(data.decode("utf-8-sig"))
+    except ValueError as error:
         raise CoreError("The file cannot be read as JSON.") from error
     if not isinstance(plain, dict) or plain.get("format") != "inbetrieb-controller/1":
         raise CoreError('The file does not say "format": "inbetrieb-controller/1".')

@@ -15,9 +15,9 @@ COOLANT_SHARE = 0.35
 _WARM_C = 88.0
 #: In warmer air than this a start is not ordinary: it is that of heat that soaked in. [°C]
 _ORDINARY_C = 20.0
-#: More than this a sensor of the intake air does not say of a charge, or of what an opening passes. [ln, ln]
-_MOST_THINNER, _MOST_MORE = 0.2, 0.06
-_COLDEST_K = 180.0
+#: More than this no air makes of a charge, or of what an opening passes, and a sensor that says so is broken: the
+#: opening's is air of −40 °C at a warm engine; and the coldest air that is believed. [ln, ln, K]
+_MOST_THINNER, _MOST_MORE, _COLDEST_K = 0.2, 0.12, 180.0
 #: Of what an opening passes more of cold air so much is left to an idle: the same mass stands at less pressure in
 #: the manifold, and costs more pumping (common practice, no published source). [–]
 _LEFT_TO_IDLE = 0.7
@@ -60,7 +60,8 @@ def sensor_only_pct(intake_c: float) -> float:
 def thinner_charge(intake_c: float, coolant_c: float) -> float:
     """Return by how much the charge of a start weighs less than in ordinary air.
 
-    The same fuel is so much richer.
+    The same fuel is so much richer. What is ordinary: :func:`ordinary_air_c`; by the gas law on
+    :func:`idle_charge_c`, whose share is common practice (no published source).
 
     Parameters
     ----------

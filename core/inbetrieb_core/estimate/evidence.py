@@ -138,7 +138,8 @@ class Evidence:
     run_up : RunUpOutcome or None
         Of the first seconds after it ran.
     common : float
-        The part of `spread` that all readings of its log may be off together. [–]
+        The part of `spread` that all readings of its log may be off together, two of them by the smaller
+        of theirs. [–]
     """
 
     quantity: str

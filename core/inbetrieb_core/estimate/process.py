@@ -38,7 +38,8 @@ class Reading:
     trial : int or None
         That it comes from.
     common : float
-        The part of the error that it shares with the others of its trial. [–]
+        The part of the error that it shares with the others of its trial, with each of them the smaller
+        of their two. [–]
     """
 
     coolant_c: float
@@ -200,8 +201,8 @@ def _information(
     all_common = np.hypot(common, TRIAL_ERROR)
     for group in by_trial.values():
         weights, off = all_weights[group], all_off[group]
-        # Two readings share the smaller of their common errors: what one has beyond it has other reasons. Were it
-        # one error of differing size, the difference of two readings would tell it, and the common error be gone.
+        # What one of two readings has beyond the smaller common error has reasons of its own: were it one error of
+        # differing size, their difference would tell it, and the common error be gone.
         shared = np.minimum.outer(all_common[group], all_common[group]) ** 2
         inverse = np.linalg.inv(np.diag(own[group]) + shared)
         information += weights.T @ inverse @ weights

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 from collections.abc import Sequence
 from typing import Any
@@ -10,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..errors import LogRefused
+from ..json_text import json_of
 from ..logs import CHANNELS
 from ..quantities import FloatArray
 
@@ -64,8 +64,8 @@ def _object(line: bytes) -> dict[str, Any] | None:
     if len(line) > LONGEST_LINE:
         return None
     try:
-        found = json.loads(line)
-    except (ValueError, RecursionError):
+        found = json_of(line)
+    except ValueError:
         return None
     return found if isinstance(found, dict) else None
 

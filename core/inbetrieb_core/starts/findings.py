@@ -17,7 +17,7 @@ from .acceptance import (
 from .case import Case
 from .model import Finding, Level
 from .outcomes import RAN, STARTED
-from .steady_readings import wider_in_ordinary_air
+from .steady_readings import idling, wider_in_ordinary_air
 
 #: From this probability on a cause that does not lead is told, too.
 _TOLD_FROM = 0.12
@@ -147,6 +147,23 @@ def stood_long_enough(coolant_c: float, soak_h: float | None) -> bool:
     return soak_h is None or soak_h >= _SOAKED_H or coolant_c >= _RESTART_C
 
 
+def _about_the_air_of_an_idle(case: Case) -> Iterator[Finding]:
+    """Yield what other than ordinary air did to the last reading of idle air."""
+    read = list(idling(case))[-1:]
+    for stretch, valve, _ in read:
+        wider = wider_in_ordinary_air(case.setting.spec, stretch, valve)
+        if stretch.intake_c is None or abs(wider) <= _WIDER_TOLD:
+            continue
+        air, more, way = ("cold", "more", "wider") if wider > 0.0 else ("warm", "less", "narrower")
+        yield Finding(
+            "idle-in-other-air",
+            "note",
+            f"It idled in {air} air ({celsius(stretch.intake_c)} at {celsius(stretch.coolant_c)} coolant), "
+            f"of which the idle valve passes {more}: what it needs in ordinary air is reckoned "
+            f"{quantity(100.0 * abs(math.expm1(wider)), '%', 0)} {way} than it stood.",
+        )
+
+
 def _about_the_evidence(case: Case) -> Iterator[Finding]:
     f, setting = case.figures, case.setting
     if setting.ambient_c is not None and f.coolant_c < 60.0:
@@ -174,19 +191,7 @@ def _about_the_evidence(case: Case) -> Iterator[Finding]:
             f"{quantity(100.0 * abs(math.expm1(thinner)), '%', 0)} {as_much} than it is in ordinary air, and is "
             "reckoned so.",
         )
-    idled = [
-        s for s in case.observed.stretches if s.valve_pct is not None and s.intake_c is not None
-    ]
-    wider = wider_in_ordinary_air(setting.spec, idled[-1]) if idled else 0.0
-    if abs(wider) > _WIDER_TOLD:
-        air, more, read = ("cold", "more", "wider") if wider > 0.0 else ("warm", "less", "narrower")
-        yield Finding(
-            "idle-in-other-air",
-            "note",
-            f"It idled in {air} air ({celsius(idled[-1].intake_c or 0.0)} at {celsius(idled[-1].coolant_c)} coolant), "
-            f"of which the idle valve passes {more}: what it needs in ordinary air is reckoned "
-            f"{quantity(100.0 * abs(math.expm1(wider)), '%', 0)} {read} than it stood.",
-        )
+    yield from _about_the_air_of_an_idle(case)
     started = case.verdict in RAN
     if started and f.need_settled is None and f.need_after_start is None:
         yield Finding(

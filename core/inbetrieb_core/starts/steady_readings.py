@@ -28,7 +28,8 @@ FADED_S = 22.0
 _SETTLED_S = 10.0
 #: Readings are gathered over this many kelvin. [K]
 _BIN_K = 5.0
-#: How well one stretch tells a mixture and an idle air, and what a speed that is off adds. [ln]
+#: How well one stretch tells a mixture and an idle air; and what a speed that is off makes all idle air of a log unsure
+#: by, as a share of how far it is off: it goes with the air by a power that no log tells. [ln, ln, –]
 MIXTURE, _AIR, _AIR_BY_SPEED = 0.025, 0.035, 0.5
 #: How unsure the work is that a mixture costs, seen from how far it is off: the best one is known to 0.08 in
 #: ln, and a cold engine burns only what is vapour. What an unknown mixture adds, and an engine that misfires
@@ -184,23 +185,35 @@ def fuel_map_place(case: Case, stretches: Sequence[Stretch]) -> FuelMapPlace | N
     return FuelMapPlace(rpm, kpa, float(table.at_load(rpm, kpa, 0.0)))
 
 
-def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
-    """Yield the opening that the idle valve needs at every temperature passed."""
-    targets, spec = case.calibration["idle_target"], case.setting.spec
-    held, needed, unsures = [], [], []
+def idling(case: Case) -> Iterator[tuple[Stretch, float, float]]:
+    """Yield the stretches whose valve tells idle air, with its opening and how far speed was above target. [%, ln]
+
+    Parameters
+    ----------
+    case : Case
+        Of a start.
+    """
+    targets = case.calibration["idle_target"]
     for stretch in case.observed.stretches:
         valve = stretch.valve_pct
         if valve is None or stretch.after_s < _SETTLED_S:
             continue
         off = math.log(max(stretch.rpm, 200.0) / targets.at(stretch.coolant_c))
-        if not _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] or abs(off) > _FAR_OFF:
-            continue
+        if _VALVE_ENDS[0] < valve < _VALVE_ENDS[1] and abs(off) <= _FAR_OFF:
+            yield stretch, valve, off
+
+
+def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
+    """Yield the opening that the idle valve needs at every temperature passed."""
+    spec = case.setting.spec
+    held, needed, unsures = [], [], []
+    for stretch, valve, off in idling(case):
         lost, unsure = _work_lost(case, stretch)
+        gain = idle_gain(spec, valve)
+        wider = wider_in_ordinary_air(spec, stretch, valve)
         held.append(stretch)
-        by_valve = 1.0 / idle_gain(spec, valve)
-        wider = wider_in_ordinary_air(spec, stretch)
-        needed.append(math.log(valve) + wider - by_valve * (off + SPEED_BY_AIR * lost))
-        unsure = math.hypot(by_valve * SPEED_BY_AIR * unsure, _AIR_BY_DENSITY * wider)
+        needed.append(math.log(valve) + wider - (off + SPEED_BY_AIR * lost) / gain)
+        unsure = math.hypot(SPEED_BY_AIR * unsure / gain, _AIR_BY_DENSITY * wider)
         unsures.append(math.hypot(_AIR_BY_SPEED * off, unsure))
     net = [
         n - math.log(idle_valve_pct(spec, s.coolant_c)) for n, s in zip(needed, held, strict=True)
@@ -215,7 +228,7 @@ def idle_air_readings(case: Case, basis: str) -> Iterator[Evidence]:
         yield Evidence("idle_valve", "measured", coolant_c, value, spread, basis, common=common)
 
 
-def wider_in_ordinary_air(spec: EngineSpec, stretch: Stretch) -> float:
+def wider_in_ordinary_air(spec: EngineSpec, stretch: Stretch, valve_pct: float) -> float:
     """Return by how much wider the idle valve stands for the same idle in ordinary air. [ln]
 
     Parameters
@@ -223,12 +236,19 @@ def wider_in_ordinary_air(spec: EngineSpec, stretch: Stretch) -> float:
     spec : EngineSpec
         The engine.
     stretch : Stretch
-        Of idling. 0 where its intake air or its valve is unknown.
+        Of idling; 0 where its intake air is unknown.
+    valve_pct : float
+        Where the valve stood. [%]
+
+    Notes
+    -----
+    The stop passes more of cold air, too: the valve makes up for both
+    (:func:`..charge.charge_temperature.opening_passes_more`).
     """
-    if stretch.intake_c is None or stretch.valve_pct is None:
+    if stretch.intake_c is None:
         return 0.0
     passes_more = opening_passes_more(stretch.intake_c, stretch.coolant_c)
-    return SPEED_BY_AIR * passes_more / idle_gain(spec, stretch.valve_pct)
+    return SPEED_BY_AIR * passes_more / idle_gain(spec, valve_pct)
 
 
 def _work_lost(case: Case, stretch: Stretch) -> tuple[float, float]:

@@ -13,6 +13,7 @@ import numpy as np
 from inbetrieb_core.sentences import plain
 
 from ..errors import CoreError
+from ..json_text import json_of
 from .calibration import (
     Calibration,
     from_plain,
@@ -150,8 +151,8 @@ def plain_tables(text: str) -> dict[str, Any]:
 
 def _json_tables(text: str) -> dict[str, Any]:
     try:
-        document = json.loads(text)
-    except (ValueError, RecursionError) as error:
+        document = json_of(text)
+    except ValueError as error:
         raise CalibrationFileError(
             "The file begins like JSON but cannot be read as JSON."
         ) from error
