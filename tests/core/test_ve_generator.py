@@ -48,7 +48,8 @@ class PublishedTests(SimpleTestCase):
     def test_slope_and_loss_of_a_published_engine(self):
         """Hendricks et al., SAE 960037, 1.275 l with two valves: VE·p = 0.952·p − 7.5 kPa (memory).
 
-        The generated slope holds at the torque peak, the loss between idle and there.
+            The generated slope holds at the torque peak; the loss stands between the published one, of a charge that is
+        reckoned at the temperature of a heated manifold, and half as much again.
         """
         engine = EngineSpec(
             1.275, 4, injectors=InjectorSet(4, 160.0), valves_per_chamber=2, compression_ratio=9.4,
@@ -59,7 +60,7 @@ class PublishedTests(SimpleTestCase):
         print(f"\nVE of a published 1.275 l engine: slope {slope:.3f} against 0.952, "
               f"loss {losses[1]:.1f} to {losses[0]:.1f} kPa against 7.5")  # fmt: skip
         self.assertAlmostEqual(slope, 0.952, delta=0.12)
-        self.assertTrue(losses[1] <= 7.5 and losses[0] >= 0.75 * 7.5)
+        self.assertTrue(0.75 * 7.5 <= losses[1] <= 1.5 * 7.5 and losses[0] > losses[1], losses)
 
     def test_mean_effective_pressure_is_that_of_real_engines(self):
         natural = [
@@ -92,8 +93,9 @@ class InvariantTests(SimpleTestCase):
         # Monotone with pressure, and no cell jumps away from the ones beside it.
         self.assertTrue((np.diff(values, axis=1) >= -1e-9).all())
         self.assertLess(np.abs(np.diff(values[:, 2:], axis=0)).max(), 16.0)
-        across = np.diff(values, axis=1) / np.diff(calibration["ve"].axes[1].points)
-        self.assertLess(across[:, 2:].max(), 2.0)  # percent for each kPa beyond 40 kPa
+        pressures = np.array(calibration["ve"].axes[1].points)
+        across = (np.diff(values, axis=1) / np.diff(pressures))[:, pressures[:-1] >= 40.0]
+        self.assertLess(across.max(), 2.0)  # percent for each kPa beyond 40 kPa
         spark = calibration["spark"].values
         self.assertTrue(((spark >= 2.0) & (spark <= 38.0)).all())
         target = calibration["lambda_target"].values

@@ -91,7 +91,8 @@ def _pressure_points(spec: EngineSpec, count: int | None = None) -> tuple[float,
     if count is not None and count != below + steps:
         steps = max(1, round(count * 0.4)) if boosted else 0
         below = max(1, count - steps)
-    natural = [float(point) for point in np.linspace(20.0, top, below).round()]
+    # Filling bends most at light load, by the inverse of pressure: breakpoints stand closer there.
+    natural = [float(point) for point in (np.linspace(20.0**0.5, top**0.5, below) ** 2).round()]
     if not boosted:
         return _apart(tuple(natural), 1.0)
     above = np.linspace(top, spec.barometric_kpa + spec.boost_kpa, steps + 1)[1:].round()

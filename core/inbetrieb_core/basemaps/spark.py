@@ -102,7 +102,7 @@ def _wider(spec: EngineSpec) -> float:
     is to climb from idle advance, the longer the way, so that no step is felt. [–]"""
     there = sum(_away_parts(spec, warm_idle_rpm(spec) + IDLE_ENDS_RPM, 0.4 * spec.barometric_kpa))
     climb = abs(there - idle_spark_deg(spec))
-    return min(1.0, max(0.0, (climb - 10.0) / 18.0))
+    return min(1.0, max(0.0, (climb - 8.0) / 16.0))
 
 
 def _away_parts(spec: EngineSpec, rpm: float, map_kpa: float) -> SparkParts:

@@ -13,6 +13,12 @@ from .valve_flow import mach_index_per_rpm, passes
 VE_LEAST_PCT, VE_MOST_PCT = 15.0, 135.0
 #: How fast the waves of the intake fade above the torque peak, what its valves take apart. [–]
 _WAVES_ABOVE = 0.30
+#: Ratio of specific heats of burned gas at the end of the exhaust stroke (Heywood, section 4.6, from memory). [–]
+_BURNED_GAMMA = 1.3
+#: Speed that the part of the loss is meant at which falls with speed. [1/min]
+_LOSS_AT_RPM = 800.0
+#: Slower than this no engine idles, and the loss is told no further. [1/min]
+_LOSS_LEAST_RPM = 700.0
 
 
 def full_load_ve_pct(spec: EngineSpec, rpm: float) -> float:
@@ -52,8 +58,8 @@ class Filling:
         How fast it falls above and below the peak, over the squared logarithm of speed. [–]
     mach_per_rpm : float or None
         :func:`.valve_flow.mach_index_per_rpm`; what the valves take is not in `chokes` then. [1/(1/min)]
-    residual_kpa : float
-        :func:`residual_pressure_kpa` at 800 1/min. [kPa]
+    left_kpa, flows_back_kpa : float
+        Of :func:`residual_pressure_kpa` what does not depend on speed, and the rest at 800 1/min. [kPa]
     barometric_kpa : float
         Air pressure that full load is meant at. [kPa]
     """
@@ -63,7 +69,8 @@ class Filling:
     chokes: float
     fades: float
     mach_per_rpm: float | None
-    residual_kpa: float
+    left_kpa: float
+    flows_back_kpa: float
     barometric_kpa: float
 
     @classmethod
@@ -77,7 +84,8 @@ class Filling:
             chokes=spec.by_cam(0.60, 0.60, 0.50) if mach is None else _WAVES_ABOVE,
             fades=spec.by_cam(0.12, 0.16, 0.21),
             mach_per_rpm=mach,
-            residual_kpa=spec.by_cam(14.0, 15.5, 19.0),
+            left_kpa=spec.barometric_kpa / (_BURNED_GAMMA * (spec.compression_ratio - 1.0)),
+            flows_back_kpa=spec.by_cam(5.0, 7.0, 12.0),
             barometric_kpa=spec.barometric_kpa,
         )
 
@@ -93,7 +101,11 @@ class Filling:
 
     def residual_at_kpa(self, rpm: float) -> float:
         """Return :func:`residual_pressure_kpa` at a speed. [1/min → kPa]"""
-        return self.residual_kpa * math.sqrt(800.0 / max(rpm, 400.0))
+        return self.left_kpa + self.flows_back_at_kpa(rpm)
+
+    def flows_back_at_kpa(self, rpm: float) -> float:
+        """Return the part of the loss that falls with speed, at one. [1/min → kPa]"""
+        return self.flows_back_kpa * _LOSS_AT_RPM / max(rpm, _LOSS_LEAST_RPM)
 
     def ve_pct(self, rpm: float, map_kpa: float) -> float:
         """Return :func:`ve_pct` at a speed and manifold pressure. [1/min, kPa → %]"""
@@ -143,14 +155,14 @@ def residual_pressure_kpa(spec: EngineSpec, rpm: float) -> float:
     Returns
     -------
     float
-        Equivalent pressure; grows with overlap and falls with speed. [kPa]
+        Equivalent pressure; grows with overlap, falls with compression and with speed. [kPa]
 
     Notes
     -----
-    What the exhaust left re-expands and takes up room: about p_exhaust/(γ·(r − 1)), 9 kPa at a
-    compression of 9.5, without any overlap (Heywood, ch. 6, from memory); the charge that warms on
-    its way past a hot port and into a hot chamber, and what flows back at the opening of the intake,
-    add some five more (common practice, no source).
+    What the exhaust left in the clearance re-expands and takes up room: p_exhaust/(γ·(r − 1)), 9 kPa at a
+    compression of 9.5, at any speed (Heywood, eq. 6.2, from memory). What flows back through the overlap goes with
+    the time there is for it, by the inverse of speed (Fox, Cheng and Heywood, SAE 931025, from memory): with the
+    charge that warms in a hot port five more at idle with a mild cam (common practice, no source).
     """
     return Filling.of(spec).residual_at_kpa(rpm)
 

@@ -44,5 +44,7 @@ def idle_share(spec: EngineSpec, rpm: float, map_kpa: float, wider: float = 0.0)
     idle = warm_idle_rpm(spec)
     slow = 1.0 - ramp(rpm, idle + _IDLE_FADES_RPM, idle + IDLE_ENDS_RPM + 1500.0 * wider)
     ends = 0.72 + 0.08 * wider
-    closed = 1.0 - ramp(map_kpa, 0.50 * spec.barometric_kpa, ends * spec.barometric_kpa)
+    closed = 1.0 - ramp(
+        map_kpa, (0.50 - 0.06 * wider) * spec.barometric_kpa, ends * spec.barometric_kpa
+    )
     return slow * closed

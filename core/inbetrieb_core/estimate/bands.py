@@ -10,6 +10,8 @@ import math
 
 import numpy as np
 
+from ..charge.filling import Filling
+from ..charge.filling_doubt import loss_doubt
 from ..charge.valve_flow import mach_index_per_rpm
 from ..engine import EngineSpec
 from ..tables.definitions import SPARK_MAPS, VE_MAPS
@@ -17,14 +19,13 @@ from .coordinates import COORDINATES, widened_by
 
 #: 90 % of a normal distribution lie within so many standard deviations.
 _BAND = 1.645
-#: Filling of an engine nobody has measured: at full load about its torque peak; more at light load, above
-#: the peak by its logarithm, for a rotor and for each class of cam (common practice, no source). [ln]
-_FILLING, _LIGHT, _ABOVE_PEAK, _ROTOR, _BY_CAM = 0.055, 0.06, 0.16, 0.04, 0.012
+#: Filling of an engine nobody has measured: at full load about its torque peak; more above the peak by its
+#: logarithm, for a rotor and for each class of cam (common practice, no source). [ln]
+_FILLING, _ABOVE_PEAK, _ROTOR, _BY_CAM = 0.07, 0.16, 0.04, 0.03
 #: The same above the peak where bore and stroke tell what the valves let past. [ln]
 _VALVES_KNOWN = 0.11
 #: Advance; dead time assumed and entered; dwell; prime beside cranking fuel. [°, ln, ms, ln, ln]
 _SPARK_DEG, _DEAD_ASSUMED, _DEAD_ENTERED_MS, _DWELL, _PRIME = 3.0, 0.14, 0.03, 0.12, 0.5
-_LIGHT_BELOW = 0.6
 
 
 def band_of(spec: EngineSpec, key: str, value: float, *place: float) -> tuple[float, float] | None:
@@ -71,10 +72,14 @@ def band_of(spec: EngineSpec, key: str, value: float, *place: float) -> tuple[fl
 
 def _filling_spread(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
     """Return the standard deviation of a generated filling. [ln]"""
-    light = max(0.0, _LIGHT_BELOW - map_kpa / spec.barometric_kpa) / _LIGHT_BELOW
     above = max(0.0, math.log(max(rpm, 1.0) / spec.torque_peak_rpm))
     by_speed = _ABOVE_PEAK if mach_index_per_rpm(spec) is None else _VALVES_KNOWN
-    parts = [_FILLING, _LIGHT * light, by_speed * above, _BY_CAM * spec.cam_wildness]
+    parts = [
+        _FILLING,
+        *loss_doubt(Filling.of(spec), rpm, map_kpa),
+        by_speed * above,
+        _BY_CAM * spec.cam_wildness,
+    ]
     if spec.cycle == "rotary":
         parts.append(_ROTOR)
     return math.hypot(*parts)

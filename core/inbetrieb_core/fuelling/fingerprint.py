@@ -45,12 +45,14 @@ _BAND = 1.645
 #: A map counts as corrected where this share of what was visited was measured. [–]
 _MOSTLY = 0.5
 _LEAST_READINGS = 20
+#: Readings that span less than this, over speed and over load, stand at one place. [ln]
+_ONE_PLACE = 0.3
 _SCATTER_LEAST = 0.012
 _MOST_READINGS = 4000
 #: Steps towards a size whose effect is no straight line, and the step of its slope in parts of its width.
 _ROUNDS, _SLOPE = 3, 0.02
 #: Readings of one leg of a drive, and what no model knows of an engine, go together: evidence counts by so much. [–]
-_TEMPERED = 0.3
+_TEMPERED = 0.2
 #: Off as a whole matters from so many times what the map may be by itself. [–]
 _WHOLE = 3.0
 #: Causes that only ever add something.
@@ -132,6 +134,13 @@ def fingerprint(
         return Fingerprint(
             (), 1.0, False, "", "Too few readings for causes: see what to drive.", ()
         )
+    if _at_one_place(readings):
+        said = (
+            f"All readings stand at about {np.median(readings.rpm):.0f} rpm: one place parts no cause from the table, or "
+            "from another cause. See what to drive."
+        )
+        told = _told(shown, [], [], ())
+        return told if shown else replace(told, sentence=said)
     if len(readings) > _MOST_READINGS:
         readings = readings.chosen(np.linspace(0, len(readings) - 1, _MOST_READINGS).astype(int))
     view = View(readings, spec, table)
@@ -148,6 +157,11 @@ def fingerprint(
             if not _hide_each_other(model, kinds) and not _takes_away(model, kinds):
                 models.append(model)
     return _told(shown, kinds, models, not_told)
+
+
+def _at_one_place(readings: Readings) -> bool:
+    spans = (np.ptp(np.log(np.maximum(axis, 1.0))) for axis in (readings.rpm, readings.load))
+    return all(float(span) < _ONE_PLACE for span in spans)
 
 
 @dataclass(frozen=True)
