@@ -131,7 +131,7 @@ class GenerateTests(BaseMapCase):
         self.assertEqual(self.get(self.path)["engine"]["injections_per_cycle"], 2)
 
     def test_why_a_cell_is_what_it_is(self):
-        why = self.get(f"{self.path}/base-maps/why?table=ve&at=2450&at=60")
+        why = self.get(f"{self.path}/base-maps/why?table=ve&at=2450&at=63")
         self.assertIn("SAE 900616", why["formula"])
         self.assertAlmostEqual(sum(t["amount"] for t in why["terms"]), why["value"])
         self.assertAlmostEqual(why["value"], why["in_force"], delta=0.06)
