@@ -8,12 +8,15 @@ from inbetrieb_core.basemaps import generate
 from inbetrieb_core.bench import DRIVE_FAULTS, NAMED, Fault, Leg, drawn_legs, simulate_drive
 from inbetrieb_core.errors import InputRefused, LogRefused
 from inbetrieb_core.fuelling import (
+    BROUGHT,
+    GENERATED,
     MapFit,
     delay_of,
     fingerprint,
     joined,
     layer_titles,
     plan_drive,
+    prior_of,
     propose,
     roughness_matrix,
     sift,
@@ -21,6 +24,8 @@ from inbetrieb_core.fuelling import (
     stack,
 )
 from inbetrieb_core.logs import Trace
+from inbetrieb_core.provenance import Provenance
+from inbetrieb_core.tables import filled
 from inbetrieb_core.tables.weights import weight_matrix
 from scipy import sparse
 from scipy.sparse.linalg import lsqr
@@ -240,6 +245,29 @@ class CauseTests(SimpleTestCase):
             self.assertLess(found.table, 0.3)
             whole = next(cause for cause in found.causes if cause.key == "fuel-per-pulse")
             self.assertAlmostEqual(whole.size, 100 * (1 / share - 1), delta=7)
+
+    def test_a_map_that_has_run_an_engine_is_believed_further_than_a_computed_one(self):
+        shape = TABLES["ve"].values.shape
+        brought = replace(TABLES["ve"], provenance=filled(shape, Provenance("carried_over", "")))
+        for faults, suspected in (([], False), ([Fault("injector_flow", 0.85)], True)):
+            readings = sift(drive(healthy(FOUR), TABLES, 3.5, 23, authority_pct=25.0, faults=faults), TABLES).readings  # fmt: skip
+            fit = solve_map(readings, [axis.points for axis in brought.axes])
+            self.assertIs(prior_of(brought, fit), BROUGHT)
+            self.assertIs(prior_of(TABLES["ve"], fit), GENERATED)
+            found = fingerprint(readings, FOUR.spec, brought, prior_of(brought, fit))
+            self.assertEqual(found.blocks, suspected)
+
+    def test_readings_at_one_place_blame_nobody(self):
+        trace = drive(healthy(FOUR), TABLES, 4.0, 23, authority_pct=25.0, faults=[Fault("injector_flow", 0.75)])  # fmt: skip
+        readings = sift(trace, TABLES).readings
+        here = (np.abs(np.log(readings.rpm / np.median(readings.rpm))) < 0.14) & (
+            np.abs(np.log(readings.load / np.median(readings.load))) < 0.14
+        )
+        few = readings.chosen(np.flatnonzero(here).repeat(10)[:60])
+        self.assertTrue(fingerprint(readings, FOUR.spec, TABLES["ve"]).blocks)
+        found = fingerprint(few, FOUR.spec, TABLES["ve"])
+        self.assertEqual((found.causes, found.blocks), ((), False))
+        self.assertIn("one place", found.sentence)
 
     def test_what_grows_at_light_load_is_no_table_and_its_tests_are_named(self):
         for more in ({"faults": [Fault("map_sensor", 5.0)]}, {"faults": [Fault("dead_time", -0.25)]}, {"faults": [Fault("port_leak", 1.4)]}):  # fmt: skip

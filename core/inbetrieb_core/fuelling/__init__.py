@@ -12,9 +12,10 @@ from .cylinders import (
     trims_of,
 )
 from .delay import Delay, delay_of
-from .fingerprint import Fingerprint, fingerprint, prior_of
+from .fingerprint import Fingerprint, fingerprint
 from .found_cause import FoundCause
 from .layers import Layer, few_left, layer_titles, stack
+from .map_prior import BROUGHT, GENERATED, prior_of
 from .mended import Mended, without
 from .places import MAPS, MapKey, grid_of, looked_up
 from .plan import DrivePoint, plan_drive
@@ -26,7 +27,9 @@ from .trims import readings_of_trims
 
 __all__ = [
     "AUTHORITY",
+    "BROUGHT",
     "COLD_BELOW_C",
+    "GENERATED",
     "CYLINDER_TRIM",
     "LEAST_HITS_S",
     "MAPS",

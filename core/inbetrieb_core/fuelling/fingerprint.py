@@ -25,25 +25,18 @@ from .effects import KINDS, Effect, Kind, View
 from .families import open_families, told_apart
 from .found_cause import LIKELY, POSSIBLE, FoundCause
 from .known_pressure import ReadsLow, reads_low
+from .map_prior import GENERATED
 from .places import grid_of
-from .proposal import LEAST_HITS_S
 from .samples import Readings
-from .solve import OPEN, MapFit, MapPrior, prior_precision
+from .solve import OPEN, MapPrior, prior_precision
 
-#: What a map that nobody corrected yet may be off, and one that drives have corrected; and how rough. Off as a whole
-#: it is a cause of its own: no log parts filling as a whole from flow. [ln]
-GENERATED, CORRECTED, _ROUGH = (
-    MapPrior(0.03, 0.06, 0.05, 0.03),
-    MapPrior(0.01, 0.015, 0.01, 0.01),
-    0.015,
-)
+#: How rough the remainder of the table is. [ln]
+_ROUGH = 0.015
 #: How likely a cause is before anything was seen, and a second one beside it. [–]
 _CAUSE, _SECOND = 0.2, 0.15
 #: Too small to matter. [ln]
 _SMALL = 0.015
 _BAND = 1.645
-#: A map counts as corrected where this share of what was visited was measured. [–]
-_MOSTLY = 0.5
 _LEAST_READINGS = 20
 #: Readings that span less than this, over speed and over load, stand at one place. [ln]
 _ONE_PLACE = 0.3
@@ -59,24 +52,6 @@ _WHOLE = 3.0
 _ONLY_ADDS = ("air-after-throttle", "supply-droop")
 #: Two causes that leave less than this of what each does by itself hide each other. [–]
 _UNDOES = 0.6
-
-
-def prior_of(table: Table, fit: MapFit) -> MapPrior:
-    """Return what a map may be off by itself: little where drives have corrected most of what was visited.
-
-    Parameters
-    ----------
-    table : Table
-        The map in force.
-    fit : MapFit
-        Where it was visited.
-    """
-    visited = fit.hits >= LEAST_HITS_S
-    if not visited.any():
-        return GENERATED
-    marks = table.provenance.reshape(visited.shape)
-    measured = [marks[tuple(place)].kind == "measured" for place in np.argwhere(visited)]
-    return CORRECTED if np.mean(measured) > _MOSTLY else GENERATED
 
 
 @dataclass(frozen=True)
