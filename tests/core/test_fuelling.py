@@ -267,7 +267,7 @@ class CauseTests(SimpleTestCase):
         self.assertTrue(fingerprint(readings, FOUR.spec, TABLES["ve"]).blocks)
         found = fingerprint(few, FOUR.spec, TABLES["ve"])
         self.assertEqual((found.causes, found.blocks), ((), False))
-        self.assertIn("one place", found.sentence)
+        self.assertIn("one load", found.sentence)
 
     def test_what_grows_at_light_load_is_no_table_and_its_tests_are_named(self):
         for more in ({"faults": [Fault("map_sensor", 5.0)]}, {"faults": [Fault("dead_time", -0.25)]}, {"faults": [Fault("port_leak", 1.4)]}):  # fmt: skip

@@ -103,19 +103,10 @@ def fingerprint(
         What the drives show beside the readings.
     """
     shown = _shown(drives)
-    if len(readings) < _LEAST_READINGS:
-        if shown:
-            return _told(shown, [], [], ())
-        return Fingerprint(
-            (), 1.0, False, "", "Too few readings for causes: see what to drive.", ()
-        )
-    if _at_one_place(readings):
-        said = (
-            f"All readings stand at about {np.median(readings.rpm):.0f} rpm: one place parts no cause from the table, or "
-            "from another cause. See what to drive."
-        )
+    too_little = _too_little(readings)
+    if too_little:
         told = _told(shown, [], [], ())
-        return told if shown else replace(told, sentence=said)
+        return told if shown else replace(told, sentence=f"{too_little} See what to drive.")
     if len(readings) > _MOST_READINGS:
         readings = readings.chosen(np.linspace(0, len(readings) - 1, _MOST_READINGS).astype(int))
     view = View(readings, spec, table)
@@ -134,9 +125,17 @@ def fingerprint(
     return _told(shown, kinds, models, not_told)
 
 
-def _at_one_place(readings: Readings) -> bool:
+def _too_little(readings: Readings) -> str:
+    """Return why readings tell nothing of causes; empty where they may."""
+    if len(readings) < _LEAST_READINGS:
+        return "Too few readings for causes."
     spans = (np.ptp(np.log(np.maximum(axis, 1.0))) for axis in (readings.rpm, readings.load))
-    return all(float(span) < _ONE_PLACE for span in spans)
+    if any(float(span) >= _ONE_PLACE for span in spans):
+        return ""
+    return (
+        f"All readings stand at about {np.median(readings.rpm):.0f} rpm and one load: there no cause parts from the table, "
+        "nor from another cause."
+    )
 
 
 @dataclass(frozen=True)
