@@ -213,6 +213,9 @@ class PassTests(SimpleTestCase):
         fit.hits[9, 3], fit.error[9, 3] = 0.0, 0.06
         plan = plan_drive(self.table, fit)
         self.assertEqual([(p.rpm, p.load) for p in plan], [(self.table.axes[0].points[9], self.table.axes[1].points[3])])  # fmt: skip
+        # What only an engine holds that is dragged is not asked for.
+        fit.hits[9:12, :2], fit.error[9:12, :2] = 0.0, 0.2
+        self.assertGreaterEqual(min(point.load for point in plan_drive(self.table, fit)), 30.0)
 
     def test_a_second_pass_ends_it(self):
         engine = healthy(FOUR)

@@ -12,6 +12,8 @@ from .solve import MapFit
 
 _MOST = 8
 _HOLD_S = 8.0
+#: Lighter than an idle stands no engine unless the car drags it: nobody holds that (common practice, no source). [kPa]
+_LIGHTEST_KPA = 30.0
 #: A place beside what was driven can be reached; one far from it is a guess. [cells]
 _NEAR = 2
 #: Where a first drive begins. [1/min; kPa or %]
@@ -56,6 +58,8 @@ def plan_drive(table: Table, fit: MapFit) -> tuple[DrivePoint, ...]:
     for row, column in np.ndindex(fit.hits.shape):
         hits, error = float(fit.hits[row, column]), float(fit.error[row, column])
         if rpm[row] < IDLE_RPM or hits >= 3.0 * LEAST_HITS_S and error < 0.5 * DONE:
+            continue
+        if not table.by_throttle and load[column] < _LIGHTEST_KPA:
             continue
         away = np.abs(seen - (row, column)).max(axis=1).min()
         if away > _NEAR:
