@@ -31,7 +31,7 @@ _PROVEN, _LIKELY = 0.87, 0.85
 #: The points of a start fail together: what spoils one spoils the others, and their spreads are wide on
 #: purpose. The odds of a good start are so many times those of the product: chosen on simulated builds drawn
 #: far outside (docs/how-it-computes.md). [–]
-_TOGETHER = 4.0
+_TOGETHER = 3.0
 #: Good starts in a row that proof asks for.
 PROOF_STARTS = 2
 #: A start within so many kelvin was near by. [K]
