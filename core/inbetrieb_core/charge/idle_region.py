@@ -34,7 +34,7 @@ def idle_share(spec: EngineSpec, rpm: float, map_kpa: float, wider: float = 0.0)
     map_kpa : float
         Manifold pressure, absolute. [kPa]
     wider : float
-        How much farther than usual idle reaches, 0 to 1. [–]
+        How much longer than usual the way out of idle is, 0 to 1: it ends later, and over pressure begins sooner. [–]
 
     Returns
     -------
