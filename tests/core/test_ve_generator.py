@@ -48,7 +48,7 @@ class PublishedTests(SimpleTestCase):
     def test_slope_and_loss_of_a_published_engine(self):
         """Hendricks et al., SAE 960037, 1.275 l with two valves: VE·p = 0.952·p − 7.5 kPa (memory).
 
-            The generated slope holds at the torque peak; the loss stands between the published one, of a charge that is
+        The generated slope holds at the torque peak; the loss stands between the published one, of a charge that is
         reckoned at the temperature of a heated manifold, and half as much again.
         """
         engine = EngineSpec(

@@ -50,7 +50,7 @@ def ve_terms(spec: EngineSpec, rpm: float, map_kpa: float) -> tuple[Term, ...]:
     if mach is not None and rpm > spec.torque_peak_rpm:
         peak += f", valves of bore and stroke at a Mach index of {mach * rpm:.2f}"
     beyond = f"y / barometric: {kilopascal(y, 2)} of residual gas over {kilopascal(spec.barometric_kpa, 1)}"
-    residual = f"−y / p: {kilopascal(y, 2)} at this speed and cam over {quantity(map_kpa, 'kPa')}"
+    residual = f"−y / p: {kilopascal(y, 2)} at this speed, compression and cam over {quantity(map_kpa, 'kPa')}"
     return (
         Term("full load", parts.full_load, peak),
         Term("slope beyond full load", parts.beyond, beyond),

@@ -11,7 +11,6 @@ import math
 import numpy as np
 
 from ..charge.filling import Filling
-from ..charge.filling_doubt import loss_doubt
 from ..charge.valve_flow import mach_index_per_rpm
 from ..engine import EngineSpec
 from ..tables.definitions import SPARK_MAPS, VE_MAPS
@@ -22,6 +21,9 @@ _BAND = 1.645
 #: Filling of an engine nobody has measured: at full load about its torque peak; more above the peak by its
 #: logarithm, for a rotor and for each class of cam (common practice, no source). [ln]
 _FILLING, _ABOVE_PEAK, _ROTOR, _BY_CAM = 0.07, 0.16, 0.04, 0.03
+#: Of what residual gas takes of a filling, what the clearance holds and what flows back are known to (common practice,
+#: no source); below the pressure nothing more is told. [–, –, kPa]
+_LEFT, _FLOWS_BACK, _LEAST_KPA = 0.2, 0.6, 15.0
 #: The same above the peak where bore and stroke tell what the valves let past. [ln]
 _VALVES_KNOWN = 0.11
 #: Advance; dead time assumed and entered; dwell; prime beside cranking fuel. [°, ln, ms, ln, ln]
@@ -76,10 +78,20 @@ def _filling_spread(spec: EngineSpec, rpm: float, map_kpa: float) -> float:
     by_speed = _ABOVE_PEAK if mach_index_per_rpm(spec) is None else _VALVES_KNOWN
     parts = [
         _FILLING,
-        *loss_doubt(Filling.of(spec), rpm, map_kpa),
+        _loss_spread(Filling.of(spec), rpm, map_kpa),
         by_speed * above,
         _BY_CAM * spec.cam_wildness,
     ]
     if spec.cycle == "rotary":
         parts.append(_ROTOR)
     return math.hypot(*parts)
+
+
+def _loss_spread(filling: Filling, rpm: float, map_kpa: float) -> float:
+    """Return the standard deviation of a filling by what is not known of its loss y (VE·p = s·p − y). [ln]
+
+    Full load is what the formula is anchored at: the loss counts by what it takes beyond it.
+    """
+    loss_kpa = math.hypot(_LEFT * filling.left_kpa, _FLOWS_BACK * filling.flows_back_at_kpa(rpm))
+    beyond = max(0.0, 100.0 / max(map_kpa, _LEAST_KPA) - 100.0 / filling.barometric_kpa)
+    return loss_kpa * beyond / filling.ve_pct(rpm, map_kpa)
