@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import dataclass
 
 import numpy as np
 from inbetrieb_core.bench import Fault
@@ -26,11 +27,26 @@ PAIRS = list(itertools.combinations(_IS, 2))
 _SURE = 0.8
 
 
-def said_of(engine_key, faults, seed):
-    """Return what is said of a drive with faults: (kind, whether the first named is a true one or of its class).
+@dataclass(frozen=True)
+class Said:
+    """What is said of a drive with faults.
 
-    Kinds: "named" all of them, "one" of two, "class", "not told", "wrong" with confidence.
+    `kind`: "named" all of them, "one" of two, "class", "not told", "wrong" with confidence. `is_first`: whether the
+    first named is a true one or of its class. `in_band`: of each true one that is named, whether its band holds its size.
     """
+
+    kind: str
+    is_first: bool
+    in_band: tuple[bool, ...]
+
+
+def _size(fault):
+    """Return a fault in the unit of its cause: what passes too little asks for so much more."""
+    return 100.0 * (1.0 / fault.size - 1.0) if fault.kind == "injector_flow" else fault.size
+
+
+def said_of(engine_key, faults, seed):
+    """Return what is said of a drive with faults."""
     engine, tables = ENGINES[engine_key]
     draw = np.random.default_rng([seed, 9])
     built = [Fault(key, float(_IS[key][1](draw))) for key in faults]
@@ -40,8 +56,13 @@ def said_of(engine_key, faults, seed):
     sure = {cause.key for cause in found.causes if cause.probability >= _SURE}
     first = found.causes[0].key
     is_first = first in true or any(first in family and family & true for family in _ALIKE)
+    named = {cause.key: cause for cause in found.causes}
+    sizes = [(named.get(_IS[fault.kind][0]), _size(fault)) for fault in built]
+    in_band = tuple(cause.low <= size <= cause.high for cause, size in sizes if cause)
     if sure - true:
-        return "wrong", is_first
-    if sure:
-        return ("named" if sure == true else "one"), is_first
-    return ("class" if found.blocks else "not told"), is_first
+        kind = "wrong"
+    elif sure:
+        kind = "named" if sure == true else "one"
+    else:
+        kind = "class" if found.blocks else "not told"
+    return Said(kind, is_first, in_band)

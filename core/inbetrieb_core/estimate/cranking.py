@@ -20,7 +20,7 @@ from ..engine import EngineSpec
 from ..quantities import FloatArray
 from ..tables import Calibration
 from .coordinates import COORDINATES, widened_by
-from .draws import PLACES_C, Draws, columns, sigmoid, single, spread_out, survives
+from .draws import PLACES_C, Draws, columns, double, sigmoid, single, spread_out, survives
 from .evidence import CrankingOutcome, Evidence
 from .process import Curve, knot_weights, prior_covariance
 from .slice_sampling import sample
@@ -232,14 +232,14 @@ def cranking_posterior(
             and tells(e.outcome)
             and (not e.outcome.handover or (e.trial, e.coolant_c) in well)
         ),
-        key=lambda e: (e.trial or 0, e.coolant_c, e.value),
+        key=lambda e: (_kind(e.outcome), e.trial or 0, e.coolant_c, e.value),
     )
-    mean, root = expected_fuel(spec, PLACES_C), widened_by(spec, "cranking_fuel") * _prior_root()
+    mean = single(expected_fuel(spec, PLACES_C))
+    root = single(widened_by(spec, "cranking_fuel") * _prior_root())
 
     def unpacked(state: FloatArray) -> tuple[FloatArray, FloatArray]:
         need = mean + state[:, : PLACES_C.size] @ root.T
-        window = spread_out(state[:, PLACES_C.size :], _WINDOW)
-        return need, window
+        return need, spread_out(state[:, PLACES_C.size :], _WINDOW)
 
     others_right = np.array([well.get((e.trial, e.coolant_c), 1.0) for e in starts])
     likelihood, blamed = _likelihood_of(spec, starts, opening, others_right)
@@ -254,9 +254,17 @@ def cranking_posterior(
         begin=None if like is None else (like.state, like.told.sum(axis=1)),
     )
     need, window = unpacked(draws)
-    trials = tuple(start.trial for start in starts)
-    told = likelihood(need, window)
-    return CrankingPosterior(need, window, told, blamed(need, window, told), trials, draws)
+    told, trials = likelihood(need, window), tuple(start.trial for start in starts)
+    by_this = double(blamed(need, window, told))
+    return CrankingPosterior(double(need), double(window), double(told), by_this, trials, draws)
+
+
+def _kind(outcome: CrankingOutcome | None) -> int:
+    """Return which of the kinds of outcome it is: a time that was read, one that came soon, no time, no start."""
+    assert outcome is not None
+    if not outcome.ran:
+        return 3
+    return 2 if outcome.run_after_s is None else int(outcome.prompt)
 
 
 def tells(outcome: CrankingOutcome) -> bool:
@@ -282,53 +290,49 @@ def _likelihood_of(
     given = np.log([fuel_of(spec, o) for o in outcomes])
     left = np.log1p(_LEFT_ON_WALLS * np.array([min(o.attempt, 4) - 1 for o in outcomes]))
     given = single(given + left)
-    ran = np.array([o.ran for o in outcomes])
     after = single(np.log([max(o.run_after_s or 1.0, 0.1) for o in outcomes]))
-    timed = np.array([o.ran and o.run_after_s is not None for o in outcomes])
-    prompt = np.array([o.prompt for o in outcomes])
     noise = single([_time_noise(e, opening) for e in starts])
     lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
     others_right = single(others_right)
 
-    # Each kind of outcome asks for its own columns only: a likelihood is asked for some ten thousand times.
-    read, soon = np.flatnonzero(timed & ~prompt), np.flatnonzero(timed & prompt)
-    ran_at, failed_at = np.flatnonzero(ran), np.flatnonzero(~ran)
+    # Starts stand in the order of their kinds, so that each kind is asked for as one piece: a likelihood is
+    # asked for some ten thousand times.
+    ends = np.searchsorted([_kind(o) for o in outcomes], [1, 2, 3])
+    read, soon = slice(0, ends[0]), slice(ends[0], ends[1])
+    ran, failed = slice(0, ends[2]), slice(ends[2], None)
+    sided = np.flatnonzero(lean[ran] != 0.5)  # of the others nobody saw on which side they lay
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
-        off = given - single(need) @ weights
-        parts = columns(single(window))
+        off = given - need @ weights
+        parts = columns(window)
         too_rich, too_lean = _edges(off, parts)
         told = np.empty_like(off)
-        if ran_at.size:
-            there = off[:, ran_at]
-            side = np.where(
-                there > _LATE_FROM * parts[1],
-                1.0 - lean[ran_at],
-                np.where(there < -parts[0], lean[ran_at], 0.5),
-            )
-            told[:, ran_at] = 2.0 * side * survives(too_rich[:, ran_at], too_lean[:, ran_at])
-        if read.size:
-            late = _late(off[:, read], parts, coolant_c[read], after[read]) / noise[read]
-            told[:, read] *= (1.0 - _ODD) * np.exp(-0.5 * late * late) / noise[read] + _ODD
-        if soon.size:
-            late = _late(off[:, soon], parts, coolant_c[soon], after[soon]) / noise[soon]
-            told[:, soon] *= (1.0 - _ODD) * ndtr(late) + _ODD
-        if failed_at.size:
-            told[:, failed_at] = failed_by_fuel(too_rich, too_lean) + (
-                1.0 - others_right[failed_at]
-            )
-        return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE))
+        told[:, ran] = survives(too_rich[:, ran], too_lean[:, ran])
+        if sided.size:
+            there = off[:, sided]
+            side = single(there > _LATE_FROM * parts[1]) - single(there < -parts[0])
+            told[:, sided] *= 1.0 + (1.0 - 2.0 * lean[sided]) * side
+        if ends[1]:
+            timed = slice(0, ends[1])
+            late = _late(off[:, timed], parts, coolant_c[timed], after[timed]) / noise[timed]
+            by_time = late[:, read]
+            told[:, read] *= (1.0 - _ODD) * np.exp(-0.5 * by_time * by_time) / noise[read] + _ODD
+            told[:, soon] *= (1.0 - _ODD) * ndtr(late[:, soon]) + _ODD
+        told[:, failed] = failed_by_fuel(too_rich, too_lean) + (1.0 - others_right[failed])
+        told *= 1.0 - _OTHER_CAUSE
+        told += _OTHER_CAUSE
+        return np.asarray(np.log(told, out=told))
 
     def failed_by_fuel(too_rich: FloatArray, too_lean: FloatArray) -> FloatArray:
-        odds, right = lean[failed_at], others_right[failed_at]
-        failed = too_lean[:, failed_at] * odds + too_rich[:, failed_at] * (1.0 - odds)
-        return np.asarray(2.0 * right * failed)
+        odds, right = lean[failed], others_right[failed]
+        by_fuel = too_lean[:, failed] * odds + too_rich[:, failed] * (1.0 - odds)
+        return np.asarray(2.0 * right * by_fuel)
 
     def blamed(need: FloatArray, window: FloatArray, told: FloatArray) -> FloatArray:
         share = np.ones_like(told)
-        edges = _edges(given - single(need) @ weights, columns(single(window)))
+        edges = _edges(given - need @ weights, columns(window))
         by_fuel = (1.0 - _OTHER_CAUSE) * failed_by_fuel(*edges)
-        share[:, failed_at] = by_fuel / np.exp(told[:, failed_at])
+        share[:, failed] = by_fuel / np.exp(told[:, failed])
         return share
 
     return log_likelihood, blamed
@@ -358,7 +362,7 @@ def _edges(off: FloatArray, window: Sequence[FloatArray]) -> tuple[FloatArray, F
     """Return the probabilities that it does not run because too rich, and because too lean."""
     lean, rich, never = window[:3]
     too_rich = sigmoid((off - _FLOODS_AT * rich) / _EDGE)
-    return too_rich, sigmoid((-off - lean - never) / _NEVER_EDGE)
+    return too_rich, sigmoid((off + (lean + never)) / -_NEVER_EDGE)
 
 
 def _ln_expected_time(
@@ -366,10 +370,12 @@ def _ln_expected_time(
 ) -> FloatArray:
     """Return the logarithm of the expected cranking until it runs. [ln s]"""
     lean, rich, _, prompt, growth, rich_growth, slowing = window
-    later = growth * np.maximum(-off - lean, 0.0)
+    later = -growth * np.minimum(off + lean, 0.0)
     later += rich_growth * np.maximum(off - _LATE_FROM * rich, 0.0)
     later += slowing * np.maximum(_WARM_START_C - coolant_c, 0.0)
-    return np.asarray(np.log(prompt) + np.minimum(later, _LATEST))
+    np.minimum(later, _LATEST, out=later)
+    later += np.log(prompt)
+    return np.asarray(later)
 
 
 @functools.cache

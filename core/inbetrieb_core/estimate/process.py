@@ -11,6 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..quantities import FloatArray
 from .coordinates import Coordinate
@@ -187,25 +188,40 @@ def _information(
     mean: FloatArray, readings: Sequence[Reading]
 ) -> tuple[FloatArray, FloatArray, float]:
     """Return information matrix and vector about the departures at the knots, and χ² of none."""
-    information = np.zeros((KNOTS_C.size, KNOTS_C.size))
-    pull, chi = np.zeros(KNOTS_C.size), 0.0
+    if not readings:
+        return np.zeros((KNOTS_C.size, KNOTS_C.size)), np.zeros(KNOTS_C.size), 0.0
+    coolant_c, value, spread, common = np.array(
+        [(r.coolant_c, r.value, r.spread, r.common) for r in readings], dtype=float
+    ).T
+    weights = knot_weights(coolant_c)
+    off = value - weights @ mean
+    own = np.maximum(spread**2 - common**2, _LEAST_ERROR**2)
+    common = np.hypot(common, TRIAL_ERROR)
+    # Trials are independent of each other: one small matrix for each, all filled up to the size of the largest.
+    places, filled = _by_trial(readings)
+    # What one of two readings has beyond the smaller common error has reasons of its own: were it one error of
+    # differing size, their difference would tell it, and the common error be gone.
+    in_common = common[places] * filled
+    errors = np.minimum(in_common[:, :, None], in_common[:, None, :]) ** 2
+    errors += np.eye(places.shape[1]) * np.where(filled, own[places], 1.0)[:, :, None]
+    asked = np.concatenate([weights, off[:, None]], axis=1)[places] * filled[:, :, None]
+    told = np.linalg.solve(errors, asked)
+    both = asked.reshape(-1, asked.shape[2]).T @ told.reshape(-1, told.shape[2])
+    return both[:-1, :-1], both[:-1, -1], float(both[-1, -1])
+
+
+def _by_trial(readings: Sequence[Reading]) -> tuple[NDArray[np.intp], NDArray[np.bool_]]:
+    """Return the numbers of the readings of each trial, and which of them stand for one.
+
+    Both of shape (trials, most readings of one).
+    """
     by_trial: dict[int | None, list[int]] = {}
     for number, reading in enumerate(readings):
         by_trial.setdefault(reading.trial, []).append(number)
-    all_weights = knot_weights(np.array([r.coolant_c for r in readings], dtype=float))
-    all_off = np.array([r.value for r in readings], dtype=float) - all_weights @ mean
-    spread, common = (
-        np.array([(r.spread, r.common) for r in readings], dtype=float).reshape(-1, 2).T
-    )
-    own = np.maximum(spread**2 - common**2, _LEAST_ERROR**2)
-    all_common = np.hypot(common, TRIAL_ERROR)
-    for group in by_trial.values():
-        weights, off = all_weights[group], all_off[group]
-        # What one of two readings has beyond the smaller common error has reasons of its own: were it one error of
-        # differing size, their difference would tell it, and the common error be gone.
-        shared = np.minimum.outer(all_common[group], all_common[group]) ** 2
-        inverse = np.linalg.inv(np.diag(own[group]) + shared)
-        information += weights.T @ inverse @ weights
-        pull += weights.T @ inverse @ off
-        chi += float(off @ inverse @ off)
-    return information, pull, chi
+    most = max(len(group) for group in by_trial.values())
+    places = np.zeros((len(by_trial), most), dtype=np.intp)
+    filled = np.zeros(places.shape, dtype=np.bool_)
+    for row, group in enumerate(by_trial.values()):
+        places[row, : len(group)] = group
+        filled[row, : len(group)] = True
+    return places, filled

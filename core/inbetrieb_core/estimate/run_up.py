@@ -18,7 +18,7 @@ from scipy.special import ndtr
 
 from ..quantities import FloatArray
 from .coordinates import COORDINATES
-from .draws import PLACES_C, Draws, columns, sigmoid, single, spread_out
+from .draws import PLACES_C, Draws, columns, double, sigmoid, single, spread_out
 from .evidence import Evidence, RunUpOutcome
 from .process import Curve, knot_weights
 from .slice_sampling import sample
@@ -131,11 +131,11 @@ def run_up_posterior(
         key=lambda pair: (pair[0].trial or 0, pair[0].coolant_c, pair[0].value),
     )
     weights = knot_weights(PLACES_C)
-    mean = weights @ after_start.mean
+    mean = single(weights @ after_start.mean)
     covariance = weights @ after_start.covariance @ weights.T
     if wet:
         covariance = covariance + _WET_UNSEEN**2
-    root = np.linalg.cholesky(covariance + _JITTER * np.eye(PLACES_C.size))
+    root = single(np.linalg.cholesky(covariance + _JITTER * np.eye(PLACES_C.size)))
 
     def unpacked(state: FloatArray) -> tuple[FloatArray, FloatArray]:
         need = mean + state[:, : PLACES_C.size] @ root.T
@@ -153,7 +153,8 @@ def run_up_posterior(
     )
     need, window = unpacked(draws)
     told, trials = likelihood(need, window), tuple(e.trial for e in ordered)
-    return RunUpPosterior(need, window, told, blamed(need, window, told), trials, draws)
+    by_this = double(blamed(need, window, told))
+    return RunUpPosterior(double(need), double(window), double(told), by_this, trials, draws)
 
 
 def _likelihood_of(
@@ -178,41 +179,41 @@ def _likelihood_of(
     dies_edge = np.hypot(_DIES_EDGE, _EDGE_BY_FLARE * by_flare)
     # The warm-up under it, and a high flare, add to what is missing: a share of the unknown.
     unsure = single(_BY_WARM_UP * warm_up.spread_at(coolant_c))
-    handover = np.array([o.handover for o in outcomes])
+    # What happened counts as 1 and else as 0: choosing piece by piece would take most of the time.
+    handover, died, hung = single([(o.handover, o.died, o.hung_s is not None) for o in outcomes]).T
     others_right = single(np.where(handover, np.array(cranked_well), 1.0))
-    died = np.array([o.died for o in outcomes])
     falls = [_seen_fall(o) for o in outcomes]
-    seen = np.array([fall is not None for fall in falls])
+    seen = single([fall is not None for fall in falls])
     fell = single([fall or 0.0 for fall in falls])
     repeats = single([_repeats(o) for o in outcomes])
     lean = sigmoid(single([o.lean_log_odds for o in outcomes]))
-    hung = np.array([o.hung_s is not None for o in outcomes])
+    # How much likelier the rich side of the need is than either; of a fall that is none no side is seen.
+    tilt = 1.0 - 2.0 * lean
+    tilt_lived = tilt * (fell > _DIES_AT / 2)
     neither = single(np.where(hung, _NEITHER * _HANG_BY_CHANCE, _NEITHER))
 
     def log_likelihood(need: FloatArray, window: FloatArray) -> FloatArray:
-        off, parts = given - single(need) @ weights, columns(single(window))
+        off, parts = given - need @ weights, columns(window)
         fall, leaves = _fall(off, parts), _leaves(off, parts)
         variance = repeats**2 + by_flare**2 + (parts[3] * unsure) ** 2
         alike = np.exp(-0.5 * (fell - fall) ** 2 / variance) / np.sqrt(variance) * _FALL
-        alike = np.where(seen, alike, 1.0)
-        lives = (1.0 - sigmoid((fall - _DIES_AT) / dies_edge)) * alike * leaves
+        alike = 1.0 + seen * (alike - 1.0)
+        stalls, rich = sigmoid((fall - _DIES_AT) / dies_edge), np.sign(off)
+        lives = (1.0 - stalls) * alike * leaves
         # One that hung and lived stood on the cliff.
-        lives = np.where(hung, 0.5 * (lives + _ON_THE_CLIFF * leaves * (1.0 - leaves)), lives)
-        dies = 1.0 - (1.0 - dies_by_fuel(fall, leaves, alike)) * others_right
-        lived = lives * np.where(fell > _DIES_AT / 2, side(off), 1.0)
-        told = np.where(died, dies * side(off), lived)
+        lives += hung * 0.5 * (_ON_THE_CLIFF * leaves * (1.0 - leaves) - lives)
+        lives *= 1.0 + tilt_lived * rich
+        dies = 1.0 - (1.0 - dies_by_fuel(stalls * alike, leaves)) * others_right
+        told = lives + died * (dies * (1.0 + tilt * rich) - lives)
         return np.asarray(np.log((1.0 - _OTHER_CAUSE) * told + _OTHER_CAUSE * neither))
 
-    def side(off: FloatArray) -> FloatArray:
-        return 2.0 * np.where(off > 0.0, 1.0 - lean, lean)
-
-    def dies_by_fuel(fall: FloatArray, leaves: FloatArray, alike: FloatArray | float) -> FloatArray:
-        dies = sigmoid((fall - _DIES_AT) / dies_edge)
-        return 1.0 - (1.0 - dies * alike) * np.where(handover, leaves, 1.0)
+    def dies_by_fuel(stalls: FloatArray, leaves: FloatArray) -> FloatArray:
+        return np.asarray(1.0 - (1.0 - stalls) * (1.0 + handover * (leaves - 1.0)))
 
     def blamed(need: FloatArray, window: FloatArray, told: FloatArray) -> FloatArray:
-        off, parts = given - single(need) @ weights, columns(single(window))
-        by_fuel = dies_by_fuel(_fall(off, parts), _leaves(off, parts), 1.0) * side(off)
+        off, parts = given - need @ weights, columns(window)
+        stalls = sigmoid((_fall(off, parts) - _DIES_AT) / dies_edge)
+        by_fuel = dies_by_fuel(stalls, _leaves(off, parts)) * (1.0 + tilt * np.sign(off))
         share = (1.0 - _OTHER_CAUSE) * by_fuel / np.exp(told)
         return np.asarray(np.where(died, np.minimum(share, 1.0), 1.0))
 
@@ -244,8 +245,11 @@ def _seen_fall(outcome: RunUpOutcome) -> float | None:
 def _fall(off: FloatArray, window: Sequence[FloatArray]) -> FloatArray:
     """Return how far speed falls below its target. [share of it]"""
     lean, rich, within, growth = window[:4]
-    beyond = np.maximum(-off - lean, 0.0) + np.maximum(off - rich, 0.0)
-    return np.asarray(within + growth * beyond)
+    beyond = np.maximum(off - rich, 0.0)
+    beyond -= np.minimum(off + lean, 0.0)
+    beyond *= growth
+    beyond += within
+    return np.asarray(beyond)
 
 
 def _leaves(off: FloatArray, window: Sequence[FloatArray]) -> FloatArray:

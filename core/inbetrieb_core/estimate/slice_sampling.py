@@ -11,10 +11,13 @@ from collections.abc import Callable
 import numpy as np
 
 from ..quantities import FloatArray
+from .draws import single
 
 #: A chain that has not found a place by then stays where it is. The way back takes as many shrinks, so
 #: that the balance of the steps is kept.
 _MOST_SHRINKS = 12
+#: Shrinks that are tried at once: most chains need few, and a call for few of them costs as much as one for many.
+_BLOCKS = (slice(0, 2), slice(2, 5), slice(5, _MOST_SHRINKS))
 #: Draws of the prior among which the chains choose where they begin.
 _BEGIN_FROM = 2000
 
@@ -70,7 +73,7 @@ def _begin(
 ) -> tuple[FloatArray, FloatArray]:
     """Return where the chains begin: draws of the prior, or others, chosen by how well they do."""
     if begin is None:
-        draws, before = rng.standard_normal((_BEGIN_FROM, size)), np.zeros(_BEGIN_FROM)
+        draws, before = _normal(rng, (_BEGIN_FROM, size)), np.zeros(_BEGIN_FROM)
     else:
         draws, before = begin
     told = log_likelihood(draws)
@@ -87,26 +90,47 @@ def _step(
     rng: np.random.Generator,
 ) -> tuple[FloatArray, FloatArray]:
     chains = state.shape[0]
-    other = rng.standard_normal(state.shape)
+    other = _normal(rng, state.shape)
     level = value + np.log(rng.random(chains))
-    angle: FloatArray = np.asarray(rng.random(chains) * 2.0 * np.pi)
-    low: FloatArray = np.asarray(angle - 2.0 * np.pi)
-    high = angle.copy()
+    angles = _angles(rng.random((_MOST_SHRINKS, chains)))
     result, found = state.copy(), value.copy()
     open_chains = np.arange(chains)
-    for _ in range(_MOST_SHRINKS):
-        turn = angle[open_chains, None]
+    for block in _BLOCKS:
+        turn = single(angles[block][:, open_chains, None])
         proposal = state[open_chains] * np.cos(turn) + other[open_chains] * np.sin(turn)
-        told = log_likelihood(proposal)
+        told = log_likelihood(proposal.reshape(-1, state.shape[1])).reshape(turn.shape[:2])
         good = told > level[open_chains]
-        result[open_chains[good]] = proposal[good]
-        found[open_chains[good]] = told[good]
-        open_chains = open_chains[~good]
+        first, which = good.argmax(axis=0), np.flatnonzero(good.any(axis=0))
+        there = first[which], which
+        result[open_chains[which]] = proposal[there]
+        found[open_chains[which]] = told[there]
+        open_chains = np.delete(open_chains, which)
         if not open_chains.size:
             break
-        negative = angle[open_chains] < 0.0
-        low[open_chains[negative]] = angle[open_chains[negative]]
-        high[open_chains[~negative]] = angle[open_chains[~negative]]
-        span = high[open_chains] - low[open_chains]
-        angle[open_chains] = low[open_chains] + span * rng.random(open_chains.size)
     return result, found
+
+
+def _normal(rng: np.random.Generator, shape: tuple[int, ...]) -> FloatArray:
+    """Return standard normal numbers in single precision, as which states are kept. [–]"""
+    return np.asarray(rng.standard_normal(shape, dtype=np.float32))
+
+
+def _angles(random: FloatArray) -> FloatArray:
+    """Return the angles that chains try one after the other as long as none is taken.
+
+    Which way a bracket shrinks goes by the sign of the angle that was refused, not by the likelihood:
+    so the angles are known before any is tried.
+
+    Parameters
+    ----------
+    random : ndarray, shape (shrinks, chains)
+        Uniform, 0 to 1. [–]
+    """
+    angles = np.empty_like(random)
+    high = random[0] * 2.0 * np.pi
+    low = high - 2.0 * np.pi
+    angles[0] = high
+    for angle, before, share in zip(angles[1:], angles, random[1:], strict=False):
+        low, high = np.where(before < 0.0, before, low), np.where(before < 0.0, high, before)
+        angle[:] = low + (high - low) * share
+    return angles

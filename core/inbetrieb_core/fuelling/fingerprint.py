@@ -50,6 +50,8 @@ _TEMPERED = 0.2
 _WHOLE = 3.0
 #: Causes that only ever add something.
 _ONLY_ADDS = ("air-after-throttle", "supply-droop")
+#: At this pressure a throttled engine idles: what a map may be off at light load is told for it. [kPa]
+_IDLE_KPA, _LEAST_KPA = 35.0, 15.0
 #: Two causes that leave less than this of what each does by itself hide each other. [–]
 _UNDOES = 0.6
 
@@ -231,12 +233,15 @@ def _hide_each_other(model: _Model, kinds: list[_Candidate]) -> bool:
 
 @dataclass(frozen=True)
 class _Ground:
-    """What all models share: the remainder of the table, made once, and how sure each reading is."""
+    """What all models share: the remainder of the table, made once, how sure each reading is, and what the table may
+    be off at light load beside its remainder.
+    """
 
     need: FloatArray
     sure: FloatArray
     matrix: sparse.csr_matrix
     whole: tuple[FloatArray, bool]
+    light: FloatArray
 
     @classmethod
     def of(cls, readings: Readings, axes: Sequence[Sequence[float]], prior: MapPrior) -> _Ground:
@@ -245,9 +250,10 @@ class _Ground:
         shape = (len(axes[0]), len(axes[1]))
         sure = _sure(readings, matrix, shape)
         gram = (matrix.T @ matrix.multiply(sure[:, None])).toarray()
-        return cls(
-            readings.need, sure, matrix, cho_factor(gram + prior_precision(shape, _ROUGH, prior))
-        )
+        whole = cho_factor(gram + prior_precision(shape, _ROUGH, prior))
+        lighter = _IDLE_KPA / np.maximum(readings.map_kpa, _LEAST_KPA)
+        light = prior.light * np.nan_to_num(lighter) ** 2
+        return cls(readings.need, sure, matrix, whole, light)
 
     def model(self, members: tuple[int, ...], kinds: list[_Candidate], prior: float) -> _Model:
         """Return one model: its causes' sizes beside the remainder, by a few steps of Gauss and Newton."""
@@ -265,6 +271,9 @@ class _Ground:
             rest = self.need - at + slopes @ (size - expected)
             value, found, error = self._likelihood(rest, slopes, spread)
             size = expected + found
+        # What the map misses at light load would be taken for so much of a size.
+        _, mistaken, _ = self._likelihood(self.light, slopes, spread)
+        error = np.hypot(error, mistaken)
         explained = sum(
             (kinds[m].effect(float(size[p])) for p, m in enumerate(members)),
             np.zeros(self.need.size),

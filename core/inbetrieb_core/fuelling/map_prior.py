@@ -10,10 +10,11 @@ from .proposal import LEAST_HITS_S
 from .solve import MapFit, MapPrior
 
 #: What a map may be off that was computed, that came from elsewhere and has run an engine, and that drives have
-#: corrected. Off as a whole it is a cause of its own: no log parts filling as a whole from flow. [ln]
-GENERATED = MapPrior(0.03, 0.06, 0.05, 0.03)
-BROUGHT = MapPrior(0.02, 0.03, 0.024, 0.02)
-CORRECTED = MapPrior(0.01, 0.015, 0.01, 0.01)
+#: corrected. Off as a whole it is a cause of its own: no log parts filling as a whole from flow. What exhaust leaves
+#: in the cylinder, and how warm the charge gets, is known least at light load. [ln]
+GENERATED = MapPrior(0.03, 0.06, 0.05, 0.03, 0.035)
+BROUGHT = MapPrior(0.02, 0.03, 0.024, 0.02, 0.01)
+CORRECTED = MapPrior(0.01, 0.015, 0.01, 0.01, 0.005)
 #: A map is what more than this share of the visited cells is. [–]
 _MOSTLY = 0.5
 

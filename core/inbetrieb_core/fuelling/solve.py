@@ -84,12 +84,16 @@ class MapPrior:
         over the map) [ln]
     off : float
         Each cell by itself. [ln]
+    light : float
+        More than that at an idle's pressure, and less by the square of it above: so much less sure is
+        the size of a cause, which is not the likelier for it. [ln]
     """
 
     whole: float
     tilt: float
     bow: float
     off: float
+    light: float = 0.0
 
 
 #: A map that nobody knows anything of.
