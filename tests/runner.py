@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 import unittest
+from collections import Counter
 from typing import Any
 
 from django.db.backends.sqlite3.operations import DatabaseOperations
@@ -71,7 +72,7 @@ class TimedResult(unittest.TextTestResult):
 
 
 class Runner(DiscoverRunner):
-    """Runs tests as Django does and prints the ten slowest."""
+    """Runs tests as Django does and prints the ten slowest, and the ten slowest modules."""
 
     parallel_test_suite = TimedParallelSuite
 
@@ -81,8 +82,17 @@ class Runner(DiscoverRunner):
     def run_suite(self, suite: unittest.TestSuite, **kwargs: Any) -> unittest.TestResult:
         result = super().run_suite(suite, **kwargs)
         if isinstance(result, TimedResult):
-            slowest = sorted(result.seconds.items(), key=lambda pair: -pair[1])[:_SLOWEST]
+            by_module: Counter[str] = Counter()
+            for name, seconds in result.seconds.items():
+                by_module[name.rsplit(".", 2)[0]] += seconds
             print(f"{sum(result.seconds.values()):.0f} s of tests; the slowest:")
-            for name, seconds in slowest:
-                print(f"  {seconds:6.1f} s  {name}")
+            _print_most(Counter(result.seconds))
+            if len(by_module) > _SLOWEST:
+                print("and the slowest modules:")
+                _print_most(by_module)
         return result
+
+
+def _print_most(seconds: Counter[str]) -> None:
+    for name, took in seconds.most_common(_SLOWEST):
+        print(f"  {took:6.1f} s  {name}")

@@ -119,3 +119,48 @@ class OnTheBenchTests(SimpleTestCase):
         other = next(p for p in wrongly.phases if p.name == "after-start")
         # It idles above its target while it is cold and flares first: cycles are counted faster.
         self.assertNotAlmostEqual(phase.end_s, other.end_s, delta=0.2)
+
+
+class SaggingTests(SimpleTestCase):
+    """An engine that lacks fuel while its after-start enrichment ends, with a loop against it and without."""
+
+    def lasts(self, sag_rpm, opens_pct):
+        """Return what is taught of the fade of starts that sag so far while the valve opens so much."""
+        calibration = generate(FOUR)
+        target = calibration["idle_target"].at(20.0)
+        fade = calibration.at_coolant("after_start_fade", 20.0)
+        ran, held = 3.3, calibration["idle_valve"].at(20.0)
+        begins, ends = ran + 0.75 * fade, ran + fade + 3.0
+        points = [
+            (0, 0),
+            (2, 0),
+            (2.15, 220),
+            (3.0, 230),
+            (ran, 700),
+            (4.0, target + 250),
+            (6.0, target),
+        ]
+        points += [
+            (begins, target),
+            (begins + 1, target - sag_rpm),
+            (ends, target - sag_rpm),
+            (ends + 1, target),
+        ]
+        valve = [
+            (0, held),
+            (begins, held),
+            (begins + 1, held + opens_pct),
+            (ends, held + opens_pct),
+            (ends + 2, held),
+        ]
+        trace = start_trace([*points, (60, target)], idle_valve_pct=valve)
+        taught = judge_log(trace, calibration, StartSetting(FOUR)).taught
+        return [e.value / fade for e in taught if e.quantity == "after_start_fade"]
+
+    def test_a_sag_that_the_loop_hides_is_one(self):
+        self.assertEqual([], self.lasts(0.0, 0.0))
+        for sag_rpm, opens_pct in ((120.0, 0.0), (25.0, 8.0)):
+            with self.subTest(sag_rpm=sag_rpm, opens_pct=opens_pct):
+                (longer,) = self.lasts(sag_rpm, opens_pct)
+                self.assertGreater(longer, 1.2)
+        self.assertEqual([], self.lasts(25.0, 0.0))

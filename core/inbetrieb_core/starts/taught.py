@@ -7,7 +7,9 @@ from collections.abc import Iterator
 
 import numpy as np
 
+from ..causes import Stretch
 from ..charge import expected_start_value
+from ..charge.idle_air import idle_gain, idle_valve_pct
 from ..estimate import (
     COORDINATES,
     CrankingOutcome,
@@ -313,9 +315,11 @@ def _fade_too_short(case: Case, basis: str) -> Iterator[Evidence]:
 
 
 def _sags_as_it_ends(case: Case, fade: float) -> bool:
-    """Say whether speed fell below what it held before and after, while the enrichment ended."""
-    target = case.calibration["idle_target"]
-    off = [(s.after_s, s.rpm - target.at(s.coolant_c)) for s in case.observed.stretches]
+    """Say whether speed fell below what it held before and after, while the enrichment ended.
+
+    A loop that opens the valve against it hides a sag: counted is what speed would have been without.
+    """
+    off = [(s.after_s, _held_without_loop(case, s)) for s in case.observed.stretches]
     ends = [o for t, o in off if _ENDS_FROM * fade < t < fade + _ENDS_AFTER_S]
     before = [o for t, o in off if t <= _ENDS_FROM * fade]
     later = [o for t, o in off if fade + _ENDS_AFTER_S <= t < fade + _RECOVERS_BY_S]
@@ -323,3 +327,13 @@ def _sags_as_it_ends(case: Case, fade: float) -> bool:
         return False
     held = min(float(np.median(before)), float(np.median(later)))
     return min(ends) < held - _SAGS_RPM
+
+
+def _held_without_loop(case: Case, stretch: Stretch) -> float:
+    """Return speed from its target as it would be with the valve where engine data put it. [1/min]"""
+    spec, target = case.setting.spec, case.calibration["idle_target"].at(stretch.coolant_c)
+    off = stretch.rpm - target
+    if not stretch.valve_pct:
+        return off
+    wider = math.log(stretch.valve_pct / idle_valve_pct(spec, stretch.coolant_c))
+    return off - target * idle_gain(spec, stretch.valve_pct) * wider

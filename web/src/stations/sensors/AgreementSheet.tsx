@@ -3,7 +3,7 @@ import Box from '@mui/material/Box';
 import Stack from '@mui/material/Stack';
 import Typography from '@mui/material/Typography';
 import { useMutation, useQuery, useQueryClient } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 
 import { client, unwrap, type Schemas, type SensorRow } from '../../api/client';
 import { refresh } from '../../api/refresh';
@@ -18,18 +18,30 @@ import { PointGrid, type Row } from '../../parts/PointGrid';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Sentences } from '../../parts/Sentences';
 import { useComputed } from '../../parts/useComputed';
+import type { SensorFunction } from './draft';
+import { TransferPlot } from './TransferPlot';
 
 /** Logged lambda beside the gauge's own display: do they say the same? */
-export function AgreementSheet({ sensors }: { sensors: SensorRow[] }) {
+export function AgreementSheet({ hardware, sensors }: { hardware: Schemas['HardwareOut']; sensors: SensorRow[] }) {
     const { job } = useJob();
     const saved = useQuery(agreementQuery(job.id));
     if (!saved.data) return saved.error ? <ProblemNote error={saved.error} /> : <Loading what="Opening the pairs" />;
-    return <Pairs key={saved.data.number} saved={saved.data} wideband={sensors.find((row) => row.function === 'wideband')} />;
+    const wideband = sensors.find((row) => row.function === 'wideband');
+    const definition = hardware.functions.find((one) => one.key === 'wideband');
+    const entered = wideband && definition && <EnteredCurve wideband={wideband} definition={definition} />;
+    return <Pairs key={saved.data.number} saved={saved.data} wideband={wideband} entered={entered} />;
 }
 
 type Pair = number[];
 
-function Pairs({ saved, wideband }: { saved: Schemas['AgreementOut']; wideband: SensorRow | undefined }) {
+interface PairsProps {
+    saved: Schemas['AgreementOut'];
+    wideband: SensorRow | undefined;
+    /** Drawn until there are pairs. */
+    entered: ReactNode;
+}
+
+function Pairs({ saved, wideband, entered }: PairsProps) {
     const { job } = useJob();
     const queryClient = useQueryClient();
     const [rows, setRows] = useState<Row[]>(saved.pairs.map((pair) => [...pair] as Row));
@@ -91,10 +103,18 @@ function Pairs({ saved, wideband }: { saved: Schemas['AgreementOut']; wideband: 
                     purpose="pairs"
                     error={computed.error && pairs.length ? computed.error.message : undefined}
                 />
-                {pairs.length > 1 && <GaugeOverLog pairs={pairs} shown={shown} diagonal={diagonal} result={result} />}
+                {pairs.length > 1 ? <GaugeOverLog pairs={pairs} shown={shown} diagonal={diagonal} result={result} /> : entered}
             </Box>
         </WithMargin>
     );
+}
+
+/** What the controller makes of the wideband's signal: that is what the gauge's own display is compared with. */
+function EnteredCurve({ wideband, definition }: { wideband: SensorRow; definition: SensorFunction }) {
+    const computed = useComputed('sensor-preview', { sensor: wideband.sensor, of: 'signal' as const, axis: null }, (body) =>
+        unwrap(client.POST('/api/sensors/preview', { body })),
+    );
+    return computed.data ? <TransferPlot definition={definition} sheet={computed.data.sheet} /> : null;
 }
 
 interface GaugeOverLogProps {

@@ -35,7 +35,7 @@ export function SensorsPage() {
             {part === 'key-on' ? (
                 <KeyOnSheet hardware={hardware.data} sensors={sensors.data} keyOn={keyOn.data} />
             ) : part === 'agreement' ? (
-                <AgreementSheet sensors={sensors.data} />
+                <AgreementSheet hardware={hardware.data} sensors={sensors.data} />
             ) : (
                 <SensorSheet
                     hardware={hardware.data}
