@@ -21,6 +21,7 @@ from inbetrieb_core.bench import NAMED, StartConditions, simulate_start
 from inbetrieb_core.logs import Trace, import_log
 from inbetrieb_core.starts import StartSetting, judge_log
 
+from .estimating import estimating
 from .formats import archive, measurement_files
 from .fuelling import solving
 from .papers import printing
@@ -334,6 +335,7 @@ def main() -> None:
         bench_engine()
         bench_import()
         bench_analysis()
+        estimating(line)
         bench_trigger()
         bench_tables()
         bench_requests()

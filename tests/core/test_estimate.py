@@ -300,26 +300,6 @@ class LadderTests(SimpleTestCase):
             self.assertGreater(whole, 0.7 * need, key)
             self.assertLess(whole, 1.2 * need, key)
 
-    def test_a_small_step_is_worth_it_where_logs_agree(self):
-        """A tenth less than the limit of the mixture is a start that fails a little colder."""
-        table = CALIBRATION["warm_up_enrichment"]
-        places = (10.0, 20.0, 30.0)
-
-        def changed(count):
-            evidence = [
-                reading(table.key, c, 1.03 * table.at(c), 0.02, trial=n)
-                for n in range(1, count + 1)
-                for c in places
-            ]
-            believed = estimate(FOUR, CALIBRATION, evidence)
-            found = measured_proposals(believed, CALIBRATION, LIMITS, 20.0).get(table.key)
-            return {c.at[0]: c.after / c.before for c in found.changes} if found else {}
-
-        self.assertFalse(set(changed(1)) & set(places))
-        agreed = changed(5)
-        self.assertTrue(set(places) <= set(agreed), agreed)
-        self.assertTrue(all(1.0 < agreed[c] < 1.035 for c in places), agreed)
-
     def test_pulls_add_to_what_is_believed(self):
         key = "idle_valve"
         evidence = [

@@ -23,13 +23,10 @@ _OF_BAND_AGAIN = 1.2
 #: A cell that is nearly right stays: a step smaller than what a log tells is as often a step away from
 #: what is right. Of any table; of idle air and warm-up, which are read as speed and mixture. [–, –]
 _WORTH, _WORTH_READ = 0.012, {"idle_valve": 0.04, "warm_up_enrichment": 0.032}
-#: A smaller step, down to this share of that, where it is so many spreads: then several logs agree on it. [–, –]
-_STILL_WORTH, _AGREED = 0.5, 2.0
 #: A step of a cell that is read is halved where its square is so many times its variance. [–]
 _HALF_SURE = 0.5
-#: Farther than this from any reading a cell only follows, from where it stands off by so many spreads: no log tells
-#: of it, and a start there that fails may be months away. [K, –]
-_FAR_K, _OF_BAND_FAR = 12.0, 0.2
+#: Farther than this from any reading a cell only follows. [K]
+_FAR_K = 12.0
 #: A fade that is too short lets the engine die, one that is too long makes it a little rich for a
 #: while: its cells stand so many spreads above the middle, up to where mixture is looked at. [–, s]
 _LONGER, _LOOKED_AT_S = 0.7, 24.0
@@ -111,11 +108,8 @@ def _followed(
     of_band = np.full(points.size, _OF_BAND)
     if key in _WORTH_READ:
         of_band[(near > 0.0) & (_near(believed.just_read(key), points) == 0.0)] = _OF_BAND_AGAIN
-        of_band[near == 0.0] = _OF_BAND_FAR
     off = (told > _TOLD) & (np.abs(moved) > of_band * spread)
-    worth = np.full(points.size, _WORTH_READ.get(key, _WORTH))
-    worth[np.abs(moved) > _AGREED * spread] *= _STILL_WORTH
-    worth[near == 0.0] = _WORTH
+    worth = _WORTH_READ.get(key, _WORTH)
     noticed = np.abs(values - table.values) > worth * np.maximum(np.abs(table.values), 5.0)
     low, high = (
         coordinate.from_scale(middle + side * BAND * spread) - below for side in (-1.0, 1.0)
