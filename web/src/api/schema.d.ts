@@ -14628,12 +14628,8 @@ export interface components {
          *         Identifier and wording.
          *     does : str
          *         What the sheet does, in one line.
-         *     built : bool
-         *         Whether the application has it already.
          */
         Station: {
-            /** Built */
-            built: boolean;
             /** Does */
             does: string;
             /** Key */

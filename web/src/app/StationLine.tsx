@@ -6,7 +6,6 @@ import { Link, useLocation } from 'react-router';
 import type { Job, Vocabulary } from '../api/client';
 import { useJob } from '../parts/jobContext';
 import { mono } from '../parts/theme';
-import { visuallyHidden } from '../parts/visuallyHidden';
 import { stationAt, STATIONS } from '../stations/registry';
 
 type Station = Vocabulary['stations'][number];
@@ -76,18 +75,6 @@ function StationMark({ station, to, isHere, gate }: { station: Station; to: stri
         borderColor: isHere ? 'primary.main' : 'transparent',
     } as const;
     const label = <StationLabel station={station} isHere={isHere} isClosed={gate !== undefined} />;
-    if (!station.built) {
-        return (
-            <Tooltip title={`Coming: ${station.does}`}>
-                <Box component="span" sx={{ ...look, color: 'ink.faint', cursor: 'default' }}>
-                    {label}
-                    <Box component="span" sx={visuallyHidden}>
-                        , coming
-                    </Box>
-                </Box>
-            </Tooltip>
-        );
-    }
     return (
         <Tooltip title={gate === undefined ? station.does : `${station.does} Gate: ${gate}`}>
             <Box

@@ -21,7 +21,7 @@ export function Forecast() {
     const forecast = useQuery({ ...forecastQuery(job.id, coolantC ?? 0), enabled: coolantC !== null });
     return (
         <Box component="section" aria-label="Tomorrow" sx={{ display: 'flex', gap: 1.5, alignItems: 'center', flexWrap: 'wrap', mt: 1.25, mb: 1 }}>
-            <Box sx={{ width: 190 }}>
+            <Box sx={{ width: 215 }}>
                 <NumberField label="Tomorrow's morning" unit={shownUnit('°C', job.units)} value={typed} onChange={setTyped} />
             </Box>
             <Box sx={{ flex: '1 1 16rem' }} aria-live="polite">

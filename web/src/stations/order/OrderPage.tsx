@@ -12,7 +12,7 @@ import { GuestLinks } from './GuestLinks';
 import { ImportCalibration } from './ImportCalibration';
 import { PutAside } from './PutAside';
 
-/** The order of work: every station with what it does, and which are still coming. */
+/** The order of work: every station with what it does. */
 export function OrderPage() {
     const { job, vocabulary } = useJob();
     return (
@@ -20,9 +20,7 @@ export function OrderPage() {
             <Typography variant="h1" sx={{ mb: 0.5 }}>
                 Order of work
             </Typography>
-            <Typography sx={{ mb: 1.5 }}>
-                Each station stands on the ones before it. Stations in grey are not built yet.
-            </Typography>
+            <Typography sx={{ mb: 1.5 }}>Each station stands on the ones before it.</Typography>
             <Box component="ol" sx={{ listStyle: 'none', p: 0, m: 0, borderTop: 1, borderColor: 'divider' }}>
                 {vocabulary.stations.map((station) => (
                     <Box
@@ -36,12 +34,11 @@ export function OrderPage() {
                             px: 1,
                             borderBottom: 1,
                             borderColor: 'divider',
-                            bgcolor: station.built ? 'background.paper' : 'transparent',
-                            color: station.built ? 'text.primary' : 'text.secondary',
+                            bgcolor: 'background.paper',
                         }}
                     >
                         <Box sx={{ fontFamily: mono }}>{station.number}</Box>
-                        <Box sx={{ fontWeight: station.built ? 700 : 500 }}>{station.title}</Box>
+                        <Box sx={{ fontWeight: 700 }}>{station.title}</Box>
                         <Box sx={{ gridColumn: { xs: '2', sm: 'auto' } }}>
                             {station.does}
                             {job.gates
@@ -53,13 +50,9 @@ export function OrderPage() {
                                 ))}
                         </Box>
                         <Box sx={{ textAlign: { sm: 'right' }, gridColumn: { xs: '2', sm: 'auto' } }}>
-                            {station.built ? (
-                                <Link to={`/jobs/${job.id}/${station.key === 'trial' ? 'record' : station.key}`}>
-                                    {station.key === 'trial' ? 'record a start' : 'open'}
-                                </Link>
-                            ) : (
-                                'coming'
-                            )}
+                            <Link to={`/jobs/${job.id}/${station.key === 'trial' ? 'record' : station.key}`}>
+                                {station.key === 'trial' ? 'record a start' : 'open'}
+                            </Link>
                         </Box>
                     </Box>
                 ))}
