@@ -63,14 +63,14 @@ def within_acceptance(run, calibration, spec):
     )
 
 
-def tries_until_good(engine, coolant_c, keys, factor):
-    """Follow the advice from wrong tables; return the number of starts it took."""
+def tries_until_good(engine, coolant_c, keys, factor, noise=0):
+    """Follow the advice from wrong tables; return the number of starts it took. `noise` is another draw of all starts."""
     calibration = scaled(generate(engine.spec), keys, factor)
     setting = StartSetting(engine.spec)
     history = []
     for number in range(1, MOST_TRIES + 1):
         run = simulate_start(
-            engine, engine.spec, calibration, StartConditions(coolant_c, seed=number)
+            engine, engine.spec, calibration, StartConditions(coolant_c, seed=number + noise)
         )
         analysis = judge_log(Trace(run.channels), calibration, setting, history)
         if analysis.good:
@@ -101,7 +101,7 @@ class ClosedLoopTests(SimpleTestCase):
         report = wrong_tables(key, (temperature,))
         print(f"\n{key}: starts until good from tables 35 % wrong, by (°C, factor): {report}")
         # Acceptance asks for margin, mixture and a minute of idle; one change at a time may need long where everything
-        # is far too rich, and how long the draws decide: 6 to 20 over twelve seeds. More temperatures are in the studies.
+        # is far too rich, and how long the draws decide: 6 to 20 over six seeds. More temperatures are in the studies.
         self.assertLessEqual(max(report.values()), most, report)
 
     def test_port_four(self):
@@ -117,5 +117,8 @@ class ClosedLoopTests(SimpleTestCase):
         for key, engine in NAMED.items():
             for table in ("cranking_fuel", "after_start_enrichment", "idle_valve"):
                 with self.subTest(engine=key, table=table):
-                    # Over twelve seeds of the estimate the slowest took 6 to 16.
-                    self.assertLessEqual(tries_until_good(engine, 20.0, [table], 0.65), 16)
+                    # How long the draws decide, too: the middle of three.
+                    tries = [
+                        tries_until_good(engine, 20.0, [table], 0.65, n) for n in (0, 100, 200)
+                    ]
+                    self.assertLessEqual(sorted(tries)[1], 8, tries)

@@ -116,7 +116,7 @@ def double(values: FloatArray) -> FloatArray:
 
 
 def sigmoid(value: FloatArray) -> FloatArray:
-    """Return the logistic function, by the tangent, which is quicker than by the exponential. [–]"""
+    """Return the logistic function, by the hyperbolic tangent, which is quicker than SciPy's own. [–]"""
     return np.asarray(0.5 + 0.5 * np.tanh(0.5 * value))
 
 

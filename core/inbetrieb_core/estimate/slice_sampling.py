@@ -53,6 +53,7 @@ def sample(
     Returns
     -------
     ndarray, shape (chains · kept, size)
+        In single precision, as states are kept.
     """
     rng = np.random.default_rng(seed)
     state, value = _begin(log_likelihood, rng, size, chains, begin)

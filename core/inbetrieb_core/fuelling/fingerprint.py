@@ -50,7 +50,8 @@ _TEMPERED = 0.2
 _WHOLE = 3.0
 #: Causes that only ever add something.
 _ONLY_ADDS = ("air-after-throttle", "supply-droop")
-#: At this pressure a throttled engine idles: what a map may be off at light load is told for it. [kPa]
+#: What a map may be off at light load is told for this pressure, that of an idle; below the other it grows no more
+#: (common practice, no source). [kPa]
 _IDLE_KPA, _LEAST_KPA = 35.0, 15.0
 #: Two causes that leave less than this of what each does by itself hide each other. [–]
 _UNDOES = 0.6

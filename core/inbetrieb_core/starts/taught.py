@@ -155,7 +155,7 @@ _SLOPE_KNOWN = 0.004
 _ENDED_S, _ENDED_SPREAD = 3.0, 0.2
 #: The amplitude is read where the sensor lives in this share of the fade. [–]
 _EARLY_SHARE = 0.35
-#: An idle that sags as the after-start enrichment ends: from which share of its fade until how long
+#: An idle that sags as the after-start enrichment ends (common practice, no source): from which share of its fade until how long
 #: after it, and how far below its target; how much longer it should last. [–, s, 1/min, –, ln]
 _ENDS_FROM, _ENDS_AFTER_S, _SAGS_RPM = 0.6, 5.0, 55.0
 _LONGER, _LONGER_SPREAD = 1.45, 0.22
