@@ -2,29 +2,43 @@
 
 Workbooks, archives and pictures can be a thousand times larger inside than out, and the libraries that
 read them have no bounds of their own. What takes too much is ended, and the server never feels it.
+
+Those libraries take seconds to import. One process, the reader, has them ready; it reads nothing itself, but forks
+for each file, and ends when it has had nothing to do for a while.
 """
 
 from __future__ import annotations
 
+import contextlib
 import os
 import pickle
 import resource
+import signal
+import socket
 import subprocess
 import sys
+import threading
+import traceback
 from collections.abc import Callable
 from importlib import import_module
-from typing import Any, TypeVar, cast
+from typing import Any, NoReturn, TypeVar, cast
 
 from django.conf import settings
 from inbetrieb_core.errors import CoreError, InputRefused
 
 T = TypeVar("T")
 
-#: What a file may take beside the program itself. [s, MB]
+#: What a file may take; of the memory the libraries have some 200. [s, MB]
 SECONDS, MEGABYTES = 20, 600
 _TOO_MUCH = "Reading it takes more time or memory than any file of its kind: it was given up."
-#: How the process ends where memory did not suffice.
-_NO_MEMORY = 3
+#: What reads files, and what that imports when it is first used.
+_READY = (
+    "inbetrieb_core.logs", "inbetrieb_core.tables.file_sets", "server.intake.pictures",
+    "asammdf", "can", "cantools", "gpxpy", "openpyxl", "pynmea2",
+)  # fmt: skip
+#: The reader ends after so long without a file. [s]
+_IDLE_S = 600
+_PIECE = 1 << 20
 
 
 def bounded(
@@ -53,49 +67,115 @@ def bounded(
     RuntimeError
         If the function fails in any other way.
     """
-    asked = pickle.dumps((function.__module__, function.__qualname__, arguments))
-    try:
-        answer = subprocess.run(
-            [sys.executable, "-m", "server.config.bounded", str(seconds), str(megabytes)],
-            input=asked,
-            capture_output=True,
-            timeout=2 * seconds,
-            cwd=settings.ROOT,
-            env={**os.environ, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"},
-            check=False,
-        )
-    except subprocess.TimeoutExpired as error:
-        raise CoreError(_TOO_MUCH) from error
-    if answer.returncode < 0 or answer.returncode == _NO_MEMORY:  # ended by a signal, or full
+    asked = (function.__module__, function.__qualname__, arguments, seconds, megabytes)
+    with _fork() as child:
+        # The child ends itself; this is for one that cannot.
+        child.settimeout(2 * seconds + 10)
+        try:
+            child.sendall(pickle.dumps(asked))
+            child.shutdown(socket.SHUT_WR)
+            answer = _all_of(child)
+        except OSError as error:  # it ended while it was asked, or told nothing for too long
+            raise CoreError(_TOO_MUCH) from error
+    if not answer:  # ended by a signal
         raise CoreError(_TOO_MUCH)
-    if answer.returncode:
-        raise RuntimeError(answer.stderr.decode(errors="replace")[-2000:])
-    kind, result = pickle.loads(answer.stdout)
+    kind, result = pickle.loads(answer)
     if kind == "fields":
         raise InputRefused(result)
     if kind == "refused":
         raise CoreError(result)
+    if kind == "failed":
+        raise RuntimeError(result)
     return cast(T, result)
 
 
-def _work(seconds: int, megabytes: int) -> None:
-    module, name, arguments = pickle.loads(sys.stdin.buffer.read())
-    function = getattr(import_module(module), name)
-    out, sys.stdout = sys.stdout, sys.stderr
-    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
-    most = megabytes * 10**6
-    resource.setrlimit(resource.RLIMIT_DATA, (most, most))
-    answer: tuple[str, Any]
+def _all_of(end: socket.socket) -> bytes:
+    return b"".join(iter(lambda: end.recv(_PIECE), b""))
+
+
+# --- the server's side ---------------------------------------------------------------------
+class _Reader:
+    """The process that forks, as this one knows it: the end of a line to it, and whose it is."""
+
+    line: socket.socket | None = None
+    process: subprocess.Popen[bytes] | None = None
+    of = 0
+    lock = threading.Lock()
+
+
+def _fork() -> socket.socket:
+    """Return the line to a new child of the reader, which is started if there is none."""
+    ours, its = socket.socketpair()
+    with its, _Reader.lock:
+        if _Reader.line is None or _Reader.of != os.getpid():
+            _start()
+        try:
+            socket.send_fds(cast(socket.socket, _Reader.line), [b"f"], [its.fileno()])
+        except OSError:  # it had nothing to do for long
+            _start()
+            socket.send_fds(cast(socket.socket, _Reader.line), [b"f"], [its.fileno()])
+    return ours
+
+
+def _start() -> None:
+    ours, its = socket.socketpair()
+    with its:
+        _Reader.process = subprocess.Popen(
+            [sys.executable, "-m", "server.config.bounded", str(its.fileno())],
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            pass_fds=[its.fileno()],
+            cwd=settings.ROOT,
+            env={**os.environ, "OMP_NUM_THREADS": "1", "OPENBLAS_NUM_THREADS": "1"},
+        )
+    _Reader.line, _Reader.of = ours, os.getpid()
+
+
+# --- the reader's side ---------------------------------------------------------------------
+def _serve(line: socket.socket) -> None:
+    """Fork for whoever asks, until nobody does or the server has ended."""
+    for name in _READY:
+        import_module(name)
+    signal.signal(signal.SIGCHLD, signal.SIG_IGN)  # children leave nothing behind
+    line.settimeout(_IDLE_S)
+    with contextlib.suppress(TimeoutError):
+        while True:
+            asked, lines, _, _ = socket.recv_fds(line, 1, 1)
+            if not asked:
+                return
+            with socket.socket(fileno=lines[0]) as own:
+                if os.fork() == 0:
+                    line.close()
+                    _read(own)
+
+
+def _read(line: socket.socket) -> NoReturn:
+    """Do what is asked, answer, and end."""
     try:
-        answer = ("done", function(*arguments))
+        module, name, arguments, seconds, megabytes = pickle.loads(_all_of(line))
+        function = getattr(import_module(module), name)
+        signal.alarm(2 * seconds)
+        resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds))
+        most = megabytes * 10**6
+        resource.setrlimit(resource.RLIMIT_DATA, (most, most))
+        line.sendall(pickle.dumps(_answer(function, arguments)))
+    finally:
+        os._exit(0)
+
+
+def _answer(function: Callable[..., Any], arguments: tuple[Any, ...]) -> tuple[str, Any]:
+    try:
+        return "done", function(*arguments)
     except InputRefused as error:
-        answer = ("fields", error.problems)
+        return "fields", error.problems
     except CoreError as error:
-        answer = ("refused", error.sentence)
+        return "refused", error.sentence
     except MemoryError:
-        sys.exit(_NO_MEMORY)
-    out.buffer.write(pickle.dumps(answer))
+        return "refused", _TOO_MUCH
+    except Exception:  # a mistake of the program, told where it is looked for
+        return "failed", traceback.format_exc()[-2000:]
 
 
 if __name__ == "__main__":
-    _work(int(sys.argv[1]), int(sys.argv[2]))
+    _serve(socket.socket(fileno=int(sys.argv[1])))

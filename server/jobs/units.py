@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import functools
 from dataclasses import dataclass
 
 from inbetrieb_core.errors import FieldProblem, InputRefused
@@ -58,11 +59,13 @@ def conversion(unit: str, chosen: str) -> Conversion:
     return Conversion(*linear_conversion(known[1], wanted[1]))
 
 
-#: dimension -> shown unit -> conversion from the canonical one.
-CONVERSIONS: dict[str, dict[str, Conversion]] = {
-    dimension: {chosen: conversion(choices[0], chosen) for chosen in choices}
-    for dimension, choices in CHOICES.items()
-}
+@functools.cache  # on first use: what knows the units takes half a second to start
+def conversions() -> dict[str, dict[str, Conversion]]:
+    """Return dimension -> shown unit -> conversion from the canonical one."""
+    return {
+        dimension: {chosen: conversion(choices[0], chosen) for chosen in choices}
+        for dimension, choices in CHOICES.items()
+    }
 
 
 def shown(value: float, unit: str, units: dict[str, str]) -> tuple[str, float]:
@@ -81,5 +84,5 @@ def shown(value: float, unit: str, units: dict[str, str]) -> tuple[str, float]:
     if dimension is None:
         return unit, value
     chosen = units.get(dimension, unit)
-    how = CONVERSIONS[dimension][chosen]
+    how = conversions()[dimension][chosen]
     return chosen, value * how.factor + how.offset

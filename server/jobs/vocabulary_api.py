@@ -101,6 +101,6 @@ def vocabulary(request: SignedInRequest) -> VocabularyOut:
         ),
         provenance=list(KINDS),
         rules=_rules(),
-        conversions=units.CONVERSIONS,
+        conversions=units.conversions(),
         units={dimension: list(choices) for dimension, choices in units.CHOICES.items()},
     )

@@ -1,11 +1,18 @@
 """Reading apart: with so much time and memory and no more, and the same refusals."""
 
 import io
+import os
 import re
+import signal
+import subprocess
+import sys
 import time
 import zipfile
+from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 
 import numpy as np
+from django.conf import settings
 from django.test import SimpleTestCase
 from inbetrieb_core.basemaps import generate
 from inbetrieb_core.errors import CoreError, InputRefused, field_refused
@@ -13,6 +20,7 @@ from inbetrieb_core.tables.file_sets import find_tables, write_csv_set
 from openpyxl import Workbook
 from PIL import Image
 
+from server.config import bounded as bounds
 from server.config.bounded import bounded
 from server.intake.pictures import kept_picture
 from tests.core.engines import FOUR
@@ -32,6 +40,11 @@ def greedy():
 def refused():
     """Refuse a field."""
     raise field_refused("here", "It must be above 3 kPa.")
+
+
+def whose():
+    """Return the number of this process, and of the one that it comes from."""
+    return os.getpid(), os.getppid()
 
 
 def mistaken():
@@ -89,6 +102,35 @@ class BoundedTests(SimpleTestCase):
             bounded(find_tables, data, "wide.xlsx", seconds=2)
         with self.assertRaisesRegex(CoreError, "no table in it"):
             bounded(find_tables, one_row_of(20), "narrow.xlsx")
+
+    def test_each_file_has_a_process_of_its_own_and_the_reader_is_started_again(self):
+        first, second = bounded(whose), bounded(whose)
+        self.assertEqual(len({os.getpid(), first[0], second[0]}), 3)
+        self.assertEqual(first[1], second[1])
+        os.kill(first[1], signal.SIGKILL)
+        bounds._Reader.process.wait(10)
+        third = bounded(whose)
+        self.assertNotEqual(third[1], first[1])
+
+    def test_a_reader_ends_with_its_server(self):
+        script = "from tests.server.test_bounded import whose; from server.config.bounded import bounded; print(bounded(whose)[1])"
+        done = subprocess.run(
+            [sys.executable, "-c", script],
+            capture_output=True,
+            text=True,
+            check=True,
+            cwd=settings.ROOT,
+            env={**os.environ, "DJANGO_SETTINGS_MODULE": "server.config.settings_test"},
+        )
+        number, until = int(done.stdout), time.monotonic() + 10
+        while time.monotonic() < until and Path(f"/proc/{number}/cmdline").exists():
+            time.sleep(0.05)
+        self.assertFalse(Path(f"/proc/{number}/cmdline").exists())
+
+    def test_many_ask_at_once(self):
+        with ThreadPoolExecutor(4) as pool:
+            lengths = list(pool.map(lambda size: bounded(len, bytes(size)), [3_000_000, 1, 7, 0]))
+        self.assertEqual(lengths, [3_000_000, 1, 7, 0])
 
     def test_a_mistake_of_the_program_is_none_of_the_file(self):
         with self.assertRaisesRegex(RuntimeError, "ZeroDivisionError"):

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from scipy import signal
+import scipy
 
 from ..errors import LogRefused
 from ..quantities import FloatArray
@@ -209,7 +209,8 @@ def _strongest(values: FloatArray, slowest_hz: float) -> tuple[float, float]:
     """Return the strongest frequency, and which share of the power lies about it. [Hz, –]"""
     segment = min(values.size, int(_WINDOW_S * _RATE_HZ))
     hz, power = (
-        np.asarray(x) for x in signal.welch(values, _RATE_HZ, nperseg=segment, nfft=4 * segment)
+        np.asarray(x)
+        for x in scipy.signal.welch(values, _RATE_HZ, nperseg=segment, nfft=4 * segment)
     )
     inside = (hz >= slowest_hz) & (hz <= _BAND_HZ[1])
     hz, power = hz[inside], power[inside]
@@ -238,19 +239,19 @@ def _evened(idle: Mapping[str, FloatArray]) -> dict[str, FloatArray]:
 
 def _detrended(values: FloatArray) -> FloatArray:
     """Return a channel without what moves slower than the slowest swing that is looked for."""
-    level = np.asarray(signal.detrend(values))
+    level = np.asarray(scipy.signal.detrend(values))
     if values.size < 3.0 * _WINDOW_S * _RATE_HZ:
         return level
-    high = signal.butter(2, 0.6 * _BAND_HZ[0], "highpass", fs=_RATE_HZ, output="sos")
-    return np.asarray(signal.sosfiltfilt(high, level))
+    high = scipy.signal.butter(2, 0.6 * _BAND_HZ[0], "highpass", fs=_RATE_HZ, output="sos")
+    return np.asarray(scipy.signal.sosfiltfilt(high, level))
 
 
 def _coherence(one: FloatArray, other: FloatArray, hz: float) -> tuple[float, float]:
     """Return how well one channel follows another about a frequency, and by how much it leads. [–, °]"""
     low, high = max(0.04, 0.6 * hz), min(0.45 * _RATE_HZ, 1.6 * hz)
-    band = signal.butter(2, (low, high), "bandpass", fs=_RATE_HZ, output="sos")
-    a = signal.hilbert(signal.sosfiltfilt(band, one))
-    b = signal.hilbert(signal.sosfiltfilt(band, other))
+    band = scipy.signal.butter(2, (low, high), "bandpass", fs=_RATE_HZ, output="sos")
+    a = scipy.signal.hilbert(scipy.signal.sosfiltfilt(band, one))
+    b = scipy.signal.hilbert(scipy.signal.sosfiltfilt(band, other))
     cross = np.mean(b * np.conj(a))
     size = np.sqrt(np.mean(np.abs(a) ** 2) * np.mean(np.abs(b) ** 2))
     return float(np.abs(cross) / max(size, 1e-12)), float(np.degrees(np.angle(cross)))

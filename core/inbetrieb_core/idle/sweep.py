@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import f as fisher
+from scipy.special import fdtri
 
 from ..errors import LogRefused
 from ..quantities import FloatArray
@@ -279,7 +279,7 @@ def _knee(place: FloatArray, rpm: FloatArray, span: float) -> _Knee | None:
     best = int(np.argmin(cost))
     free = max(1, x.size - 5)
     noise = max(float(cost[best]) / free, _READING_RPM**2)
-    within = cost <= cost[best] + noise * float(fisher.ppf(0.9, 1, free))
+    within = cost <= cost[best] + noise * float(fdtri(1, free, 0.9))
     width = 0.5 * float(tried[within].max() - tried[within].min())
     apart = np.diff(np.unique(np.round(x, 1)))
     return _Knee(float(tried[best]), max(width, 0.25, _BETWEEN_STEPS * float(np.median(apart))))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import fftconvolve
+import scipy
 
 from ..errors import LogRefused
 from ..quantities import FloatArray
@@ -64,7 +64,7 @@ def align(
     b, b_known = b[::-1], b_known[::-1]
 
     def slid(x: FloatArray, y: FloatArray) -> FloatArray:
-        return np.asarray(fftconvolve(x, y))
+        return np.asarray(scipy.signal.fftconvolve(x, y))
 
     count = np.maximum(slid(a_known, b_known), 1e-9)
     mean_a, mean_b = slid(a, b_known) / count, slid(a_known, b) / count

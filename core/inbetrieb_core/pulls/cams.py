@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtrit
 
 from ..errors import field_refused
 from .pull import STEP_RPM, PullRecord
@@ -96,7 +96,7 @@ def cam_switch(low_cam: Sequence[PullRecord], high_cam: Sequence[PullRecord]) ->
     free = max(1, sum(count) - 2)
     error = float(np.sqrt(spreads[0][at] ** 2 / count[0] + spreads[1][at] ** 2 / count[1]))
     half = (
-        float(stats.t.ppf(0.5 + _BAND / 2.0, free)) * error / max(slope, 1e-6)
+        float(stdtrit(free, 0.5 + _BAND / 2.0)) * error / max(slope, 1e-6)
         if min(count) > 1
         else 2.0 * error / max(slope, 1e-6)
     )

@@ -11,7 +11,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy.special import chdtri, stdtrit
 
 from ..errors import field_refused
 from ..quantities import FloatArray
@@ -143,7 +143,7 @@ def compare(
     at_level = inverse @ design.T @ level
     own = level - design @ at_level
     repeat = math.sqrt(float(own @ own) / free)
-    quantile = float(stats.t.ppf(0.5 + _BAND / 2.0, free))
+    quantile = float(stdtrit(free, 0.5 + _BAND / 2.0))
     mean_error = repeat * math.sqrt(float(inverse[1, 1]))
     at = inverse @ design.T @ logs
     rest = logs - design @ at
@@ -214,8 +214,8 @@ def _design(groups: np.ndarray, order: FloatArray) -> tuple[FloatArray, bool]:
 def _reach(free: int) -> float:
     """Return how many standard errors a difference needs to be seen with the wanted chance. [–]"""
     # A repeat that few pulls estimate is as often too small as too large: its median is what is planned with.
-    unsure = math.sqrt(free / float(stats.chi2.ppf(0.5, free)))
-    return unsure * float(stats.t.ppf(0.5 + _BAND / 2.0, free) + stats.t.ppf(_POWER, free))
+    unsure = math.sqrt(free / float(chdtri(free, 0.5)))
+    return unsure * float(stdtrit(free, 0.5 + _BAND / 2.0) + stdtrit(free, _POWER))
 
 
 def _more(repeat: float, each: int, wanted: float) -> int | None:
@@ -308,7 +308,7 @@ def _outliers(own: FloatArray, design: FloatArray) -> list[int]:
     left = np.maximum(1.0 - leverage, 1e-9)
     without = np.maximum((own @ own - own**2 / left) / free, _SAME**2)
     away = np.abs(own) / np.sqrt(without * left)
-    return np.flatnonzero(away > stats.t.ppf(1.0 - _CHANCE / (2.0 * count), free)).tolist()
+    return np.flatnonzero(away > stdtrit(free, 1.0 - _CHANCE / (2.0 * count))).tolist()
 
 
 def _differing(members: Sequence[Member]) -> list[tuple[str, str]]:

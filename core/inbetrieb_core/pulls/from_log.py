@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import savgol_filter
+import scipy
 
 from ..errors import LogRefused, field_refused
 from ..fuelling.delay import USUAL
@@ -181,7 +181,9 @@ def _rate(time: FloatArray, speed: FloatArray) -> FloatArray:
     width = max(5, round(_SMOOTH_S / step)) | 1
     width = min(width, (len(even) - 1) | 1 if len(even) % 2 == 0 else len(even))
     held = np.interp(even, time, speed)
-    slope = savgol_filter(held, width if width % 2 else width - 1, 2, deriv=1, delta=step)
+    slope = scipy.signal.savgol_filter(
+        held, width if width % 2 else width - 1, 2, deriv=1, delta=step
+    )
     return np.asarray(np.interp(time, even, slope))
 
 

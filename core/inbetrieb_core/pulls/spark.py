@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy import stats
+from scipy.special import stdtrit
 
 from ..errors import field_refused
 from ..sentences import kilopascal
@@ -109,7 +109,7 @@ def fit_spark(
     a = inverse @ basis.T @ torque
     rest = torque - basis @ a
     variance = max(float(rest @ rest) / free if free else 0.0, (0.002 * float(torque.mean())) ** 2)
-    quantile = float(stats.t.ppf(0.5 + _BAND / 2.0, max(1, free)))
+    quantile = float(stdtrit(max(1, free), 0.5 + _BAND / 2.0))
     bends = a[2] < 0.0 and abs(a[2]) > quantile * math.sqrt(variance * inverse[2, 2])
     if not bends:
         rises = a[1] > 0.0

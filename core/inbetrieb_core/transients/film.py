@@ -15,8 +15,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from scipy.optimize import least_squares
-from scipy.signal import lfilter
 
 from ..quantities import FloatArray
 from .steps import BEFORE_S, Drive, ThrottleStep
@@ -73,7 +73,9 @@ def into_cylinder(fuel: FloatArray, step_s: float, share: float, time_s: float) 
     """
     stays = math.exp(-step_s / time_s)
     # Film over τ, in the unit of the fuel: m/τ; held fuel is in balance with it.
-    gives = lfilter([0.0, share * (1.0 - stays)], [1.0, -stays], fuel, zi=[share * fuel[0]])[0]
+    gives = scipy.signal.lfilter(
+        [0.0, share * (1.0 - stays)], [1.0, -stays], fuel, zi=[share * fuel[0]]
+    )[0]
     return np.asarray((1.0 - share) * fuel + gives)
 
 
@@ -168,7 +170,7 @@ def _rest(figures: FloatArray, windows: Sequence[_Window]) -> FloatArray:
         lean = window.air - burnt
         if lag_s > 1e-3:
             stays = math.exp(-window.step_s / lag_s)
-            lean = lfilter([1.0 - stays], [1.0, -stays], lean, zi=[stays * lean[0]])[0]
+            lean = scipy.signal.lfilter([1.0 - stays], [1.0, -stays], lean, zi=[stays * lean[0]])[0]
         read = np.interp(window.time_s + late_s, window.drive.time_s, window.drive.error)
         away = read - lean
         # The map misses by one figure at each end: they are no film.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.signal import butter, sosfiltfilt
+import scipy
 
 from ..quantities import FloatArray
 from .steps import Drive
@@ -161,7 +161,11 @@ def _swing(rpm: FloatArray) -> FloatArray:
     """Return the part of the speed in which a drive line bucks. [1/min]"""
     if len(rpm) < 60:
         return np.zeros(rpm.shape)
-    return np.asarray(sosfiltfilt(butter(2, _BUCKS_HZ, "bandpass", fs=50.0, output="sos"), rpm))
+    return np.asarray(
+        scipy.signal.sosfiltfilt(
+            scipy.signal.butter(2, _BUCKS_HZ, "bandpass", fs=50.0, output="sos"), rpm
+        )
+    )
 
 
 def _sentences(
