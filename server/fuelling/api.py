@@ -18,9 +18,10 @@ from server.jobs.services import job_of
 from server.tasks.api import TaskOut, accepted
 from server.tasks.services import start
 
-from . import services, transients
+from . import passes, services, transients
+from .asked import Asked
 from .kinds import PASS, FuelPass, PassTaken, TransientRead
-from .services import Asked, Region
+from .services import Region
 
 router = Router(tags=["fuel map"])
 _MOST_CELLS = 4096
@@ -109,7 +110,7 @@ class FuelMapsOut(Schema):
 def list_passes(request: SignedInRequest, job_id: int) -> FuelMapsOut:
     """Return the passes over the map: progress from one to the next."""
     job = job_of(request.user, job_id)
-    taken = services.takings_of(job)
+    taken = passes.takings_of(job)
     tables = calibration_of(revision_of(job)).tables
     rows = list(PASS.rows(job).order_by("-number")[:50])
     found = [(row, PASS.read(row.data)) for row in rows]
@@ -218,11 +219,11 @@ def accept_correction(
 def get_pass(request: SignedInRequest, job_id: int, number: int) -> FuelMapOut:
     """Return a pass: factors with their band, layers, causes, and what to drive."""
     job = job_of(request.user, job_id)
-    row = services.pass_of(job, number)
+    row = passes.pass_of(job, number)
     result = PASS.read(row.data)
     return FuelMapOut(
         number=row.number, at=row.created_at, by=row.created_by.username, result=result,
-        trims=services.trims_wanted(job, result) is not None, taken=services.takings_of(job).get(number, []),
+        trims=services.trims_wanted(job, result) is not None, taken=passes.takings_of(job).get(number, []),
         rest_tells=REST_TELLS,
     )  # fmt: skip
 

@@ -66,6 +66,10 @@ class FuelPass:
         Readings, evenly chosen, with what the solved map does not explain.
     locked : tuple of (row, column)
         Cells that were not to move.
+    engine : str
+        Digest of the engine data that were in force.
+    earlier : tuple of int
+        Passes whose drives told what the map is off by itself.
     """
 
     revision: int
@@ -98,6 +102,8 @@ class FuelPass:
     cylinders: tuple[CylinderTold, ...] = ()
     rests: Rests = field(default_factory=Rests)
     locked: tuple[tuple[int, int], ...] = ()
+    engine: str = ""
+    earlier: tuple[int, ...] = ()
 
     def __post_init__(self) -> None:
         """Refuse grids that do not fit the axes.

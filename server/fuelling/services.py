@@ -8,18 +8,14 @@ import numpy as np
 from django.contrib.auth.models import User
 from inbetrieb_core.errors import LogRefused, field_refused
 from inbetrieb_core.fuelling import (
-    AUTHORITY,
     CYLINDER_TRIM,
     LEAST_HITS_S,
     MAPS,
-    MOST_CYLINDERS,
     Beside,
     CorrectionTold,
     CylinderTold,
     Fingerprint,
     MapFit,
-    MapKey,
-    Mended,
     Proposal,
     Readings,
     Sifted,
@@ -27,10 +23,9 @@ from inbetrieb_core.fuelling import (
     cold_told,
     correction_table,
     corrections_of,
-    cylinder_channel,
     cylinders_of,
     few_left,
-    fingerprint,
+    fingerprint_of_drives,
     grid_of,
     joined,
     layer_titles,
@@ -58,7 +53,6 @@ from server.calibration.services import (
 )
 from server.config.problems import Refusal
 from server.config.writes import writing
-from server.entries.models import Entry
 from server.entries.reasons import worth_reading
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
@@ -67,55 +61,26 @@ from server.logbook.samples import read_channels
 from server.logbook.services import log_of
 from server.tasks.services import Progress
 
+from .asked import CHANNELS, Asked
+from .earlier import Earlier, but_for_mended, earlier_drives
 from .kinds import PASS, TAKEN, FuelPass, LogUsed, PassTaken
+from .passes import engine_digest, pass_of
 
 MOST_LOGS = 40
-_CHANNELS = (
-    "time_s", "rpm", "map_kpa", "throttle_pct", "lambda", "lambda_target", "lambda_correction_pct", "coolant_c",
-    "intake_c", "pulse_ms", "battery_v", "fuel_pressure_kpa", "meter_hz", "meter_v", "cam_profile", "barometric_kpa", "lambda_2", *(cylinder_channel(number) for number in range(1, MOST_CYLINDERS + 1)),
-)  # fmt: skip
-
-
-@dataclass(frozen=True)
-class Asked:
-    """What a pass is asked for.
-
-    Attributes
-    ----------
-    log_ids : tuple of int
-    off : tuple of str
-        Layers that are switched off.
-    authority : float
-        Most of one pass. [–]
-    locked : tuple of (row, column)
-    revision : int or None
-        That was in the controller, for logs that do not say.
-    table : str
-        That is corrected.
-    mended : tuple of Mended
-        Causes that were put right since the logs were driven.
-    learned : bool
-        Whether the controller's learned trims are read beside the logs.
-    """
-
-    log_ids: tuple[int, ...]
-    off: tuple[str, ...] = ()
-    authority: float = AUTHORITY
-    locked: tuple[tuple[int, int], ...] = ()
-    revision: int | None = None
-    table: MapKey = "ve"
-    mended: tuple[Mended, ...] = ()
-    learned: bool = False
 
 
 @dataclass(frozen=True)
 class BesideTheMap:
-    """What logs tell beside the warm map: what they show by themselves, cold driving and its coolant [°C], cylinders."""
+    """What logs tell beside the warm map: what they show by themselves, cold driving and its coolant [°C], cylinders,
+    what earlier drives read, and how many of the readings are each log's, in the order in which they were brought.
+    """
 
     drives: tuple[Beside, ...] = ()
     cold: Readings | None = None
     coolant_c: FloatArray = field(default_factory=lambda: np.empty(0))
     cylinders: tuple[CylinderTold, ...] = ()
+    earlier: Earlier = field(default_factory=Earlier)
+    lengths: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -136,7 +101,7 @@ class Region:
 
 
 def checked(job: Job, asked: Asked) -> list[Log]:
-    """Return the logs of a pass, everything about it looked over.
+    """Return the logs of a pass as they were brought one after the other, everything about it looked over.
 
     Raises
     ------
@@ -160,7 +125,8 @@ def checked(job: Job, asked: Asked) -> list[Log]:
         raise field_refused("learned", "This job has no learned trims: bring them with the calibration that was read out of the controller.")  # fmt: skip
     if asked.revision is not None:
         revision_of(job, asked.revision)
-    return [log_of(job, log_id) for log_id in dict.fromkeys(asked.log_ids)]
+    logs = [log_of(job, log_id) for log_id in dict.fromkeys(asked.log_ids)]
+    return sorted(logs, key=lambda log: log.pk)
 
 
 def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
@@ -181,7 +147,7 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
         progress.tell(0.6 * number / len(logs), f"Reading {log.name}")
         held = revision_in(job, log, asked.revision)
         try:
-            trace, then = read_channels(log, _CHANNELS), calibration_of(revision_of(job, held))
+            trace, then = read_channels(log, CHANNELS), calibration_of(revision_of(job, held))
             found = sift(trace, then, now=now, off=asked.off, key=asked.table)
             cold.append(cold_readings(trace, then))
             traces.append(trace)
@@ -202,6 +168,8 @@ def solve(job: Job, user: User, asked: Asked, progress: Progress) -> int:
         joined([readings for readings, _ in cold]) if cold else None,
         np.concatenate([coolant for _, coolant in cold]) if cold else np.empty(0),
         cylinders_of(traces),
+        earlier_drives(job, asked, now, [log.pk for log in logs], progress),
+        () if asked.learned else tuple(len(found.readings) for _, _, found in sifted),
     )
     return solve_readings(job, user, newest, joined(parts), used, asked, progress, beside)
 
@@ -231,7 +199,9 @@ def solve_readings(
         before=_last_change(job, table),
     )
     progress.tell(0.95, "Weighing causes")
-    told = fingerprint(readings, spec_of(job), table, prior_of(table, fit), beside.drives)
+    ends = np.cumsum(beside.lengths[:-1]).astype(int)
+    parts = [readings.chosen(part) for part in np.split(np.arange(len(readings)), ends)]
+    told = fingerprint_of_drives(parts, spec_of(job), table, prior_of(table, fit), beside.drives, but_for_mended(beside.earlier.readings, asked, spec_of(job), table))  # fmt: skip
     if not fit.hits.max() >= LEAST_HITS_S:
         proposal = replace(proposal, sentence=few_left([log.layers for log in used]))
     corrections = corrections_of(readings, axes, now)
@@ -239,8 +209,9 @@ def solve_readings(
         corrections += (cold_told(beside.cold, beside.coolant_c, axes, np.log(fit.factor), now),)
     saved = _pass(newest, table, fit, proposal, told, used, asked, corrections)
     saved = replace(
-        saved, cylinders=beside.cylinders, rests=rests_of(readings, fit), locked=asked.locked
-    )
+        saved, cylinders=beside.cylinders, rests=rests_of(readings, fit), locked=asked.locked,
+        engine=engine_digest(job), earlier=beside.earlier.passes,
+    )  # fmt: skip
     with writing():
         return PASS.add(job, user, saved).number
 
@@ -287,29 +258,6 @@ def _pass(
         told.causes, told.blocks, told.sentence, told.test, told.not_told, plan_drive(table, fit),
         corrections, asked.mended,
     )  # fmt: skip
-
-
-def pass_of(job: Job, number: int) -> Entry:
-    """Return one pass of a job.
-
-    Raises
-    ------
-    Refusal
-        404 without it.
-    """
-    row = PASS.rows(job).filter(number=number).first()
-    if row is None:
-        raise Refusal(404, "Not found", "There is no such pass over the map.")
-    return row
-
-
-def takings_of(job: Job) -> dict[int, list[PassTaken]]:
-    """Return what was taken of each pass."""
-    found: dict[int, list[PassTaken]] = {}
-    for row in TAKEN.rows(job):
-        taken = TAKEN.read(row.data)
-        found.setdefault(taken.number, []).append(taken)
-    return found
 
 
 @writing()

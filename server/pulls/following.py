@@ -43,7 +43,8 @@ from server.calibration.models import Revision
 from server.calibration.services import calibration_of, revise, revision_of
 from server.config.problems import Refusal
 from server.config.writes import writing
-from server.fuelling.services import Asked, solve_readings
+from server.fuelling.asked import Asked
+from server.fuelling.services import solve_readings
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
 from server.tasks.services import Progress

@@ -75,6 +75,37 @@ class FuelMapTests(ApiTestCase):
         taken = self.get(f"/jobs/{self.job}/fuel-map/{number}")["taken"]
         self.assertEqual(taken[0]["reason"], "The injectors were flowed and are as entered.")
 
+    def test_what_came_after_a_pass_is_told_and_a_reason_makes_it_the_engines_own(self):
+        sound = self.solve(self.drive(minutes=4))["result"]["number"]
+        self.post(f"/jobs/{self.job}/fuel-map/{sound}/accept", {"reason": "As it is."}, 200)
+        weak = {"faults": [{"kind": "injector_flow", "size": 0.86}], "minutes": 4}
+        found = self.get(f"/jobs/{self.job}/fuel-map/{self.solve(self.drive(seed=6, **weak))['result']['number']}")  # fmt: skip
+        self.assertEqual(found["result"]["earlier"], [sound])
+        self.assertTrue(found["result"]["blocks"], found["result"]["cause_sentence"])
+        first = found["result"]["causes"][0]
+        self.assertEqual((first["key"], first["since"]), ("fuel-per-pulse", True))
+        self.assertAlmostEqual(first["size"], 100 * (1 / 0.86 - 1), delta=1.6)
+        mended = [{"key": first["key"], "size": first["size"], "since": True}]
+        logs = [log["log_id"] for log in found["result"]["logs"]]
+        again = self.solve(*logs, mended=mended)["result"]["number"]
+        self.assertFalse(self.get(f"/jobs/{self.job}/fuel-map/{again}")["result"]["blocks"])
+        # Taken with a reason, that is how the engine is; what was driven before tells nothing any more.
+        number = found["number"]
+        self.post(f"/jobs/{self.job}/fuel-map/{number}/accept", {"reason": "Other injectors were fitted."}, 200)  # fmt: skip
+        later = self.get(f"/jobs/{self.job}/fuel-map/{self.solve(self.drive(seed=8, **weak))['result']['number']}")["result"]  # fmt: skip
+        self.assertEqual(later["earlier"], [number])
+        self.assertFalse(later["causes"] and later["causes"][0]["since"] and later["blocks"])
+
+    def test_other_engine_data_make_earlier_drives_another_engines(self):
+        self.solve(self.drive())
+        job = Job.objects.get(pk=self.job)
+        job.engine["idle_rpm"] = job.engine["idle_rpm"] + 50
+        job.save()
+        second = self.solve(self.drive(seed=5))["result"]["number"]
+        self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map/{second}")["result"]["earlier"], [])
+        third = self.solve(self.drive(seed=6))["result"]["number"]
+        self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map/{third}")["result"]["earlier"], [second])  # fmt: skip
+
     def test_what_cannot_be_is_refused_and_writes_nothing(self):
         log = self.drive()
         for body, word in (
@@ -95,7 +126,7 @@ class FuelMapTests(ApiTestCase):
     def test_a_pass_that_breaks_off_writes_nothing(self):
         log = self.drive()
         with (
-            patch("server.fuelling.services.fingerprint", side_effect=RuntimeError("x")),
+            patch("server.fuelling.services.fingerprint_of_drives", side_effect=RuntimeError("x")),
             self.assertLogs("server.tasks.services", "ERROR"),
         ):
             self.assertEqual(self.solve(log)["state"], "failed")

@@ -12,7 +12,8 @@ from .cylinders import (
     trims_of,
 )
 from .delay import Delay, delay_of
-from .fingerprint import Fingerprint, fingerprint
+from .earlier import reckoned_alike
+from .fingerprint import Fingerprint, fingerprint, fingerprint_of_drives
 from .found_cause import FoundCause
 from .layers import Layer, few_left, layer_titles, stack
 from .map_prior import BROUGHT, GENERATED, prior_of
@@ -61,6 +62,7 @@ __all__ = [
     "delay_of",
     "few_left",
     "fingerprint",
+    "fingerprint_of_drives",
     "grid_of",
     "joined",
     "layer_titles",
@@ -69,6 +71,7 @@ __all__ = [
     "prior_of",
     "propose",
     "readings_of_trims",
+    "reckoned_alike",
     "refuse_authority",
     "rests_of",
     "roughness_matrix",

@@ -174,8 +174,8 @@ def _wideband(view: View) -> Effect | None:
 
 KINDS: tuple[Kind, ...] = (
     Kind(
-        "fuel-per-pulse", "fuel per pulse as a whole: injector flow, ethanol share, a constant pressure error, the gain of the "
-        "wideband, or filling as a whole", "%", 0.25, 0.0, 0.08, _whole,
+        "fuel-per-pulse", "fuel per pulse as a whole: injector flow, ethanol share, a constant pressure error, the wideband "
+        "(its gain, or its offset at one mixture), or filling as a whole", "%", 0.25, 0.0, 0.08, _whole,
         "Read a gauge on the rail at idle and at 2500 rpm, test the fuel for ethanol, hold the wideband in free air: what is left "
         "is injector flow or filling. No log tells these apart.",
     ),

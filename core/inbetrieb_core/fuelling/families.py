@@ -16,9 +16,10 @@ _FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
     ("grows as load falls", _LOOK_ALIKE),
     ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
 )
-#: Those that look alike are told apart by this power of their odds; one that is hardly possible counts as this. What was
-#: seen beside the readings counts in full up to these log odds. [–, –, –]
-_TOLD_APART, _NEVER_BELOW, _MOST_SEEN = 0.3, 1e-6, 50.0
+#: Those that look alike are told apart by this power of their odds, and by the other where earlier drives show the engine
+#: without them; one that is hardly possible counts as this. What was seen beside the readings counts in full up to these
+#: log odds. [–, –, –, –]
+_TOLD_APART, _TOLD_APART_SINCE, _NEVER_BELOW, _MOST_SEEN = 0.3, 0.6, 1e-6, 50.0
 #: Where the table alone is left no more than this, it is one of the causes, whichever. [–]
 _LEFT_TO_TABLE = 0.1
 
@@ -33,21 +34,32 @@ def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[
     seen : mapping of key to float
         What was seen beside the readings, such as a pressure that is known: it parts them in full. [log odds]
     """
-    members = [cause for cause in causes if cause.key in _LOOK_ALIKE]
+    shares: dict[Key, float] = {}
+    for _, keys in _FAMILIES:
+        members = [cause for cause in causes if cause.key in keys]
+        since = any(cause.since and cause.probability >= POSSIBLE for cause in members)
+        if since or keys is _LOOK_ALIKE:
+            shares |= _shared_out(members, seen, _TOLD_APART_SINCE if since else _TOLD_APART)
+    return [
+        replace(cause, probability=round(shares.get(cause.key, cause.probability), 4))
+        for cause in causes
+    ]
+
+
+def _shared_out(
+    members: Sequence[FoundCause], seen: Mapping[Key, float], power: float
+) -> dict[Key, float]:
+    """Return the probability of each member of a family, what they have together shared out by a power of the odds."""
     whole = sum(cause.probability for cause in members)
     if whole <= 0.0:
-        return list(causes)
+        return {}
     # One of them whose form the model has not quite right looks like two others together: a pair is shared out too.
     odds = {}
     for cause in members:
         beside = math.exp(min(_MOST_SEEN, max(-_MOST_SEEN, seen.get(cause.key, 0.0))))
         shape = max(cause.probability / whole / beside, _NEVER_BELOW)
-        odds[cause.key] = shape**_TOLD_APART * beside
-    shares = {key: min(1.0, whole) * each / sum(odds.values()) for key, each in odds.items()}
-    return [
-        replace(cause, probability=round(shares.get(cause.key, cause.probability), 4))
-        for cause in causes
-    ]
+        odds[cause.key] = shape**power * beside
+    return {key: min(1.0, whole) * each / sum(odds.values()) for key, each in odds.items()}
 
 
 def open_families(causes: Sequence[FoundCause], table: float) -> list[tuple[str, list[FoundCause]]]:

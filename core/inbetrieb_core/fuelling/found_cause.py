@@ -29,6 +29,8 @@ class FoundCause:
         What to do at the engine.
     comes_off : bool
         Whether it can be taken off the same logs once it is mended.
+    since : bool
+        Whether it came after the drives that the map was corrected from.
     """
 
     key: Key
@@ -41,3 +43,4 @@ class FoundCause:
     share: float
     test: str
     comes_off: bool = True
+    since: bool = False

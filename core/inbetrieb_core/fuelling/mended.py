@@ -20,10 +20,13 @@ _WIDTHS = 6.0
 
 @dataclass(frozen=True)
 class Mended:
-    """A cause that was put right: its key, and how large it was, in its unit. [unit of the cause]"""
+    """A cause that was put right: its key, how large it was, in its unit [unit of the cause], and whether it had come
+    after the earlier drives.
+    """
 
     key: str
     size: float
+    since: bool = False
 
 
 def without(

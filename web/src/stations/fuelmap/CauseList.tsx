@@ -27,7 +27,7 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
                 table: result.table as Schemas['FuelMapIn']['table'],
                 authority: result.authority,
                 locked: result.locked ?? [],
-                mended: [...(result.mended ?? []), { key: cause.key, size: cause.size }],
+                mended: [...(result.mended ?? []), { key: cause.key, size: cause.size, since: cause.since }],
             }),
         async ({ number }) => {
             await refresh(queryClient, job.id, 'fuel-map');
@@ -47,10 +47,18 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
                     Taken off these logs, as mended since: {result.causes.find(({ key }) => key === one.key)?.title ?? one.key}.
                 </Typography>
             ))}
+            {(result.earlier ?? []).length > 0 && (
+                <Typography variant="body2" sx={{ mb: 0.5 }}>
+                    Compared with what the drives of {result.earlier!.length > 1 ? 'passes' : 'pass'} {result.earlier!.join(', ')} read, on the map as it is now.
+                </Typography>
+            )}
             {causes.map((cause) => (
                 <Box key={cause.key} sx={{ display: 'grid', gridTemplateColumns: { xs: '1fr', sm: '110px minmax(0, 1fr) 220px 170px' }, gap: 1, alignItems: 'center', py: 0.5 }}>
                     <Likelihood value={cause.probability} />
-                    <Typography variant="body2">{cause.title}</Typography>
+                    <Typography variant="body2">
+                        {cause.title}
+                        {cause.since && <Box component="span" sx={{ fontWeight: 650 }}> – came since the drives before</Box>}
+                    </Typography>
                     <Typography variant="body2" sx={{ fontWeight: 650 }}>
                         {size(cause, cause.size)} {cause.unit}{' '}
                         <Box component="span" sx={{ fontWeight: 400 }}>
