@@ -34,14 +34,14 @@ class Earlier:
 def earlier_drives(job: Job, asked: Asked, now: Calibration, besides: list[int], progress: Progress) -> Earlier:  # fmt: skip
     """Return what the newest earlier passes read on the same engine data.
 
-    Where a cause spoke against a pass its drives tell nothing of the map; where it was taken with a reason all the same,
-    the engine has been like that since, and what is older tells nothing.
+    Where a cause spoke against a pass, or was taken off its logs, they tell nothing of the map; where it was taken with a
+    reason all the same, the engine has been like that since, and what is older tells nothing.
     """
     parts: list[Readings] = []
     passes, seen, taken = [], set(besides), takings_of(job)
     for row in PASS.rows(job).order_by("-number")[:_MOST_PASSES]:
         read = PASS.read(row.data)
-        if read.table != asked.table or (read.blocks and row.number not in taken):
+        if read.table != asked.table or read.mended or (read.blocks and row.number not in taken):
             continue
         if read.engine != engine_digest(job):
             break

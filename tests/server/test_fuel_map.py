@@ -99,7 +99,7 @@ class FuelMapTests(ApiTestCase):
     def test_other_engine_data_make_earlier_drives_another_engines(self):
         self.solve(self.drive())
         job = Job.objects.get(pk=self.job)
-        job.engine["idle_rpm"] = job.engine["idle_rpm"] + 50
+        job.engine["displacement_l"] += 0.02
         job.save()
         second = self.solve(self.drive(seed=5))["result"]["number"]
         self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map/{second}")["result"]["earlier"], [])
@@ -185,7 +185,7 @@ class FuelMapTests(ApiTestCase):
         log = self.drive(faults=[{"kind": "injector_flow", "size": 0.8}], minutes=4)
         first = self.get(f"/jobs/{self.job}/fuel-map/{self.solve(log)['result']['number']}")["result"]  # fmt: skip
         cause = first["causes"][0]
-        mended = [{"key": cause["key"], "size": cause["size"]}]
+        mended = [{"key": cause["key"], "size": cause["size"], "since": False}]
         number = self.solve(log, mended=mended)["result"]["number"]
         again = self.get(f"/jobs/{self.job}/fuel-map/{number}")["result"]
         self.assertEqual(again["mended"], mended)

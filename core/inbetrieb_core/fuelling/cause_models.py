@@ -248,14 +248,13 @@ class _Ground:
         shape = (len(axes[0]), len(axes[1]))
         lighter = np.nan_to_num(_IDLE_KPA / np.maximum(readings.map_kpa, _LEAST_KPA)) ** 2
         # Each against a map of its own: what came between is no scatter.
-        parts = [slice(newer)] if newer == len(readings) else [slice(newer), slice(newer, None)]
+        parts = [part for part in np.split(np.arange(len(readings)), [newer]) if part.size]
         sure = np.concatenate([_sure(readings.chosen(part), matrix[part], shape) for part in parts])
         precision = prior_precision(shape, _ROUGH, prior)
         if len(parts) > 1:
-            days = (np.arange(len(readings)) < newer)[:, None] * np.column_stack(
-                [np.ones(len(readings)), lighter]
-            )
-            matrix = sparse.csr_matrix(sparse.hstack([matrix, days]))
+            of_newer = (np.arange(len(readings)) < newer).astype(float)
+            days = sparse.csr_matrix(np.column_stack([of_newer, of_newer * lighter]))
+            matrix = sparse.hstack([matrix, days], format="csr")
             precision = block_diag(precision, np.diag([_DAY**-2, _DAY_LIGHT**-2]))
         gram = (matrix.T @ matrix.multiply(sure[:, None])).toarray()
         whole = cho_factor(gram + precision)

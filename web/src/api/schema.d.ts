@@ -8154,6 +8154,8 @@ export interface components {
          *         What to do at the engine.
          *     comes_off : bool
          *         Whether it can be taken off the same logs once it is mended.
+         *     since : bool
+         *         Whether it came after the drives that the map was corrected from.
          */
         FoundCause: {
             /**
@@ -8174,6 +8176,11 @@ export interface components {
             probability: number;
             /** Share */
             share: number;
+            /**
+             * Since
+             * @default false
+             */
+            since: boolean;
             /** Size */
             size: number;
             /** Test */
@@ -8405,6 +8412,10 @@ export interface components {
          *         Readings, evenly chosen, with what the solved map does not explain.
          *     locked : tuple of (row, column)
          *         Cells that were not to move.
+         *     engine : str
+         *         Digest of the engine data that were in force.
+         *     earlier : tuple of int
+         *         Passes whose drives told what the map is off by itself.
          */
         FuelPass: {
             /** Authority */
@@ -8433,6 +8444,16 @@ export interface components {
             deciding_test: string;
             /** Done Share */
             done_share: number;
+            /**
+             * Earlier
+             * @default []
+             */
+            earlier: number[];
+            /**
+             * Engine
+             * @default
+             */
+            engine: string;
             /** Error */
             error: number[][];
             /** Factor */
@@ -10955,11 +10976,17 @@ export interface components {
         };
         /**
          * Mended
-         * @description A cause that was put right: its key, and how large it was, in its unit. [unit of the cause]
+         * @description A cause that was put right: its key, how large it was, in its unit [unit of the cause], and whether it had come
+         *     after the earlier drives.
          */
         Mended: {
             /** Key */
             key: string;
+            /**
+             * Since
+             * @default false
+             */
+            since: boolean;
             /** Size */
             size: number;
         };

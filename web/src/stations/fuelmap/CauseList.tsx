@@ -49,7 +49,7 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
             ))}
             {(result.earlier ?? []).length > 0 && (
                 <Typography variant="body2" sx={{ mb: 0.5 }}>
-                    Compared with what the drives of {result.earlier!.length > 1 ? 'passes' : 'pass'} {result.earlier!.join(', ')} read, on the map as it is now.
+                    Compared with what the drives of {result.earlier.length > 1 ? 'passes' : 'pass'} {result.earlier.join(', ')} read, on the map as it is now.
                 </Typography>
             )}
             {causes.map((cause) => (
