@@ -220,8 +220,11 @@ def _hide_each_other(model: Model, kinds: Sequence[Candidate]) -> bool:
 
 @dataclass(frozen=True)
 class _Ground:
-    """What all models share: the remainder of the table, made once, how sure each reading is, and what the table may
-    be off at light load beside its remainder. The first readings are the newer ones.
+    """What all models share, made once; the newer readings come first.
+
+    Needs, how sure each is, weights on the cells (and on what days differ by), the factored precision of the remainder
+    after the readings, what the table may be off at light load beside it, that precision before, and how much of the
+    evidence counts.
     """
 
     newer: int
@@ -231,7 +234,7 @@ class _Ground:
     whole: tuple[FloatArray, bool]
     light: FloatArray
     precision: FloatArray
-    counts: float = _TEMPERED
+    counts: float
 
     def by_days(self) -> _Ground:
         """Return it for causes that came since: the readings are tempered, and what is known of days is not."""
@@ -258,7 +261,10 @@ class _Ground:
             precision = block_diag(precision, np.diag([_DAY**-2, _DAY_LIGHT**-2]))
         gram = (matrix.T @ matrix.multiply(sure[:, None])).toarray()
         whole = cho_factor(gram + precision)
-        return cls(newer, readings.need, sure, matrix, whole, prior.light * lighter, precision)
+        # What no model knows of an engine is the same in its earlier drives: they do not make it surer.
+        counts = _TEMPERED * newer / len(readings)
+        light = prior.light * lighter
+        return cls(newer, readings.need, sure, matrix, whole, light, precision, counts)
 
     def model(self, members: tuple[int, ...], kinds: Sequence[Candidate], prior: float) -> Model:
         """Return one model: its causes' sizes beside the remainder, by a few steps of Gauss and Newton."""

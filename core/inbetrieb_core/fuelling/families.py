@@ -16,10 +16,10 @@ _FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
     ("grows as load falls", _LOOK_ALIKE),
     ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
 )
-#: Those that look alike are told apart by this power of their odds, and by the other where earlier drives show the engine
-#: without them; one that is hardly possible counts as this. What was seen beside the readings counts in full up to these
-#: log odds. [–, –, –, –]
-_TOLD_APART, _TOLD_APART_SINCE, _NEVER_BELOW, _MOST_SEEN = 0.3, 0.6, 1e-6, 50.0
+#: Those that look alike are told apart by this power of their odds, by the second where earlier drives show the engine
+#: without them, and by the third where causes of two families came at once; one that is hardly possible counts as
+#: this. What was seen beside the readings counts in full up to these log odds. [–]
+_TOLD_APART, _TOLD_APART_SINCE, _OF_TWO, _NEVER_BELOW, _MOST_SEEN = 0.3, 0.45, 0.1, 1e-6, 50.0
 #: Where the table alone is left no more than this, it is one of the causes, whichever. [–]
 _LEFT_TO_TABLE = 0.1
 
@@ -35,11 +35,13 @@ def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[
         What was seen beside the readings, such as a pressure that is known: it parts them in full. [log odds]
     """
     shares: dict[Key, float] = {}
-    for _, keys in _FAMILIES:
-        members = [cause for cause in causes if cause.key in keys]
+    families = [[cause for cause in causes if cause.key in keys] for _, keys in _FAMILIES]
+    of_two = all(sum(cause.probability for cause in members) >= POSSIBLE for members in families)
+    for (_, keys), members in zip(_FAMILIES, families, strict=True):
         since = any(cause.since and cause.probability >= POSSIBLE for cause in members)
         if since or keys is _LOOK_ALIKE:
-            shares |= _shared_out(members, seen, _TOLD_APART_SINCE if since else _TOLD_APART)
+            power = (_OF_TWO if of_two else _TOLD_APART_SINCE) if since else _TOLD_APART
+            shares |= _shared_out(members, seen, power)
     return [
         replace(cause, probability=round(shares.get(cause.key, cause.probability), 4))
         for cause in causes
