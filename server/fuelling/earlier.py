@@ -56,7 +56,7 @@ def earlier_drives(job: Job, asked: Asked, now: Calibration, besides: list[int],
                 passes.append(row.number)
         if read.blocks:
             break
-    return Earlier(joined(parts), tuple(dict.fromkeys(passes)))
+    return Earlier(joined(parts), tuple(sorted(set(passes))))
 
 
 def _read_again(job: Job, used: LogUsed, asked: Asked, now: Calibration) -> Readings | None:

@@ -58,7 +58,9 @@ Effect = Callable[[float], FloatArray]
 
 @dataclass(frozen=True)
 class Kind:
-    """A cause: wording, unit, width and expectation of its size, the least that matters, what it does, and the test for it."""
+    """A cause: wording, unit, width and expectation of its size, the least that matters, what it does, the test for it, and
+    what a size above and below none means, in words.
+    """
 
     key: Key
     title: str
@@ -68,6 +70,11 @@ class Kind:
     least: float
     effect: Callable[[View], Effect | None]
     test: str
+    senses: tuple[str, str] = ("", "")
+
+    def sense(self, size: float) -> str:
+        """Return what the sign of a size means, in words; empty where it needs none."""
+        return self.senses[size < 0.0]
 
 
 def _log1p(part: FloatArray) -> FloatArray:
@@ -178,10 +185,12 @@ KINDS: tuple[Kind, ...] = (
         "(its gain, or its offset at one mixture), or filling as a whole", "%", 0.25, 0.0, 0.08, _whole,
         "Read a gauge on the rail at idle and at 2500 rpm, test the fuel for ethanol, hold the wideband in free air: what is left "
         "is injector flow or filling. No log tells these apart.",
+        ("too little fuel", "too much fuel"),
     ),
     Kind(
         "dead-time", "injector dead time", "ms", 0.35, 0.0, 0.1, _dead_time,
         "At warm idle switch lamps and fan on and off: the mixture moves with the voltage if it is dead time.",
+        ("more than entered", "less than entered"),
     ),
     Kind(
         "short-pulses", "injectors that do not follow short pulses in proportion", "ms missing at the shortest", 0.2, 0.0, 0.06, _short_pulses,
@@ -190,6 +199,7 @@ KINDS: tuple[Kind, ...] = (
     Kind(
         "map-sensor", "offset of the manifold pressure sensor", "kPa", 5.0, 0.0, 2.0, _map_sensor,
         "With the engine at rest compare its reading with the air pressure of the place.",
+        ("too low", "too high"),
     ),
     Kind(
         "air-after-throttle", "air at the ports, or an exhaust leak before the sensor: air that no sensor meters", "g/s", 0.8, 0.0, 0.3, _leak,
@@ -211,5 +221,6 @@ KINDS: tuple[Kind, ...] = (
     Kind(
         "wideband-offset", "offset of the wideband", "lambda", 0.06, 0.0, 0.025, _wideband,
         "Hold the wideband in free air, then compare it with its own gauge at two mixtures.",
+        ("too lean", "too rich"),
     ),
 )  # fmt: skip

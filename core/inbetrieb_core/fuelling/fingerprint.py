@@ -222,7 +222,7 @@ def _found(compared: Compared, model: Model, numbers: list[int], probability: fl
     scale = 100.0 if kind.unit.startswith("%") else 1.0
     return FoundCause(
         kind.key, kind.title, kind.unit, round(probability * matters**2, 4), scale * size, scale * (size - _BAND * error),
-        scale * (size + _BAND * error), model.share, kind.test, since=candidate.since,
+        scale * (size + _BAND * error), model.share, kind.test, since=candidate.since, sense=kind.sense(size),
     )  # fmt: skip
 
 

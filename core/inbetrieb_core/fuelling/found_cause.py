@@ -29,6 +29,8 @@ class FoundCause:
         What to do at the engine.
     comes_off : bool
         Whether it can be taken off the same logs once it is mended.
+    sense : str
+        What the sign of the size means, in words.
     since : bool
         Whether it came after the drives that the map was corrected from.
     """
@@ -44,3 +46,4 @@ class FoundCause:
     test: str
     comes_off: bool = True
     since: bool = False
+    sense: str = ""

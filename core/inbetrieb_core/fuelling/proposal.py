@@ -162,6 +162,6 @@ def _sentence(state: list[list[State]], change: FloatArray, done: float, visited
         return f"{visited} cells were visited, {100 * done:.0f} % of them are within ±3 % with their band: nothing to change."
     most = float(np.abs(change - 1.0).max())
     return (
-        f"{moved} cells move, by {100 * most:.0f} % at most; of {visited} visited {100 * done:.0f} % are within ±3 % with their "
+        f"{moved} {'cell moves' if moved == 1 else 'cells move'}, by {100 * most:.0f} % at most; of {visited} visited {100 * done:.0f} % are within ±3 % with their "
         "band. The next log tests it."
     )

@@ -8154,6 +8154,8 @@ export interface components {
          *         What to do at the engine.
          *     comes_off : bool
          *         Whether it can be taken off the same logs once it is mended.
+         *     sense : str
+         *         What the sign of the size means, in words.
          *     since : bool
          *         Whether it came after the drives that the map was corrected from.
          */
@@ -8174,6 +8176,11 @@ export interface components {
             low: number;
             /** Probability */
             probability: number;
+            /**
+             * Sense
+             * @default
+             */
+            sense: string;
             /** Share */
             share: number;
             /**

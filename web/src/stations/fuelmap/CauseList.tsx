@@ -49,7 +49,7 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
             ))}
             {(result.earlier ?? []).length > 0 && (
                 <Typography variant="body2" sx={{ mb: 0.5 }}>
-                    Compared with what the drives of {result.earlier.length > 1 ? 'passes' : 'pass'} {result.earlier.join(', ')} read, on the map as it is now.
+                    Compared with what the drives of {result.earlier.length > 1 ? 'passes' : 'pass'} {result.earlier.join(' and ')} read, on the map as it is now.
                 </Typography>
             )}
             {causes.map((cause) => (
@@ -60,9 +60,9 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
                         {cause.since && <Box component="span" sx={{ fontWeight: 650 }}> – came since the drives before</Box>}
                     </Typography>
                     <Typography variant="body2" sx={{ fontWeight: 650 }}>
-                        {size(cause, cause.size)} {cause.unit}{' '}
+                        {size(cause, away(cause) * cause.size)} {cause.unit} {cause.sense}{' '}
                         <Box component="span" sx={{ fontWeight: 400 }}>
-                            ({size(cause, cause.low)} to {size(cause, cause.high)})
+                            ({band(cause).map((end) => size(cause, end)).join(' to ')})
                         </Box>
                     </Typography>
                     {cause.comes_off && result.deciding_test && result.logs.length > 0 && (
@@ -76,6 +76,16 @@ export function CauseList({ result, onSolved }: { result: Schemas['FuelPass']; o
             {again.error && <ProblemNote error={again.error} />}
         </Box>
     );
+}
+
+/** The way of a size whose sign is told in words. */
+function away(cause: Schemas['FoundCause']) {
+    return cause.sense && cause.size < 0 ? -1 : 1;
+}
+
+/** Both ends of its band, the lower one first. */
+function band(cause: Schemas['FoundCause']) {
+    return away(cause) < 0 ? [-cause.high, -cause.low] : [cause.low, cause.high];
 }
 
 /** A share as a bar with its figure. */
