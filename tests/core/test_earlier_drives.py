@@ -31,6 +31,13 @@ _CAME = (
     ("map_sensor", "map-sensor", 5.0, 5.0),
     ("port_leak", "air-after-throttle", None, 1.2),
 )
+#: What the way of a fault is called: of an injector that passes less, of a sensor that reads less.
+_SENSES = {
+    ("injector_flow", False): "too little fuel",
+    ("dead_time", True): "more than entered",
+    ("dead_time", False): "less than entered",
+    ("map_sensor", True): "too low",
+}
 
 
 class Engine:
@@ -68,6 +75,7 @@ class EarlierDriveTests(SimpleTestCase):
                     firsts.append((found.causes[0].key, found.causes[0].since) == (cause, True))
                     self.assertLessEqual({c.key for c in found.causes if c.probability > 0.8}, {cause})  # fmt: skip
                     true = next(c for c in found.causes if c.key == cause)
+                    self.assertEqual(true.sense, _SENSES.get((fault, built > (1.0 if fault == "injector_flow" else 0.0)), ""))  # fmt: skip
                     self.assertTrue(true.since)
                     if size is not None:
                         self.assertLess(abs(true.size / size - 1.0), _TENTH)
