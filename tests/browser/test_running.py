@@ -198,6 +198,18 @@ class FuelMapTests(BrowserTestCase):
         newest = self.client_of_user.get(f"/api/jobs/{job}/fuel-map/2").json()["result"]
         self.assertEqual(newest["locked"], [[8, 2]])
         self.assertEqual((newest["state"][8][2], newest["authority"]), ("locked", 0.05))
+        # A fault that comes with the next drive is no mean of both: the newer is held against the older one.
+        page.get_by_label("Hidden in it").click()
+        page.get_by_role("option", name="Dead time off").click()
+        page.get_by_role("button", name="Drive it").click()
+        expect(drive).to_have_count(2, timeout=60_000)
+        for box in drive.all():
+            box.check()
+        solve.click()
+        causes = page.get_by_role("region", name="Causes")
+        expect(causes).to_contain_text("came since the drives before", timeout=60_000)
+        expect(causes).to_contain_text("more than entered")
+        self.assert_accessible()
         page.get_by_label("Against", exact=True).click()
         page.get_by_role("option", name="Manifold pressure, kPa").click()
         expect(

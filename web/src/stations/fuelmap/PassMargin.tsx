@@ -26,7 +26,7 @@ export function PassMargin({ number, passes, onChoose }: Props) {
             </Typography>
             {passes.map((pass) => (
                 <Button key={pass.number} fullWidth sx={{ display: 'block', textAlign: 'left', py: 0.5, borderLeft: 3, borderColor: pass.number === number ? 'primary.main' : 'transparent', borderRadius: 0 }} aria-current={pass.number === number} onClick={() => onChoose(pass.number)}>
-                    {pass.number}. {moment(pass.at)}: {Math.round(100 * pass.done_share)} % done{pass.taken ? ', taken' : pass.blocks ? ', waits for a cause' : ''}
+                    {pass.number}. {moment(pass.at)}: {pass.blocks && !pass.taken ? 'waits for a cause' : `${Math.round(100 * pass.done_share)} % done`}{pass.taken ? ', taken' : ''}
                 </Button>
             ))}
             {result && <Counted logs={result.logs} />}
