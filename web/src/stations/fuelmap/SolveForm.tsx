@@ -17,6 +17,7 @@ import { NumberField } from '../../parts/NumberField';
 import { ProblemNote } from '../../parts/ProblemNote';
 import { Choice } from '../../parts/Choice';
 import { solvePass } from '../../api/fuelMap';
+import { logLabel } from './logLabel';
 import { TaskProgress } from '../../parts/TaskProgress';
 import { useTask } from '../../parts/useTask';
 import { parseNumber } from '../../units/units';
@@ -52,7 +53,7 @@ export function SolveForm({ maps: { layers, tables, has_trims }, locked, onSolve
                 Which drives
             </Typography>
             {drives.map((log) => (
-                <FormControlLabel key={log.id} sx={{ display: 'flex' }} control={<Checkbox checked={chosen.has(log.id)} onChange={() => setChosen(turn(chosen, log.id))} />} label={`${log.name}, ${Math.round(log.duration_s / 60)} min`} />
+                <FormControlLabel key={log.id} sx={{ display: 'flex' }} control={<Checkbox checked={chosen.has(log.id)} onChange={() => setChosen(turn(chosen, log.id))} />} label={logLabel(log)} />
             ))}
             <Button component={Link} to={`/jobs/${job.id}/logbook`} size="small">
                 The logbook: what each log holds

@@ -8,6 +8,7 @@ import { useState } from 'react';
 
 import type { Schemas } from '../../api/client';
 import { logsQuery } from '../../api/logbook';
+import { logLabel } from './logLabel';
 import { refresh } from '../../api/refresh';
 import { Caution } from '../../parts/Caution';
 import { CurvePlot } from '../../parts/CurvePlot';
@@ -62,7 +63,7 @@ function ReadForm() {
             {logs
                 .filter(({ id, holds }) => !holds || holds.warm_s || chosen.includes(id))
                 .map((log) => (
-                    <FormControlLabel key={log.id} sx={{ display: 'flex' }} control={<Checkbox checked={chosen.includes(log.id)} onChange={() => turn(log.id)} />} label={`${log.name}, ${Math.round(log.duration_s / 60)} min`} />
+                    <FormControlLabel key={log.id} sx={{ display: 'flex' }} control={<Checkbox checked={chosen.includes(log.id)} onChange={() => turn(log.id)} />} label={logLabel(log)} />
                 ))}
             <LogChoice value={null} onChange={turn} hint="Another log, or a file:" />
             <Box sx={{ display: 'flex', gap: 2, alignItems: 'center' }}>
