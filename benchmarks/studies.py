@@ -54,27 +54,21 @@ def wrong_tables() -> None:
 
 
 def faults_of_drives() -> None:
-    """One fault and two at once, drawn: what is said of each, by how many there are."""
-    from collections import Counter
-
+    """One fault and two at once, drawn, on computed maps and on maps that drives have corrected: what is said of each."""
     from inbetrieb_core.bench import NAMED
 
-    from tests.core.paired_faults import PAIRS, SINGLES, said_of
+    from tests.core.paired_faults import PAIRS, SINGLES, Driven, said_of, summary
 
-    for cases in (SINGLES, PAIRS):
+    for passes, cases in ((0, SINGLES), (1, SINGLES), (0, PAIRS), (1, PAIRS)):
+        print("drives before:", passes)
         told = [
-            said_of(key, faults, seed)
+            said_of(Driven(key, seed, passes), faults, seed)
             for key in NAMED
             for faults in cases
             for seed in range(300, 306)
         ]
-        kinds = Counter(kind for kind, _ in told)
-        words = ", ".join(f"{count} {kind}" for kind, count in kinds.most_common())
-        line(f"{len(cases[0])} faults of a drive, of {len(told)}", words)
-        line(
-            "  first is one of them or of its class",
-            f"{sum(first for _, first in told)} of {len(told)}",
-        )
+        for name, value in summary(told):
+            line(name, value)
 
 
 def seasons() -> None:

@@ -7,19 +7,15 @@ from django.test import SimpleTestCase
 from inbetrieb_core.bench import Fault
 from inbetrieb_core.fuelling import (
     Mended,
-    fingerprint,
     fingerprint_of_drives,
     joined,
-    propose,
     reckoned_alike,
-    sift,
-    solve_map,
     without,
 )
 from inbetrieb_core.fuelling.map_prior import CORRECTED
-from inbetrieb_core.fuelling.samples import carried_to
 
-from .test_fuelling import ENGINES, TABLES, drive, healthy
+from .paired_faults import Driven
+from .test_fuelling import ENGINES, TABLES
 
 _TENTH = 0.1
 #: Fault of the bench, the cause it is, its size, and how that is built. A leak at one port makes its cylinder misfire,
@@ -40,33 +36,11 @@ _SENSES = {
 }
 
 
-class Engine:
-    """An engine whose map one drive has corrected, in air of one day, and its drives in that of others."""
-
-    def __init__(self, key, seed):
-        self.engine, self.tables = ENGINES[key]
-        self.seed = seed
-        first = self.read(seed, 8.0)
-        table = self.tables["ve"]
-        fit = solve_map(first, [axis.points for axis in table.axes])
-        better = replace(table, values=propose(table, fit).values)
-        self.tables = self.tables.with_table(better)
-        self.earlier = carried_to(first, table, better)
-
-    def read(self, seed, outside_c, *faults):
-        trace = drive(healthy(self.engine), self.tables, 4.0, seed, authority_pct=25.0, outside_c=outside_c, faults=faults)  # fmt: skip
-        return sift(trace, self.tables).readings
-
-    def told(self, readings, earlier=None):
-        earlier = self.earlier if earlier is None else earlier
-        return fingerprint(readings, self.engine.spec, self.tables["ve"], CORRECTED, (), earlier)
-
-
 class EarlierDriveTests(SimpleTestCase):
     def test_what_came_on_another_day_is_named_with_its_size(self):
         firsts = []
         for number, key in enumerate(ENGINES):
-            made = Engine(key, 310 + number)
+            made = Driven(key, 310 + number, 1)
             for place, (fault, cause, size, built) in enumerate(_CAME):
                 found = made.told(made.read(330 + 10 * number + place, 24.0, Fault(fault, built)))
                 with self.subTest(engine=key, fault=fault, size=size, said=found.sentence):
@@ -86,13 +60,13 @@ class EarlierDriveTests(SimpleTestCase):
         self.assertGreaterEqual(np.mean(firsts), 0.9)
 
     def test_a_fault_of_all_drives_did_not_come_since(self):
-        made = Engine("port_four", 350)
+        made = Driven("port_four", 350, 1)
         leaks = [made.read(seed, air, Fault("map_sensor", 5.0)) for seed, air in ((351, 5.0), (352, 25.0))]  # fmt: skip
         found = made.told(leaks[1], leaks[0])
         self.assertLess(sum(c.probability for c in found.causes if c.since), 0.1)
 
     def test_of_several_drives_the_last_is_held_against_the_others(self):
-        made = Engine("port_four", 360)
+        made = Driven("port_four", 360, 1)
         sound = [made.read(seed, 15.0) for seed in (361, 362)]
         faulty = made.read(363, 20.0, Fault("injector_flow", 0.84))
         spec, table = made.engine.spec, made.tables["ve"]
@@ -107,14 +81,14 @@ class EarlierDriveTests(SimpleTestCase):
         self.assertFalse(found.causes[0].since)
 
     def test_days_that_differ_as_days_do_blame_nobody(self):
-        made = Engine("twin_rotor", 370)
+        made = Driven("twin_rotor", 370, 1)
         readings = made.read(371, 20.0)
         for off in (-0.02, 0.02):
             other = replace(readings, need=readings.need + off)
             self.assertFalse(made.told(other).blocks, off)
 
     def test_few_earlier_readings_are_none(self):
-        made = Engine("port_four", 380)
+        made = Driven("port_four", 380, 1)
         readings = made.read(381, 20.0, Fault("injector_flow", 0.84))
         few = made.earlier.chosen(np.arange(10))
         alone, beside = made.told(readings, joined(())), made.told(readings, few)

@@ -16,6 +16,9 @@ _FAMILIES: tuple[tuple[str, tuple[Key, ...]], ...] = (
     ("grows as load falls", _LOOK_ALIKE),
     ("is off alike everywhere", ("fuel-per-pulse", "wideband-offset", "low-pressure")),
 )
+#: An offset of the wideband, and the class that names the wideband, too.
+_WIDEBAND: Key = "wideband-offset"
+_ITS_CLASS: Key = "fuel-per-pulse"
 #: Those that look alike are told apart by this power of their odds, by the second where earlier drives show the engine
 #: without them, and by the third where causes of two families came at once; one that is hardly possible counts as
 #: this. What was seen beside the readings counts in full up to these log odds. [–]
@@ -41,11 +44,22 @@ def told_apart(causes: Sequence[FoundCause], seen: Mapping[Key, float]) -> list[
         since = any(cause.since and cause.probability >= POSSIBLE for cause in members)
         if since or keys is _LOOK_ALIKE:
             power = (_OF_TWO if of_two else _TOLD_APART_SINCE) if since else _TOLD_APART
-            shares |= _shared_out(members, seen, power)
+            shares |= _in_its_class(_shared_out(members, seen, power), _shared_out(members, seen, _OF_TWO))  # fmt: skip
     return [
         replace(cause, probability=round(shares.get(cause.key, cause.probability), 4))
         for cause in causes
     ]
+
+
+def _in_its_class(shares: dict[Key, float], barely: dict[Key, float]) -> dict[Key, float]:
+    """Return shares, an offset of the wideband no likelier than where it is barely told from the class that it is of.
+
+    With a second cause beside it flow looks like such an offset; called flow, the wideband is named all the same.
+    """
+    if not {_WIDEBAND, _ITS_CLASS} <= shares.keys():
+        return shares
+    least = min(shares[_WIDEBAND], barely[_WIDEBAND])
+    return {**shares, _WIDEBAND: least, _ITS_CLASS: shares[_ITS_CLASS] + shares[_WIDEBAND] - least}
 
 
 def _shared_out(
