@@ -73,7 +73,7 @@ class Kind:
     senses: tuple[str, str] = ("", "")
 
     def sense(self, size: float) -> str:
-        """Return what the sign of a size means, in words; empty where it needs none."""
+        """Return what the sign of a size means, in words; empty where it needs none. [unit of the cause]"""
         return self.senses[size < 0.0]
 
 
