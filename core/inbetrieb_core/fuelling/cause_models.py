@@ -47,8 +47,6 @@ _ROUNDS, _SLOPE = 3, 0.02
 _TEMPERED = 0.2
 #: So many readings of earlier drives are needed.
 _LEAST_EARLIER = 20
-#: No effect is computed better than to so much of a size. [–]
-_FORM = 0.06
 #: Off as a whole matters from so many times what the map, or a day, may be by itself. [–]
 _WHOLE = 3.0
 #: What an engine has from the day it is built: it cannot come after a drive.
@@ -271,6 +269,7 @@ class _Ground:
         held = [kinds[m] for m in members]
         spread = np.array([one.kind.spread for one in held])
         expected = np.array([one.kind.expected for one in held])
+        form = np.array([one.kind.form for one in held])
         size = expected.copy()
         for _ in range(_ROUNDS):
             slopes, at = np.empty((self.need.size, len(members))), np.zeros(self.need.size)
@@ -284,7 +283,7 @@ class _Ground:
             size = expected + found
         # What the map misses at light load would be taken for so much of a size.
         _, mistaken, _ = self._likelihood(self.light, slopes, spread)
-        error = np.sqrt(error**2 + mistaken**2 + (_FORM * (size - expected)) ** 2)
+        error = np.sqrt(error**2 + mistaken**2 + (form * (size - expected)) ** 2)
         left = self.need - sum(one.effect(float(s)) for one, s in zip(held, size, strict=True))
         before, after = (
             float((self.sure * each**2)[: self.newer].sum()) for each in (self.need, left)

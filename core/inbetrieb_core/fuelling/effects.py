@@ -25,6 +25,9 @@ Key = Literal[
 _USUAL_INTAKE_C = 25.0
 #: Net pulses below this are short: many injectors do not follow in proportion (common practice, no source). [ms]
 _SHORT_MS = 1.2
+#: No effect is computed better than to so much of a size. Air at one port makes its cylinder lean until it misfires, and
+#: the oxygen that it leaves reads as more air (common practice, no source). [–]
+_FORM, _FORM_OF_A_LEAK = 0.06, 0.3
 
 
 @dataclass(frozen=True)
@@ -58,8 +61,8 @@ Effect = Callable[[float], FloatArray]
 
 @dataclass(frozen=True)
 class Kind:
-    """A cause: wording, unit, width and expectation of its size, the least that matters, what it does, the test for it, and
-    what a size above and below none means, in words.
+    """A cause: wording, unit, width and expectation of its size, the least that matters, what it does, the test for it,
+    what a size above and below none means in words, and how well a size is computed, in parts of it.
     """
 
     key: Key
@@ -71,6 +74,7 @@ class Kind:
     effect: Callable[[View], Effect | None]
     test: str
     senses: tuple[str, str] = ("", "")
+    form: float = _FORM
 
     def sense(self, size: float) -> str:
         """Return what the sign of a size means, in words; empty where it needs none. [unit of the cause]"""
@@ -205,6 +209,7 @@ KINDS: tuple[Kind, ...] = (
         "air-after-throttle", "air at the ports, or an exhaust leak before the sensor: air that no sensor meters", "g/s", 0.8, 0.0, 0.3, _leak,
         "At warm idle pinch hoses and wet the gaskets with water, mind fan and belts: speed moves at a leak. If it does not, look "
         "for soot at the exhaust joints before the sensor.",
+        form=_FORM_OF_A_LEAK,
     ),
     Kind(
         "supply-droop", "fuel supply that falls off with flow", "% at most flow", 0.2, 0.0, 0.04, _droop,
