@@ -225,7 +225,7 @@ def crank(request: SignedInRequest, job_id: int, payload: BenchStartIn) -> Statu
         faults=_faults(payload.faults),
         revision=payload.revision,
     )
-    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log, {}).model_dump()))
 
 
 @router.post(
@@ -243,7 +243,7 @@ def key_on(request: SignedInRequest, job_id: int, payload: BenchKeyOnIn) -> Stat
         faults=_faults(payload.faults),
         seed=_seed(job, payload.seed),
     )
-    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log, {}).model_dump()))
 
 
 @router.post(
@@ -258,7 +258,7 @@ def idle(request: SignedInRequest, job_id: int, payload: BenchIdleIn) -> Status[
         job, request.user, run=payload.run, valve=payload.valve, loops=payload.loops,
         trouble=payload.trouble, spread_pct=payload.spread_pct, seed=payload.seed,
     )  # fmt: skip
-    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log, {}).model_dump()))
 
 
 @router.post(
@@ -277,7 +277,7 @@ def held(request: SignedInRequest, job_id: int, payload: BenchHeldIn) -> Status[
         seed=_seed(job, payload.seed),
         idle_only=payload.idle_only,
     )
-    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log).model_dump()))
+    return Status(201, BenchLogOut(log_id=log.pk, **log_out(log, {}).model_dump()))
 
 
 @router.post(

@@ -11,6 +11,7 @@ from inbetrieb_core.tables import Calibration, Table
 
 from server.calibration.services import calibration_of, revision_of
 from server.jobs.models import Job
+from server.logbook.aside import asides_of
 from server.logbook.samples import read_channels
 from server.logbook.services import log_of
 from server.tasks.services import Progress
@@ -38,7 +39,7 @@ def earlier_drives(job: Job, asked: Asked, now: Calibration, besides: list[int],
     reason all the same, the engine has been like that since, and what is older tells nothing.
     """
     parts: list[Readings] = []
-    passes, seen, taken = [], set(besides), takings_of(job)
+    passes, seen, taken = [], {*besides, *asides_of(job)}, takings_of(job)
     for row in PASS.rows(job).order_by("-number")[:_MOST_PASSES]:
         read = PASS.read(row.data)
         if read.table != asked.table or read.mended or (read.blocks and row.number not in taken):

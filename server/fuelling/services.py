@@ -56,6 +56,7 @@ from server.config.writes import writing
 from server.entries.reasons import worth_reading
 from server.jobs.engine_data import spec_of
 from server.jobs.models import Job
+from server.logbook.aside import refuse_set_aside
 from server.logbook.models import Log
 from server.logbook.samples import read_channels
 from server.logbook.services import log_of
@@ -126,6 +127,7 @@ def checked(job: Job, asked: Asked) -> list[Log]:
     if asked.revision is not None:
         revision_of(job, asked.revision)
     logs = [log_of(job, log_id) for log_id in dict.fromkeys(asked.log_ids)]
+    refuse_set_aside(job, logs)
     return sorted(logs, key=lambda log: log.pk)
 
 

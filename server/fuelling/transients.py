@@ -11,6 +11,7 @@ from server.calibration.services import calibration_of, revise, revision_of
 from server.config.problems import Refusal
 from server.config.writes import writing
 from server.jobs.models import Job
+from server.logbook.aside import refuse_set_aside
 from server.logbook.models import Log
 from server.logbook.samples import read_channels
 from server.logbook.services import log_of
@@ -31,13 +32,15 @@ def chosen_logs(job: Job, log_ids: tuple[int, ...]) -> list[Log]:
     Raises
     ------
     InputRefused
-        If there are none or too many.
+        If there are none or too many, or one is set aside.
     Http404
         If a log is not the job's.
     """
     if not 1 <= len(log_ids) <= MOST_LOGS:
         raise field_refused("log_ids", f"1 to {MOST_LOGS} logs, not {len(log_ids)}.")
-    return [log_of(job, log_id) for log_id in dict.fromkeys(log_ids)]
+    logs = [log_of(job, log_id) for log_id in dict.fromkeys(log_ids)]
+    refuse_set_aside(job, logs)
+    return logs
 
 
 def read(job: Job, user: User, log_ids: tuple[int, ...], progress: Progress) -> int:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
@@ -36,6 +36,7 @@ from server.tasks.api import TaskOut, accepted
 from server.tasks.services import Progress, start
 
 from . import services, uploads
+from .aside import asides_of, put_aside
 from .models import Log
 from .samples import read_trace, read_window
 
@@ -79,6 +80,7 @@ class LogOut(Schema):
     )
     created_at: datetime
     holds: Holds | None = Field(None, description="what is in it; none of logs of earlier versions")
+    set_aside: str | None = Field(None, description="why it does not count; none where it does")
 
 
 class ReadingOut(Schema):
@@ -125,8 +127,8 @@ def _channel_out(name: str) -> ChannelOut:
     )
 
 
-def log_out(log: Log) -> LogOut:
-    """Return a log as it travels."""
+def log_out(log: Log, asides: Mapping[int, str]) -> LogOut:
+    """Return a log as it travels; of a job in which these are set aside."""
     uses = [ColumnUseOut(**use) for use in log.uses]
     return LogOut(
         id=log.pk,
@@ -142,6 +144,7 @@ def log_out(log: Log) -> LogOut:
         about=log.about,
         created_at=log.created_at,
         holds=Holds(**log.about["holds"]) if "holds" in log.about else None,
+        set_aside=asides.get(log.pk),
     )
 
 
@@ -222,7 +225,8 @@ def _as_text(file: UploadedFile, dbc: UploadedFile | None) -> Iterator[bytes]:
 def list_logs(request: SignedInRequest, job_id: int) -> list[LogOut]:
     """Return the logs of a job, newest first."""
     job = job_of(request.user, job_id)
-    return [log_out(log) for log in Log.objects.filter(job=job).order_by("-pk")]
+    asides = asides_of(job)
+    return [log_out(log, asides) for log in Log.objects.filter(job=job).order_by("-pk")]
 
 
 @router.post(
@@ -268,7 +272,7 @@ def create_log(
         upload_id=kept,
         mapping=services.mapping_of(mapping),
     )
-    return Status(201, log_out(log))
+    return Status(201, log_out(log, {}))
 
 
 @router.get(
@@ -327,7 +331,7 @@ def add_track(
     made, lies = services.add_track(
         job, request.user, log_id, name=file.name or "track", data=file.read(), shift_s=services.seconds_of(begins_at_s),
     )  # fmt: skip
-    return Status(201, TrackOut(log=log_out(made), lies=lies))
+    return Status(201, TrackOut(log=log_out(made, {}), lies=lies))
 
 
 @router.post(
@@ -362,7 +366,27 @@ def read_log(request: SignedInRequest, job_id: int, payload: ReadLogIn) -> Statu
 )
 def get_log(request: SignedInRequest, job_id: int, log_id: int) -> LogOut:
     """Return a log without its samples."""
-    return log_out(services.log_of(job_of(request.user, job_id), log_id))
+    job = job_of(request.user, job_id)
+    return log_out(services.log_of(job, log_id), asides_of(job))
+
+
+class LogAsideIn(RequestBody):
+    """Whether a log counts, and why not."""
+
+    aside: bool
+    reason: str = Field("", max_length=2000, description="why it is set aside")
+
+
+@router.post(
+    "/jobs/{job_id}/logs/{log_id}/aside",
+    response={200: LogOut, 404: Problem, 422: Problem},
+    operation_id="logs_aside",
+)
+def set_aside(request: SignedInRequest, job_id: int, log_id: int, payload: LogAsideIn) -> LogOut:
+    """Set a log aside with a reason, or let it count again: no map is corrected from it, and it stays as it is."""
+    job = job_of(request.user, job_id)
+    put_aside(job, request.user, log_id, aside=payload.aside, reason=payload.reason)
+    return log_out(services.log_of(job, log_id), asides_of(job))
 
 
 @router.get(

@@ -234,6 +234,14 @@ class LogbookTests(BrowserTestCase):
         page.get_by_label("Find by name").fill("another")
         expect(page.get_by_text("No log has that in its name.")).to_be_visible()
         page.get_by_label("Find by name").fill("bench")
+        page.get_by_role("button", name="Set aside …").click()
+        page.get_by_label(re.compile("Why .* does not count")).fill(
+            "The wideband hung in the wind."
+        )
+        page.get_by_role("button", name="Set it aside").click()
+        expect(page.get_by_text("Set aside: The wideband hung in the wind.")).to_be_visible()
+        page.get_by_role("button", name="Let it count again").click()
+        expect(page.get_by_role("button", name="Set aside …")).to_be_visible()
         page.get_by_role("button", name="Judge its start").click()
         expect(page).to_have_url(re.compile(r"/trials/\d+$"))
 

@@ -32,6 +32,18 @@ class HoldsTests(SimpleTestCase):
         )
         self.assertEqual(what_holds(pulled).pulls, 1)  # open at 60 s, and nothing rose
 
+    def test_places_are_squares_of_speed_and_load_that_it_stood_on_warm(self):
+        def driven(**more):
+            return what_holds(trace(rpm=lambda t: np.where(t < 50, 2200.0, 3100.0), coolant_c=lambda t: 90.0 + 0 * t, **more)).places  # fmt: skip
+
+        self.assertEqual(driven(map_kpa=lambda t: np.where(t < 25, 45.0, 65.0)), 3)
+        # What was passed in less than two seconds is none; without a pressure the pedal is the load.
+        self.assertEqual(driven(map_kpa=lambda t: np.where((t > 10) & (t < 11.5), 95.0, 45.0)), 2)
+        self.assertEqual(driven(throttle_pct=lambda t: np.where(t < 75, 12.0, 33.0)), 3)
+        self.assertEqual(driven(), 0)
+        cold = trace(rpm=lambda t: 2200.0 + 0 * t, coolant_c=lambda t: 20.0 + 0 * t, map_kpa=lambda t: 45.0 + 0 * t)  # fmt: skip
+        self.assertEqual(what_holds(cold).places, 0)
+
     def test_without_speed_it_holds_nothing(self):
         self.assertEqual(what_holds(trace(coolant_c=lambda t: t)).running_s, 0.0)
 

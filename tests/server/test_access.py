@@ -133,6 +133,7 @@ class OwnershipTests(ApiTestCase):
             "/jobs/{job_id}/live": {"coolant_c": 20},
             "/jobs/{job_id}/bench/drive": {},
             "/jobs/{job_id}/fuel-map": {"log_ids": [1]},
+            "/jobs/{job_id}/logs/{log_id}/aside": {"aside": True, "reason": "Not this one."},
             "/jobs/{job_id}/fuel-map/{number}/accept": {},
             "/jobs/{job_id}/fuel-map/transients": {"log_ids": [1]},
             "/jobs/{job_id}/fuel-map/transients/{number}/accept": {},

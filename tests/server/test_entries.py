@@ -17,6 +17,7 @@ from server.hardware.kinds import AGREEMENT, INJECTORS, SENSOR, SUPPLY
 from server.idle.kinds import AIR, HUNTING, LOAD, RETURN, STOP, SWEEP
 from server.intake.kinds import INTAKE, VERDICT, verdict_key
 from server.jobs.models import Job
+from server.logbook.aside import LOG_ASIDE
 from server.mornings.services import MORNINGS
 from server.order.aside import ASIDE
 from server.pulls.kinds import ASIDE as PULL_ASIDE
@@ -37,6 +38,7 @@ FILM = {
 }  # fmt: skip
 #: One good value of every kind, as JSON.
 GOOD = {
+    LOG_ASIDE: {"log_id": 1, "aside": True, "reason": "The wideband hung in the wind."},
     TAKEN: {"number": 1, "cells": [[3, 2]], "revision": 2, "reason": ""},
     PASS: {
         "revision": 1,

@@ -106,6 +106,33 @@ class FuelMapTests(ApiTestCase):
         third = self.solve(self.drive(seed=6))["result"]["number"]
         self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map/{third}")["result"]["earlier"], [second])  # fmt: skip
 
+    def test_a_log_that_is_set_aside_corrects_nothing_until_it_counts_again(self):
+        first = self.drive()
+        self.solve(first)
+        path = f"/jobs/{self.job}/logs/{first}/aside"
+        self.assert_problem(
+            self.post(path, {"aside": True}, 422), "Say why this log does not count"
+        )
+        self.assert_problem(self.post(path, {"aside": False}, 422), "It counts as it is")
+        put = self.post(path, {"aside": True, "reason": "The wideband hung in the wind."}, 200)
+        self.assertEqual(put["set_aside"], "The wideband hung in the wind.")
+        self.assert_problem(self.post(path, {"aside": True, "reason": "once more, please"}, 422), "already")  # fmt: skip
+        for asked in ("fuel-map", "fuel-map/transients"):
+            answer = self.post(f"/jobs/{self.job}/{asked}", {"log_ids": [first]}, 422)
+            self.assert_problem(answer, "is set aside: The wideband hung in the wind.")
+        # Nor is it held against the next drive.
+        second = self.drive(seed=5)
+        alone = self.solve(second)["result"]["number"]
+        self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map/{alone}")["result"]["earlier"], [])
+        self.post(path, {"aside": False}, 200)
+        listed = {log["id"]: log["set_aside"] for log in self.get(f"/jobs/{self.job}/logs")}
+        self.assertEqual(listed, {first: None, second: None})
+        again = self.solve(second)["result"]["number"]
+        self.assertEqual(self.get(f"/jobs/{self.job}/fuel-map/{again}")["result"]["earlier"], [1])
+        self.post(
+            f"/jobs/{self.job}/logs/999/aside", {"aside": True, "reason": "There is none."}, 404
+        )
+
     def test_what_cannot_be_is_refused_and_writes_nothing(self):
         log = self.drive()
         for body, word in (

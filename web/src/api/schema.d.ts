@@ -2288,6 +2288,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/logs/{log_id}/aside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set Aside
+         * @description Set a log aside with a reason, or let it count again: no map is corrected from it, and it stays as it is.
+         */
+        post: operations["logs_aside"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/logs/{log_id}/beside/{other_id}": {
         parameters: {
             query?: never;
@@ -5239,6 +5259,11 @@ export interface components {
             rate_hz: number;
             /** Samples */
             samples: number;
+            /**
+             * Set Aside
+             * @description why it does not count; none where it does
+             */
+            set_aside?: string | null;
             /**
              * Uses
              * @description every column of the file
@@ -8859,8 +8884,13 @@ export interface components {
          *         It runs, and runs warm. [s]
          *     starts, pulls : int
          *         Times it came to run from a standstill, and times it was pulled up with the pedal open.
+         *     places : int or None
+         *         Squares of 500 1/min and 10 kPa (10 % of throttle without a manifold pressure) that it ran warm on, for two
+         *         seconds or more; None of logs of earlier versions.
          */
         Holds: {
+            /** Places */
+            places?: number | null;
             /** Pulls */
             pulls: number;
             /** Running S */
@@ -10755,6 +10785,20 @@ export interface components {
             verdict: "good" | "attention" | "stop";
         };
         /**
+         * LogAsideIn
+         * @description Whether a log counts, and why not.
+         */
+        LogAsideIn: {
+            /** Aside */
+            aside: boolean;
+            /**
+             * Reason
+             * @description why it is set aside
+             * @default
+             */
+            reason: string;
+        };
+        /**
          * LogIdOut
          * @description The log that was written; none where nothing had come.
          */
@@ -10807,6 +10851,11 @@ export interface components {
             rate_hz: number;
             /** Samples */
             samples: number;
+            /**
+             * Set Aside
+             * @description why it does not count; none where it does
+             */
+            set_aside?: string | null;
             /**
              * Uses
              * @description every column of the file
@@ -23647,6 +23696,60 @@ export interface operations {
             };
             /** @description Not Found */
             404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Refused, with a sentence */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_aside: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: number;
+                log_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LogAsideIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Problem"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
                 headers: {
                     [name: string]: unknown;
                 };

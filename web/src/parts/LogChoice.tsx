@@ -47,7 +47,7 @@ export function LogChoice({ value, onChange, hint }: Props) {
                     onChange={(event) => onChange(Number(event.target.value))}
                     sx={{ flex: 1 }}
                 >
-                    {(logs.data ?? []).map((log) => (
+                    {(logs.data ?? []).filter(({ set_aside }) => set_aside === null).map((log) => (
                         <MenuItem key={log.id} value={String(log.id)}>
                             {log.name}, {Math.round(log.duration_s)} s
                         </MenuItem>

@@ -46,7 +46,7 @@ export function SolveForm({ maps: { layers, tables, has_trims }, locked, onSolve
         },
     );
     const turn = <T,>(set: Set<T>, one: T) => new Set(set.has(one) ? [...set].filter((other) => other !== one) : [...set, one]);
-    const drives = logs.filter(({ id, holds }) => !holds || holds.warm_s || chosen.has(id));
+    const drives = logs.filter(({ id, holds, set_aside }) => set_aside === null && (!holds || holds.warm_s || chosen.has(id)));
     return (
         <Box component="section" aria-label="Logs of a pass" sx={{ mb: 2 }}>
             <Typography variant="h2" sx={{ mb: 0.5 }}>

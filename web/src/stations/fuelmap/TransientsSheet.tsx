@@ -61,7 +61,7 @@ function ReadForm() {
                 Which logs
             </Typography>
             {logs
-                .filter(({ id, holds }) => !holds || holds.warm_s || chosen.includes(id))
+                .filter(({ id, holds, set_aside }) => set_aside === null && (!holds || holds.warm_s || chosen.includes(id)))
                 .map((log) => (
                     <FormControlLabel key={log.id} sx={{ display: 'flex' }} control={<Checkbox checked={chosen.includes(log.id)} onChange={() => turn(log.id)} />} label={logLabel(log)} />
                 ))}

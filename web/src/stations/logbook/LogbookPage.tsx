@@ -15,6 +15,7 @@ import { ProblemNote } from '../../parts/ProblemNote';
 import { moment } from '../../parts/when';
 import { formatNumber } from '../../units/units';
 import { Beside } from './Beside';
+import { SetAside } from './SetAside';
 import { TrackToLog } from './TrackToLog';
 
 const CELL = { borderBottom: 1, borderColor: 'divider', px: 1, py: 1, textAlign: 'left', verticalAlign: 'top' } as const;
@@ -95,6 +96,11 @@ function LogRow({ log }: { log: Log }) {
             </Box>
             <Box component="td" sx={CELL}>
                 {log.holds ? holdsSaid(log.holds) : 'not looked at by this version'}
+                {log.set_aside !== null && (
+                    <Typography variant="body2" sx={{ fontWeight: 650 }}>
+                        Set aside: {log.set_aside}
+                    </Typography>
+                )}
             </Box>
             <Box component="td" sx={CELL}>
                 {starts > 0 && (
@@ -119,13 +125,14 @@ function LogRow({ log }: { log: Log }) {
                 ))}
                 <TrackToLog log={log} />
                 {judge.error && <ProblemNote error={judge.error} />}
+                <SetAside log={log} />
             </Box>
         </tr>
     );
 }
 
-function holdsSaid({ running_s, warm_s, starts, pulls }: NonNullable<Log['holds']>): string {
+function holdsSaid({ running_s, warm_s, starts, pulls, places }: NonNullable<Log['holds']>): string {
     const count = (number: number, one: string) => `${number} ${one}${number === 1 ? '' : 's'}`;
     if (running_s === 0) return 'It never runs.';
-    return [`runs ${formatNumber(running_s / 60, 1)} min, ${formatNumber((100 * warm_s) / running_s, 0)} % of it warm`, ...(starts ? [count(starts, 'start')] : []), ...(pulls ? [count(pulls, 'pull')] : [])].join('; ');
+    return [`runs ${formatNumber(running_s / 60, 1)} min, ${formatNumber((100 * warm_s) / running_s, 0)} % of it warm`, ...(starts ? [count(starts, 'start')] : []), ...(pulls ? [count(pulls, 'pull')] : []), ...(places ? [`${count(places, 'place')} of speed and load`] : [])].join('; ');
 }
