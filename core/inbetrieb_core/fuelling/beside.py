@@ -93,7 +93,8 @@ def beside(trace: Trace, steady: NDArray[np.bool_]) -> Beside:
     if not steady.any():
         return Beside(pressure)
     second = np.floor((trace.time_s - trace.time_s[0]) / _WINDOW_S).astype(int)
-    held = [np.flatnonzero((second == number) & steady) for number in np.unique(second[steady])]
+    counted = np.flatnonzero(steady)
+    held = np.split(counted, np.flatnonzero(np.diff(second[counted])) + 1)
     held = [places for places in held if places.size >= 4]
     leaps = np.array([_leaps(trace["lambda"][places]) for places in held], dtype=int)
     kpa = trace.get("map_kpa")
