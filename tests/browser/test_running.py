@@ -164,6 +164,12 @@ class FuelMapTests(BrowserTestCase):
         page.get_by_role("button", name="Seconds", exact=True).click()
         expect(cells.get_by_text(re.compile(r"^\d+$")).first).to_be_visible()
         expect(page.get_by_text("What to drive next")).to_be_visible()
+        page.get_by_role("link", name="For paper").click()
+        expect(page.get_by_role("heading", name=re.compile("What to drive next"))).to_be_visible()
+        expect(page.get_by_role("button", name="Print")).to_be_visible()
+        expect(page.get_by_role("cell", name=re.compile(r"^\d[\d ]* rpm$")).first).to_be_visible()
+        self.assert_accessible()
+        page.get_by_role("link", name="Back to the fuel map").click()
         self.assert_accessible()
         # Something under the bonnet is likely: the map waits for it, or for a written reason.
         causes = page.get_by_role("region", name="Causes")

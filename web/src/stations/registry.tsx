@@ -167,7 +167,10 @@ export const STATIONS: StationSheet[] = [
     {
         key: 'fuel-map',
         home: 'fuel-map',
-        routes: [{ path: 'fuel-map/:part?', page: lazyPage(() => import('./fuelmap'), 'FuelMapPage') }],
+        routes: [
+            { path: 'fuel-map/plan/:number', page: lazyPage(() => import('./fuelmap'), 'DrivePlanPage') },
+            { path: 'fuel-map/:part?', page: lazyPage(() => import('./fuelmap'), 'FuelMapPage') },
+        ],
         ways: [{ keys: 'g p', to: 'fuel-map', does: 'go to the fuel map' }],
         opens: { '': 'Open the fuel map' },
     },

@@ -6,13 +6,13 @@ import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { Link, useParams } from 'react-router';
 
-import { Caution } from '../../parts/Caution';
 import { useJob } from '../../parts/jobContext';
 import { Loading } from '../../parts/Loading';
 import { WithMargin } from '../../parts/Margin';
 import { ProblemNote } from '../../parts/ProblemNote';
 
 import { passesQuery, passQuery } from '../../api/fuelMap';
+import { DrivingCaution } from './DrivingCaution';
 import { CauseList } from './CauseList';
 import { CorrectionGrid } from './CorrectionGrid';
 import { DriveForm } from './DriveForm';
@@ -65,7 +65,7 @@ function MapSheet() {
             {number !== null && <Pass key={number} number={number} onSolved={setChosen} locked={locked} onLock={lock} />}
             <SolveForm maps={passes.data} locked={locked} onSolved={setChosen} />
             <DriveForm />
-            <Caution>Read the log afterwards, not while driving: somebody else watches the screen. Heavy load on a brake or rollers, in short holds, or where it is lawful. Local codes come first.</Caution>
+            <DrivingCaution />
         </WithMargin>
     );
 }

@@ -2,6 +2,7 @@ import Box from '@mui/material/Box';
 import Button from '@mui/material/Button';
 import Typography from '@mui/material/Typography';
 import { useQuery } from '@tanstack/react-query';
+import { Link } from 'react-router';
 
 import type { Schemas } from '../../api/client';
 import { useJob } from '../../parts/jobContext';
@@ -30,7 +31,7 @@ export function PassMargin({ number, passes, onChoose }: Props) {
                 </Button>
             ))}
             {result && <Counted logs={result.logs} />}
-            {result && <Plan plan={result.plan} unit={result.load_unit} />}
+            {result && <Plan plan={result.plan} unit={result.load_unit} paper={`/jobs/${job.id}/fuel-map/plan/${number}`} />}
             {result && result.not_told.length > 0 && (
                 <Typography variant="caption" component="p" sx={{ mt: 1 }}>
                     Not told by these logs: {result.not_told.join('; ')}.
@@ -69,7 +70,7 @@ function Counted({ logs }: { logs: Schemas['LogUsed'][] }) {
 }
 
 /** The places that are worth most, for a driver. */
-function Plan({ plan, unit }: { plan: Schemas['DrivePoint'][]; unit: string }) {
+function Plan({ plan, unit, paper }: { plan: Schemas['DrivePoint'][]; unit: string; paper: string }) {
     if (!plan.length) return null;
     return (
         <>
@@ -84,6 +85,9 @@ function Plan({ plan, unit }: { plan: Schemas['DrivePoint'][]; unit: string }) {
                     for {formatNumber(point.seconds, 0)} s: {point.why}
                 </Typography>
             ))}
+            <Button component={Link} to={paper} size="small">
+                For paper
+            </Button>
         </>
     );
 }

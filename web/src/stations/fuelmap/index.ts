@@ -1,1 +1,2 @@
+export { DrivePlanPage } from './DrivePlanPage';
 export { FuelMapPage } from './FuelMapPage';
