@@ -38,6 +38,8 @@ _READY = (
 )  # fmt: skip
 #: The reader ends after so long without a file. [s]
 _IDLE_S = 600
+#: And takes no longer than this to start on a slow machine. [s]
+_STARTS_S = 60
 _PIECE = 1 << 20
 
 
@@ -104,17 +106,37 @@ class _Reader:
 
 
 def _fork() -> socket.socket:
-    """Return the line to a new child of the reader, which is started if there is none."""
+    """Return the line to a new child of the reader, which is started if there is none.
+
+    Raises
+    ------
+    RuntimeError
+        If the reader does not start.
+    """
+    for _ in range(2):
+        with _Reader.lock:
+            if _Reader.line is None or _Reader.of != os.getpid():
+                _start()
+            child = _asked_for(cast(socket.socket, _Reader.line))
+            if child is not None:
+                return child
+            _Reader.line = None  # it had nothing to do for long, or was ended
+    raise RuntimeError("the reader of files does not start")
+
+
+def _asked_for(line: socket.socket) -> socket.socket | None:
+    """Return the line to a child that said it is there; None where the reader ended before it forked."""
     ours, its = socket.socketpair()
-    with its, _Reader.lock:
-        if _Reader.line is None or _Reader.of != os.getpid():
-            _start()
-        try:
-            socket.send_fds(cast(socket.socket, _Reader.line), [b"f"], [its.fileno()])
-        except OSError:  # it had nothing to do for long
-            _start()
-            socket.send_fds(cast(socket.socket, _Reader.line), [b"f"], [its.fileno()])
-    return ours
+    ours.settimeout(_STARTS_S)
+    try:
+        with its:
+            socket.send_fds(line, [b"f"], [its.fileno()])
+        if ours.recv(1):
+            return ours
+    except OSError:
+        pass
+    ours.close()
+    return None
 
 
 def _start() -> None:
@@ -153,6 +175,7 @@ def _serve(line: socket.socket) -> None:
 def _read(line: socket.socket) -> NoReturn:
     """Do what is asked, answer, and end."""
     try:
+        line.sendall(b"r")
         module, name, arguments, seconds, megabytes = pickle.loads(_all_of(line))
         function = getattr(import_module(module), name)
         signal.alarm(2 * seconds)

@@ -6,7 +6,15 @@ from dataclasses import dataclass, field
 
 from inbetrieb_core.engine import EngineSpec
 from inbetrieb_core.errors import InputRefused, LogRefused
-from inbetrieb_core.fuelling import Readings, joined, reckoned_alike, sift, without
+from inbetrieb_core.fuelling import (
+    PastPass,
+    Readings,
+    joined,
+    reckoned_alike,
+    sift,
+    that_tell,
+    without,
+)
 from inbetrieb_core.tables import Calibration, Table
 
 from server.calibration.services import calibration_of, revision_of
@@ -33,31 +41,26 @@ class Earlier:
 
 
 def earlier_drives(job: Job, asked: Asked, now: Calibration, besides: list[int], progress: Progress) -> Earlier:  # fmt: skip
-    """Return what the newest earlier passes read on the same engine data.
-
-    Where a cause spoke against a pass, or was taken off its logs, they tell nothing of the map; where it was taken with a
-    reason all the same, the engine has been like that since, and what is older tells nothing.
-    """
+    """Return what the newest earlier passes read, of those that tell what the map is off by itself."""
+    taken = takings_of(job)
+    passes = {row.number: PASS.read(row.data) for row in PASS.rows(job).order_by("-number")[:_MOST_PASSES]}  # fmt: skip
+    past = [
+        PastPass(number, one.table, one.engine, one.blocks, number in taken, bool(one.mended))
+        for number, one in passes.items()
+    ]
     parts: list[Readings] = []
-    passes, seen, taken = [], {*besides, *asides_of(job)}, takings_of(job)
-    for row in PASS.rows(job).order_by("-number")[:_MOST_PASSES]:
-        read = PASS.read(row.data)
-        if read.table != asked.table or read.mended or (read.blocks and row.number not in taken):
-            continue
-        if read.engine != engine_digest(job):
-            break
-        for used in read.logs:
+    told, seen = set(), {*besides, *asides_of(job)}
+    for number in that_tell(past, asked.table, engine_digest(job)):
+        for used in passes[number].logs:
             if used.log_id in seen or len(parts) >= _MOST_EARLIER:
                 continue
             seen.add(used.log_id)
-            progress.tell(0.6, f"Reading {used.name} of pass {row.number}")
+            progress.tell(0.6, f"Reading {used.name} of pass {number}")
             found = _read_again(job, used, asked, now)
             if found is not None:
                 parts.append(found)
-                passes.append(row.number)
-        if read.blocks:
-            break
-    return Earlier(joined(parts), tuple(sorted(set(passes))))
+                told.add(number)
+    return Earlier(joined(parts), tuple(sorted(told)))
 
 
 def _read_again(job: Job, used: LogUsed, asked: Asked, now: Calibration) -> Readings | None:

@@ -7,9 +7,11 @@ from django.test import SimpleTestCase
 from inbetrieb_core.bench import Fault
 from inbetrieb_core.fuelling import (
     Mended,
+    PastPass,
     fingerprint_of_drives,
     joined,
     reckoned_alike,
+    that_tell,
     without,
 )
 from inbetrieb_core.fuelling.map_prior import CORRECTED
@@ -94,6 +96,22 @@ class EarlierDriveTests(SimpleTestCase):
         alone, beside = made.told(readings, joined(())), made.told(readings, few)
         self.assertEqual(alone.causes, beside.causes)
         self.assertFalse(any(cause.since for cause in beside.causes))
+
+
+class PastPassTests(SimpleTestCase):
+    def told(self, *passes):
+        """Passes as (what is odd about them), newest first."""
+        usual = {"table": "ve", "engine": "a", "blocks": False, "taken": False, "is_mended": False}
+        past = [PastPass(len(passes) - n, **{**usual, **odd}) for n, odd in enumerate(passes)]
+        return that_tell(past, "ve", "a")
+
+    def test_what_a_cause_spoke_against_tells_nothing_until_it_was_taken_all_the_same(self):
+        self.assertEqual(self.told({}, {"blocks": True}, {"table": "air_meter"}, {"is_mended": True}, {}), [5, 1])  # fmt: skip
+        self.assertEqual(self.told({}, {"blocks": True, "taken": True}, {}), [3, 2])
+
+    def test_nothing_tells_from_before_other_engine_data(self):
+        self.assertEqual(self.told({}, {"engine": "b"}, {}), [3])
+        self.assertEqual(self.told({"engine": "b"}, {}), [])
 
 
 class ReckonedAlikeTests(SimpleTestCase):

@@ -112,6 +112,15 @@ class BoundedTests(SimpleTestCase):
         third = bounded(whose)
         self.assertNotEqual(third[1], first[1])
 
+    def test_a_reader_that_ends_while_it_is_asked_is_no_fault_of_the_file(self):
+        first = bounded(whose)[1]
+        os.kill(first, signal.SIGSTOP)  # it takes what is asked, and does nothing
+        with ThreadPoolExecutor(1) as pool:
+            asked = pool.submit(bounded, whose)
+            time.sleep(0.3)
+            os.kill(first, signal.SIGKILL)
+            self.assertNotEqual(asked.result(60)[1], first)
+
     def test_a_reader_ends_with_its_server(self):
         script = "from tests.server.test_bounded import whose; from server.config.bounded import bounded; print(bounded(whose)[1])"
         done = subprocess.run(

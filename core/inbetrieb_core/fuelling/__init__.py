@@ -12,7 +12,7 @@ from .cylinders import (
     trims_of,
 )
 from .delay import Delay, delay_of
-from .earlier import reckoned_alike
+from .earlier import PastPass, reckoned_alike, that_tell
 from .fingerprint import Fingerprint, fingerprint, fingerprint_of_drives
 from .found_cause import FoundCause
 from .layers import Layer, few_left, layer_titles, stack
@@ -47,6 +47,7 @@ __all__ = [
     "MapFit",
     "MapKey",
     "Mended",
+    "PastPass",
     "Proposal",
     "Readings",
     "REST_TELLS",
@@ -78,6 +79,7 @@ __all__ = [
     "sift",
     "solve_map",
     "stack",
+    "that_tell",
     "trims_of",
     "warmed_up",
     "without",

@@ -35,7 +35,8 @@ _ROUGH = 0.015
 _CAUSE, _SECOND = 0.2, 0.15
 #: Where there are earlier drives: how likely one came since, rather than being there all along. [–]
 _SINCE = 0.5
-#: One day's sensor and air against another's, as a whole, and by how much more at an idle's pressure. [ln]
+#: One day's sensor and air against another's, as a whole, and by how much more at an idle's pressure (common practice,
+#: no source). [ln]
 _DAY, _DAY_LIGHT = 0.012, 0.004
 _SCATTER_LEAST = 0.012
 _MOST_READINGS = 4000

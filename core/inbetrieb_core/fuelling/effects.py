@@ -26,7 +26,7 @@ _USUAL_INTAKE_C = 25.0
 #: Net pulses below this are short: many injectors do not follow in proportion (common practice, no source). [ms]
 _SHORT_MS = 1.2
 #: No effect is computed better than to so much of a size. Air at one port makes its cylinder lean until it misfires, and
-#: the oxygen that it leaves reads as more air (common practice, no source). [–]
+#: the oxygen that it leaves reads as more air: its width was set on drawn leaks of the simulated engines. [–]
 _FORM, _FORM_OF_A_LEAK = 0.06, 0.3
 
 

@@ -21,7 +21,8 @@ _WIDEBAND: Key = "wideband-offset"
 _ITS_CLASS: Key = "fuel-per-pulse"
 #: Those that look alike are told apart by this power of their odds, by the second where earlier drives show the engine
 #: without them, and by the third where causes of two families came at once; one that is hardly possible counts as
-#: this. What was seen beside the readings counts in full up to these log odds. [–]
+#: this. What was seen beside the readings counts in full up to these log odds. The powers
+#: were set on drawn faults (decisions 0052 and 0064). [–]
 _TOLD_APART, _TOLD_APART_SINCE, _OF_TWO, _NEVER_BELOW, _MOST_SEEN = 0.3, 0.45, 0.1, 1e-6, 50.0
 #: Where the table alone is left no more than this, it is one of the causes, whichever. [–]
 _LEFT_TO_TABLE = 0.1

@@ -102,7 +102,7 @@ def fingerprint_of_drives(
     drives: Sequence[Beside] = (),
     earlier: Readings | None = None,
 ) -> Fingerprint:
-    """Return which causes several drives speak for; one that came before the last of them is no mean of all.
+    """Return which causes several drives speak for; one that came with the last of them is no mean of all.
 
     Parameters
     ----------
@@ -173,18 +173,18 @@ def _one_bank(seen: Banks | None) -> FoundCause | None:
     )  # fmt: skip
 
 
-def _told(shown: list[FoundCause], compared: Compared) -> Fingerprint:
-    models, weights = compared.models, _weights(compared.models)
+def _told(shown: list[FoundCause], held: Compared) -> Fingerprint:
+    models, weights = held.models, _weights(held.models)
     found = list(shown)
     by_key: dict[Key, list[int]] = {}
-    for number, candidate in enumerate(compared.candidates):
+    for number, candidate in enumerate(held.candidates):
         by_key.setdefault(candidate.kind.key, []).append(number)
     for numbers in by_key.values():
         inside = [i for i, model in enumerate(models) if set(numbers) & set(model.members)]
         if inside:
             best = max(inside, key=lambda i: float(weights[i]))
-            found.append(_found(compared, models[best], numbers, float(weights[inside].sum())))
-    seen = {one.kind.key: one.seen for one in compared.candidates}
+            found.append(_found(held, models[best], numbers, float(weights[inside].sum())))
+    seen = {one.kind.key: one.seen for one in held.candidates}
     causes = sorted(told_apart(found, seen), key=lambda cause: -cause.probability)
     # A cause that shows by itself leaves so much less for the table.
     table = float(weights[0]) if models else 1.0
@@ -199,9 +199,7 @@ def _told(shown: list[FoundCause], compared: Compared) -> Fingerprint:
     if not asked and causes and causes[0].probability > POSSIBLE:
         asked = causes[:1]
     tests = " ".join(dict.fromkeys(cause.test for cause in asked))
-    return Fingerprint(
-        tuple(causes), table, bool(likely or families), tests, said, compared.not_told
-    )
+    return Fingerprint(tuple(causes), table, bool(likely or families), tests, said, held.not_told)
 
 
 def _weights(models: Sequence[Model]) -> FloatArray:
@@ -211,10 +209,10 @@ def _weights(models: Sequence[Model]) -> FloatArray:
     return np.asarray(weights / weights.sum())
 
 
-def _found(compared: Compared, model: Model, numbers: list[int], probability: float) -> FoundCause:
+def _found(held: Compared, model: Model, numbers: list[int], probability: float) -> FoundCause:
     """Return a cause as its best model has it."""
     place = next(p for p, member in enumerate(model.members) if member in numbers)
-    candidate = compared.candidates[model.members[place]]
+    candidate = held.candidates[model.members[place]]
     kind, size, error = candidate.kind, float(model.size[place]), float(model.error[place])
     moves = float(np.abs(candidate.effect(size)).max())
     # Too small to matter is as good as not there.

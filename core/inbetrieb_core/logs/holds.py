@@ -17,7 +17,7 @@ _OPEN_PCT, _RISES_RPM = 80.0, 1200.0
 #: A gap between samples longer than this is a pause. [s]
 _PAUSE_S = 1.0
 #: A place that was visited: a square of speed and load, and how long it was stood on. [1/min, kPa or %, s]
-PLACE_RPM, PLACE_LOAD, _VISITED_S = 500.0, 10.0, 2.0
+_PLACE_RPM, _PLACE_LOAD, _VISITED_S = 500.0, 10.0, 2.0
 
 
 @dataclass(frozen=True)
@@ -68,7 +68,7 @@ def _places(rpm: FloatArray, load: FloatArray | None, seconds: FloatArray) -> in
     if load is None:
         return 0
     known = np.isfinite(rpm) & np.isfinite(load) & (seconds > 0.0)
-    squares = np.column_stack([rpm[known] // PLACE_RPM, load[known] // PLACE_LOAD])
+    squares = np.column_stack([rpm[known] // _PLACE_RPM, load[known] // _PLACE_LOAD])
     if not len(squares):
         return 0
     _, place = np.unique(squares, axis=0, return_inverse=True)
