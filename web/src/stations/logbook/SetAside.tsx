@@ -21,7 +21,7 @@ export function SetAside({ log }: { log: Schemas['LogOut'] }) {
             ),
         onSuccess: () => refresh(queryClient, job.id, 'logs'),
     });
-    if (log.set_aside === null) return <ReasonBox title="Set aside" label={`Why ${log.name} does not count`} button="Set it aside" pending={put.isPending} error={put.error} onWrite={put.mutate} />;
+    if (log.set_aside === null) return <ReasonBox title="Set aside" label="Why it does not count" button="Set it aside" pending={put.isPending} error={put.error} onWrite={put.mutate} />;
     return (
         <>
             <Button disabled={put.isPending} onClick={() => put.mutate(null)}>
